@@ -1,0 +1,24 @@
+const swc = (tsx) => [
+  '@swc/jest',
+  {
+    jsc: {
+      target: 'es2022',
+      parser: { syntax: 'typescript', tsx },
+      transform: { react: { runtime: 'automatic' } },
+    },
+    module: { type: 'es6' },
+  },
+]
+
+/** Unit, property and process tests; the browser tests are Playwright's (e2e/). */
+export default {
+  testEnvironment: 'node',
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  transform: { '^.+\\.ts$': swc(false), '^.+\\.tsx$': swc(true) },
+  moduleNameMapper: { '\\.module\\.css$': '<rootDir>/tests/noStyles.ts', '^@/(.*)$': '<rootDir>/$1' },
+  // Generous: a loaded machine is no failure.
+  testTimeout: 30_000,
+  testMatch: ['**/*.test.ts'],
+  testPathIgnorePatterns: ['/node_modules/', '/.next/', '/e2e/'],
+  modulePathIgnorePatterns: ['/.next/'],
+}

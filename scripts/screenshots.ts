@@ -1,0 +1,97 @@
+import { mkdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { chromium, type Page } from '@playwright/test'
+import { barsFile, Demo } from '../e2e/app'
+import { CHROMIUM } from '../e2e/chromium'
+
+/**
+ * One picture of each main view in docs/screenshots/, made from the demo data: run after a view has changed.
+ */
+const OUT = 'docs/screenshots'
+const RULE = 'close crosses above highest(earlier(close, 1 bar), 20) and volume > 1.2 * sma(volume, 20)'
+
+const demo = new Demo()
+mkdirSync(OUT, { recursive: true })
+await demo.start()
+const browser = await chromium.launch(CHROMIUM)
+try {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  const shot = (name: string) => page.screenshot({ path: join(OUT, `${name}.png`) })
+  await find(page)
+  await shot('find')
+  await look(page)
+  await shot('look')
+  await page.emulateMedia({ colorScheme: 'dark' })
+  await page.waitForTimeout(500)
+  await shot('look-night')
+  await page.emulateMedia({ colorScheme: 'light' })
+  await desk(page)
+  await shot('desk')
+  await sheet(page)
+  await shot('sheet')
+  await data(page)
+  await shot('data')
+} finally {
+  await browser.close()
+  await demo.stop()
+  demo.remove()
+}
+
+async function find(page: Page): Promise<void> {
+  await page.goto(`${demo.url}/find`)
+  await page.getByRole('textbox', { name: 'Rule' }).click()
+  await page.keyboard.press('ControlOrMeta+a')
+  await page.keyboard.insertText(RULE)
+  await page.keyboard.press('ControlOrMeta+Enter')
+  await page.getByText(/of 165 meet it/).waitFor()
+  await page.getByText(/times in 1,/).waitFor()
+  await page.waitForTimeout(600)
+}
+
+async function look(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Look closer' }).click()
+  await page.getByRole('img', { name: /Chart of/ }).waitFor()
+  await page.getByRole('button', { name: 'Make it an order' }).click()
+  await page.getByText('Loses at the stop').waitFor()
+  await page.waitForTimeout(1200)
+}
+
+async function desk(page: Page): Promise<void> {
+  const exits = { stop: { percent: 3 }, target: { percent: 7 } }
+  const send = (order: object) =>
+    demo.request('POST', '/paper/orders', { side: 'Buy', ordType: 'Market', timeInForce: 'Day', ...order })
+  await send({ clOrdId: 'desk-1', symbol: 'BUOYS', orderQty: 161, exits })
+  await send({ clOrdId: 'sheet-1', symbol: 'HERRG', orderQty: 400, exits, text: 'first of the month' })
+  await send({ clOrdId: 'desk-2', symbol: 'KIPPR', orderQty: 30, ordType: 'Limit', price: 60, exits })
+  await send({ clOrdId: 'desk-3', symbol: 'OSPRY', orderQty: 90_000 })
+  await demo.script('--send')
+  await page.goto(`${demo.url}/desk?order=desk-1`)
+  await page.getByText('cancels with the stop').first().waitFor()
+  await page.waitForTimeout(1500)
+}
+
+async function sheet(page: Page): Promise<void> {
+  const path = join(demo.dataDir, 'monday.csv')
+  writeFileSync(
+    path,
+    `symbol,side,quantity,type,price,good for,stop,target
+GANET,buy,0.8% risk,market,,day,3%,7%
+TERNX,buy,40,limit,57.205,day,,
+CHNDL,buy,10% equity,limit,24.40,GoodTillCancel,40 ticks,$26.50
+HERRG,sell,many,,,,,
+`,
+  )
+  await page.goto(`${demo.url}/sheet`)
+  await page.getByLabel('Choose a file').setInputFiles(path)
+  await page.getByText(/ready, costing/).waitFor()
+  await page.waitForTimeout(800)
+}
+
+async function data(page: Page): Promise<void> {
+  const path = join(demo.dataDir, 'valley.csv')
+  writeFileSync(path, barsFile())
+  await page.goto(`${demo.url}/data`)
+  await page.getByLabel('Choose CSV files').setInputFiles(path)
+  await page.getByText(/good lines/).waitFor()
+  await page.waitForTimeout(500)
+}

@@ -1,0 +1,116 @@
+#!/usr/bin/env node
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { ensureBuild, ensurePackages, requireNode, ROOT, run } from './lib.mjs'
+
+/**
+ * Everything that must hold before a change goes in: format and lint, types, layers, unit and process tests,
+ * browser tests. Installs what they need where it is missing. Every step runs, also after one that failed;
+ * how many passed and failed is left in test-results/summary.json.
+ */
+requireNode()
+const RESULTS = join(ROOT, 'test-results')
+const BIN = join(ROOT, 'node_modules')
+
+/** Debian packages that hold what the tests call, by the command that must be there. */
+const NEEDED = [
+  [['chromium', 'chromium-browser'], 'chromium', 'a browser'],
+  [['python3'], 'python3', 'Python, for the sample script'],
+]
+
+function ensureTools() {
+  const has = (command) => spawnSync('sh', ['-c', `command -v ${command}`]).status === 0
+  const missing = NEEDED.filter(([commands]) => !commands.some(has)).map(([, name]) => name)
+  if (missing.length === 0) return
+  const debian = has('apt-get')
+  if (!debian || process.getuid?.() !== 0) {
+    const how = debian
+      ? `sudo apt-get install ${missing.join(' ')}`
+      : 'Install them with your package manager.'
+    console.error(
+      `The tests need ${NEEDED.filter(([, name]) => missing.includes(name))
+        .map(([, name, what]) => `${what} (${name})`)
+        .join(' and ')}. ${how}`,
+    )
+    process.exit(1)
+  }
+  console.log(`Installing ${missing.join(' and ')} …`)
+  const done = spawnSync('sh', ['-c', `apt-get update -qq && apt-get install -y -qq ${missing.join(' ')}`], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+  })
+  if (done.status !== 0) {
+    console.error(`apt-get could not install ${missing.join(' ')}; see the lines above.`)
+    process.exit(1)
+  }
+}
+
+const json = (name) => {
+  const path = join(RESULTS, name)
+  return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : undefined
+}
+
+const node = (args, env = {}) => run(process.execPath, args, { env: { ...process.env, ...env } })
+
+/** A check that has no tests of its own counts as one. */
+const check = async (...commands) => {
+  for (const args of commands) if ((await node(args)) !== 0) return { passed: 0, failed: 1 }
+  return { passed: 1, failed: 0 }
+}
+
+const STEPS = {
+  'lint and format': () =>
+    check(
+      [join(BIN, 'eslint/bin/eslint.js'), '.'],
+      [join(BIN, 'prettier/bin/prettier.cjs'), '--check', '--log-level', 'warn', '.'],
+    ),
+  types: () =>
+    check([join(BIN, 'next/dist/bin/next'), 'typegen'], [join(BIN, 'typescript/bin/tsc'), '--noEmit']),
+  layers: () =>
+    check([
+      join(BIN, 'dependency-cruiser/bin/dependency-cruise.mjs'),
+      '--config',
+      '.dependency-cruiser.cjs',
+      ...'core broker app ui workers store cli bench'.split(' '),
+    ]),
+  'unit and process tests': async () => {
+    const code = await node([
+      '--experimental-vm-modules',
+      '--no-warnings',
+      join(BIN, 'jest/bin/jest.js'),
+      '--json',
+      `--outputFile=${join(RESULTS, 'unit.json')}`,
+    ])
+    const told = json('unit.json')
+    if (!told) return { passed: 0, failed: 1 }
+    const failed = told.numFailedTests + told.numRuntimeErrorTestSuites
+    return { passed: told.numPassedTests, failed: failed || Number(code !== 0) }
+  },
+  'browser tests': async () => {
+    await ensureBuild()
+    const code = await node([join(BIN, '@playwright/test/cli.js'), 'test'])
+    const told = json('e2e.json')?.stats
+    if (!told) return { passed: 0, failed: 1 }
+    return { passed: told.expected + told.flaky, failed: told.unexpected || Number(code !== 0) }
+  },
+}
+
+await ensurePackages()
+ensureTools()
+mkdirSync(RESULTS, { recursive: true })
+for (const name of ['unit.json', 'e2e.json', 'summary.json']) rmSync(join(RESULTS, name), { force: true })
+let [passed, failed] = [0, 0]
+const lines = []
+for (const [name, step] of Object.entries(STEPS)) {
+  console.log(`\n— ${name}`)
+  const began = Date.now()
+  const result = await step()
+  passed += result.passed
+  failed += result.failed
+  lines.push(
+    `${result.failed === 0 ? 'ok    ' : 'FAILED'} ${name}: ${result.passed} passed, ${result.failed} failed (${Math.round((Date.now() - began) / 1000)} s)`,
+  )
+}
+writeFileSync(join(RESULTS, 'summary.json'), JSON.stringify({ passed, failed }))
+console.log(`\n${lines.join('\n')}\nIn all: ${passed} passed, ${failed} failed`)
+process.exit(failed === 0 ? 0 : 1)
