@@ -1,0 +1,58 @@
+import Papa from 'papaparse'
+
+/** A file of rows and columns as text, from CSV or a workbook. */
+export interface Grid {
+  columns: string[]
+  /** `line` is the line or row number in the file, the header being 1. */
+  rows: { line: number; cells: string[] }[]
+}
+
+/** Cells that a spreadsheet would take for a formula are quoted, so that an export cannot run anything. */
+const FORMULA = /^[=+\-@\t\r](?!\d)/
+
+/**
+ * Writes rows as CSV (RFC 4180: commas, CRLF, quotes where needed). Unknown numbers are empty. Text that goes
+ * to another program on a terminal ends its lines with "\n".
+ */
+export function writeCsv(
+  columns: readonly string[],
+  rows: readonly (readonly (string | number | undefined)[])[],
+  newline: '\r\n' | '\n' = '\r\n',
+): string {
+  const data = rows.map((row) =>
+    row.map((cell) => (cell === undefined || (typeof cell === 'number' && Number.isNaN(cell)) ? '' : cell)),
+  )
+  const text = Papa.unparse(
+    { fields: [...columns], data: data as (string | number)[][] },
+    { newline, escapeFormulae: FORMULA },
+  )
+  return text.endsWith(newline) ? text : text + newline
+}
+
+/** The delimiter that splits the header line into most columns; a comma where none does. */
+function delimiterOf(text: string): string {
+  const columns = (delimiter: string) =>
+    Papa.parse<string[]>(text, { delimiter, preview: 1 }).data[0]?.length ?? 0
+  return [',', ';', '\t', '|'].reduce((best, next) => (columns(next) > columns(best) ? next : best))
+}
+
+/**
+ * Reads CSV with a header line; the delimiter is found out (comma, semicolon, tab). Empty lines are passed
+ * over. Throws RangeError where there is no header or a quote is never closed.
+ */
+export function readCsv(text: string): Grid {
+  const plain = text.replace(/^\uFEFF/, '')
+  const parsed = Papa.parse<string[]>(plain, { delimiter: delimiterOf(plain), skipEmptyLines: false })
+  const broken = parsed.errors.find((error) => error.type === 'Quotes')
+  if (broken)
+    throw new RangeError(
+      `A quote that is opened on line ${(broken.row ?? 0) + 1} is never closed. Close it and read the file again.`,
+    )
+  const [header, ...lines] = parsed.data
+  if (!header || header.every((cell) => cell.trim() === ''))
+    throw new RangeError('The file has no header line. Name the columns on its first line.')
+  const rows = lines
+    .map((cells, i) => ({ line: i + 2, cells: cells.map((cell) => cell.trim()) }))
+    .filter(({ cells }) => cells.some((cell) => cell !== ''))
+  return { columns: header.map((cell) => cell.trim()), rows }
+}

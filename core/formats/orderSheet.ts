@@ -1,0 +1,255 @@
+import { sha256 } from '@noble/hashes/sha2.js'
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
+import { type OrderDraft } from '../orders/draft'
+import { type ExitLevel, type OrdType, type Side, type TimeInForce } from '../orders/model'
+import { type Sizing } from '../orders/size'
+import { readNumber } from './barsCsv'
+import { type Grid } from './csv'
+
+/** Columns of an orders file, one row an order. Only the first three are always needed. */
+export const SHEET_COLUMNS = [
+  'symbol',
+  'side',
+  'quantity',
+  'type',
+  'price',
+  'trigger',
+  'good for',
+  'stop',
+  'target',
+  'id',
+  'note',
+] as const
+export type SheetColumn = (typeof SHEET_COLUMNS)[number]
+
+const OTHER_NAMES: Partial<Record<SheetColumn, readonly string[]>> = {
+  symbol: ['ticker', 'security'],
+  quantity: ['qty', 'shares', 'orderqty', 'size'],
+  type: ['ordtype', 'order type'],
+  price: ['limit', 'limit price'],
+  trigger: ['stoppx', 'trigger price'],
+  'good for': ['timeinforce', 'time in force', 'tif'],
+  stop: ['stop loss', 'exit stop'],
+  target: ['take profit', 'exit target'],
+  id: ['clordid', 'client order id'],
+  note: ['text', 'comment', 'memo'],
+}
+
+export interface SheetRow {
+  line: number
+  cells: Partial<Record<SheetColumn, string>>
+  /** What is wrong, by cell. */
+  errors: Partial<Record<SheetColumn, string>>
+  order?: OrderDraft
+}
+
+export interface Sheet {
+  rows: SheetRow[]
+  /** Columns of the file that mean nothing here. */
+  ignored: string[]
+}
+
+const plain = (name: string): string =>
+  name
+    .trim()
+    .toLowerCase()
+    .replace(/[_\s]+/g, ' ')
+
+/** Reads orders from a file. Throws RangeError where a needed column is missing; bad cells are in their rows. */
+export function readSheet(grid: Grid): Sheet {
+  const at = new Map<SheetColumn, number>()
+  const ignored: string[] = []
+  grid.columns.forEach((name, i) => {
+    const column = SHEET_COLUMNS.find((c) => c === plain(name) || OTHER_NAMES[c]?.includes(plain(name)))
+    if (column && !at.has(column)) at.set(column, i)
+    else if (name !== '') ignored.push(name)
+  })
+  const missing = (['symbol', 'side', 'quantity'] as const).filter((column) => !at.has(column))
+  if (missing.length > 0) {
+    throw new RangeError(
+      `The file has no column ${missing.map((m) => `"${m}"`).join(' and no ')}. Name its columns as in the template: ${SHEET_COLUMNS.join(', ')}.`,
+    )
+  }
+  const seen = new Map<string, number>()
+  const rows = grid.rows.map(({ line, cells }): SheetRow => {
+    const named = Object.fromEntries(
+      [...at].map(([column, i]) => [column, cells[i] ?? '']),
+    ) as SheetRow['cells']
+    return readRow(line, named, seen)
+  })
+  flagRepeatedIds(rows)
+  return { rows, ignored }
+}
+
+/** The same id twice in one file: the second would be refused, so it is marked before anything is sent. */
+function flagRepeatedIds(rows: SheetRow[]): void {
+  const first = new Map<string, number>()
+  for (const row of rows) {
+    const id = row.cells.id
+    if (!id) continue
+    const line = first.get(id)
+    if (line === undefined) first.set(id, row.line)
+    else {
+      row.errors.id = `the same id as line ${line}`
+      row.order = undefined
+    }
+  }
+}
+
+function readRow(line: number, cells: SheetRow['cells'], seen: Map<string, number>): SheetRow {
+  const errors: SheetRow['errors'] = {}
+  const take = <T>(column: SheetColumn, read: (text: string) => T | { wrong: string }): T | undefined => {
+    const value = read((cells[column] ?? '').trim())
+    if (value && typeof value === 'object' && 'wrong' in value) {
+      errors[column] = value.wrong
+      return undefined
+    }
+    return value as T
+  }
+  const symbol = take('symbol', (text) =>
+    /^[A-Za-z0-9.]{1,12}$/.test(text)
+      ? text.toUpperCase()
+      : { wrong: text === '' ? 'the symbol is empty' : `"${text}" is no symbol` },
+  )
+  const side = take('side', readSide)
+  const sizing = take('quantity', readSizing)
+  const ordType = take('type', readType)
+  const price = take('price', (text) => readPrice(text, ordType === 'Limit', 'Limit'))
+  const stopPx = take('trigger', (text) => readPrice(text, ordType === 'Stop', 'Stop'))
+  const timeInForce = take('good for', readTimeInForce)
+  const stop = take('stop', readExit)
+  const target = take('target', readExit)
+  const givenId = take('id', (text) =>
+    text === '' || /^[A-Za-z0-9._:-]{1,64}$/.test(text)
+      ? text
+      : { wrong: 'use 1 to 64 letters, digits or . _ : -' },
+  )
+  const note = take('note', (text) => (text.length <= 200 ? text : { wrong: 'at most 200 characters' }))
+  if (sizing?.by === 'risk' && !stop && !errors.stop) errors.stop = 'sizing by risk needs a stop'
+  if (Object.keys(errors).length > 0) return { line, cells, errors }
+  const clOrdId = givenId || idOf(cells, seen)
+  const exits = stop || target ? { stop: stop ?? undefined, target: target ?? undefined } : undefined
+  const order: OrderDraft = {
+    clOrdId,
+    symbol: symbol!,
+    side: side!,
+    sizing: sizing!,
+    ordType: ordType!,
+    price: price ?? undefined,
+    stopPx: stopPx ?? undefined,
+    timeInForce: timeInForce!,
+    exits,
+    text: note || undefined,
+  }
+  return { line, cells, errors, order }
+}
+
+/**
+ * A client order id made of what the row says, so that the same row is the same order however often its file
+ * is sent. Rows alike in one file are told apart by their count.
+ */
+function idOf(cells: SheetRow['cells'], seen: Map<string, number>): string {
+  const words = SHEET_COLUMNS.filter((column) => column !== 'id').map((column) =>
+    (cells[column] ?? '').trim().toLowerCase(),
+  )
+  const hash = bytesToHex(sha256(utf8ToBytes(JSON.stringify(words)))).slice(0, 20)
+  const count = (seen.get(hash) ?? 0) + 1
+  seen.set(hash, count)
+  return `sheet-${hash}-${count}`
+}
+
+type Wrong = { wrong: string }
+
+function readSide(text: string): Side | Wrong {
+  const side = {
+    buy: 'Buy',
+    sell: 'Sell',
+    'sell short': 'SellShort',
+    sellshort: 'SellShort',
+    short: 'SellShort',
+  }[text.toLowerCase()]
+  return side
+    ? (side as Side)
+    : { wrong: text === '' ? 'say buy, sell or sell short' : `"${text}" is not buy, sell or sell short` }
+}
+
+function readType(text: string): OrdType | Wrong {
+  const type = { '': 'Market', market: 'Market', limit: 'Limit', stop: 'Stop' }[text.toLowerCase()]
+  return type ? (type as OrdType) : { wrong: `"${text}" is not market, limit or stop` }
+}
+
+function readTimeInForce(text: string): TimeInForce | Wrong {
+  const day = ['', 'day', 'the day', 'today']
+  const gtc = ['goodtillcancel', 'gtc', 'until canceled', 'until cancelled', 'good till cancel']
+  if (day.includes(text.toLowerCase())) return 'Day'
+  return gtc.includes(text.toLowerCase())
+    ? 'GoodTillCancel'
+    : { wrong: `"${text}" is not day or GoodTillCancel` }
+}
+
+function readPrice(text: string, wanted: boolean, type: string): number | Wrong | undefined {
+  if (text === '') return wanted ? { wrong: `a ${type.toLowerCase()} order needs this price` } : undefined
+  if (!wanted)
+    return { wrong: `only a ${type.toLowerCase()} order has this price; empty it or change the type` }
+  const price = readNumber(text)
+  return price > 0 ? price : { wrong: `"${text}" is not a price` }
+}
+
+/** "100", "0.8% risk", "10% equity". */
+function readSizing(text: string): Sizing | Wrong {
+  const share = /^([\d.,]+)\s*%\s*(risk|equity)$/i.exec(text)
+  if (share) {
+    const percentOfEquity = readNumber(share[1])
+    if (!(percentOfEquity > 0 && percentOfEquity <= 100))
+      return { wrong: 'the share must be above 0 and at most 100 %' }
+    return { by: share[2].toLowerCase() as 'risk' | 'equity', percentOfEquity }
+  }
+  const shares = readNumber(text)
+  if (Number.isInteger(shares) && shares > 0) return { by: 'shares', shares }
+  if (shares > 0) return { wrong: `${text} is not a whole number of shares` }
+  return { wrong: text === '' ? 'the quantity is empty' : `"${text}": write 100, 0.8% risk or 10% equity` }
+}
+
+/** "3%", "40 ticks", "$47.80". */
+function readExit(text: string): ExitLevel | Wrong | undefined {
+  if (text === '') return undefined
+  const [, dollar, amount, unit] = /^(\$?)\s*([\d.,]+)\s*(%|ticks?)?$/i.exec(text) ?? []
+  const value = amount === undefined ? NaN : readNumber(amount)
+  if (!(value > 0)) return { wrong: `"${text}": write 3%, 40 ticks or $47.80` }
+  if (dollar && !unit) return { price: value }
+  if (unit === '%' && !dollar)
+    return value < 100 ? { percent: value } : { wrong: 'a distance in percent is below 100' }
+  if (unit && !dollar) return Number.isInteger(value) ? { ticks: value } : { wrong: 'ticks are whole' }
+  return { wrong: `${text} of what? Write ${text}%, ${text} ticks or $${text}` }
+}
+
+/** Rows of a template that shows what can be written; made-up securities of the stand-in market. */
+export const SHEET_TEMPLATE: readonly (readonly string[])[] = [
+  ['OSPRY', 'buy', '0.8% risk', 'market', '', '', 'day', '3%', '7%', '', 'sized by what is lost at the stop'],
+  [
+    'GANET',
+    'buy',
+    '10',
+    'limit',
+    '190.50',
+    '',
+    'GoodTillCancel',
+    '$180.00',
+    '$210.00',
+    '',
+    'rests until it is filled or canceled',
+  ],
+  [
+    'KELPR',
+    'sell short',
+    '5% equity',
+    'market',
+    '',
+    '',
+    'day',
+    '40 ticks',
+    '',
+    '',
+    'distance in ticks from the fill',
+  ],
+]

@@ -1,0 +1,62 @@
+import { room } from './slidingSum'
+import { type Indicator, length } from './types'
+
+/** Greatest value of a moving window by blocks (van Herk 1992); unknown while one of the window is. */
+export function slidingHighest(src: Float64Array, n: number, out: Float64Array): void {
+  const rest = room(n + 1)
+  rest.fill(NaN, 0, n)
+  rest[n] = -Infinity
+  for (let start = 0; start < src.length; start += n) {
+    const end = Math.min(start + n, src.length)
+    let come = -Infinity
+    for (let i = start, k = 1; i < end; i++, k++) {
+      come = greater(come, src[i])
+      out[i] = greater(rest[k], come)
+    }
+    let left = -Infinity
+    for (let k = n - 1, i = start + k; k >= 0; k--, i--) rest[k] = left = greater(left, src[i])
+  }
+}
+
+/** The same for the least. */
+export function slidingLowest(src: Float64Array, n: number, out: Float64Array): void {
+  const rest = room(n + 1)
+  rest.fill(NaN, 0, n)
+  rest[n] = Infinity
+  for (let start = 0; start < src.length; start += n) {
+    const end = Math.min(start + n, src.length)
+    let come = Infinity
+    for (let i = start, k = 1; i < end; i++, k++) {
+      come = lesser(come, src[i])
+      out[i] = lesser(rest[k], come)
+    }
+    let left = Infinity
+    for (let k = n - 1, i = start + k; k >= 0; k--, i--) rest[k] = left = lesser(left, src[i])
+  }
+}
+
+// An unknown side makes both comparisons fail and the sum unknown.
+const greater = (a: number, b: number): number => (a > b ? a : a <= b ? b : NaN)
+const lesser = (a: number, b: number): number => (a < b ? a : a >= b ? b : NaN)
+
+export const highest: Indicator = {
+  name: 'highest',
+  input: 'series',
+  parameters: [length('length')],
+  outputs: [{ name: 'value', unit: 'input' }],
+  warmUp: ([n]) => n,
+  doc: 'Greatest value of the last bars, this one included.',
+  source: 'Definition',
+  column: ([src], [n], [out]) => slidingHighest(src, n, out),
+}
+
+export const lowest: Indicator = {
+  name: 'lowest',
+  input: 'series',
+  parameters: [length('length')],
+  outputs: [{ name: 'value', unit: 'input' }],
+  warmUp: ([n]) => n,
+  doc: 'Least value of the last bars, this one included.',
+  source: 'Definition',
+  column: ([src], [n], [out]) => slidingLowest(src, n, out),
+}

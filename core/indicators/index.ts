@@ -1,0 +1,26 @@
+import { atr } from './atr'
+import { ema, sma, wma } from './averages'
+import { bollinger } from './bollinger'
+import { donchian, ichimoku, keltner, truerange } from './channels'
+import { highest, lowest } from './extremes'
+import { accumulation, chaikin, moneyFlow } from './flow'
+import { macd, ppo } from './macd'
+import { obv } from './obv'
+import { cci, momentum, stochastic, stochasticRsi, williams } from './oscillators'
+import { makeRegistry } from './registry'
+import { deviation, regression, zscore } from './regression'
+import { roc } from './roc'
+import { rsi } from './rsi'
+import { dema, hull, kaufman, tema, wilder } from './smoothed'
+import { adx, aroon, parabolic } from './trend'
+
+/** Every indicator that rule text knows. */
+export const INDICATORS = makeRegistry([
+  ...[sma, ema, wma, wilder, hull, kaufman, dema, tema],
+  ...[regression, deviation, zscore],
+  ...[bollinger, keltner, donchian, ichimoku],
+  ...[truerange, atr, adx, aroon, parabolic],
+  ...[rsi, stochastic, stochasticRsi, macd, ppo, roc, momentum, cci, williams],
+  ...[obv, accumulation, chaikin, moneyFlow],
+  ...[highest, lowest],
+])

@@ -1,0 +1,40 @@
+import { smooth } from './recursive'
+import { type Indicator, length } from './types'
+
+/** Two exponential averages compared as `distance` says, the average of that, and the gap between those. */
+const compared =
+  (distance: (fast: number, slow: number) => number): Indicator['column'] =>
+  ([src], [fast, slow, signal], [line, signalLine, histogram]) => {
+    smooth(src, fast, 2 / (fast + 1), line)
+    smooth(src, slow, 2 / (slow + 1), histogram)
+    for (let i = 0; i < src.length; i++) line[i] = distance(line[i], histogram[i])
+    smooth(line, signal, 2 / (signal + 1), signalLine)
+    for (let i = 0; i < src.length; i++) histogram[i] = line[i] - signalLine[i]
+  }
+
+const outputs = (unit: 'input' | 'percent') =>
+  (['line', 'signal', 'histogram'] as const).map((name) => ({ name, unit }))
+
+const shape = {
+  input: 'series',
+  parameters: [length('fast', 12), length('slow', 26), length('signal', 9)],
+  warmUp: ([fast, slow, signal]: readonly number[]) => Math.max(fast, slow) + signal - 1,
+} as const
+
+export const macd: Indicator = {
+  ...shape,
+  name: 'macd',
+  outputs: outputs('input'),
+  doc: 'Distance between a fast and a slow exponential average (line), its own average (signal), and the gap between those two (histogram).',
+  source: 'Appel: exponential averages of 12 and 26 bars, signal of 9',
+  column: compared((fast, slow) => fast - slow),
+}
+
+export const ppo: Indicator = {
+  ...shape,
+  name: 'ppo',
+  outputs: outputs('percent'),
+  doc: 'Percentage price oscillator: macd as a percentage of its slow average, so that dear and cheap securities compare.',
+  source: 'Appel’s macd over its slow average (common practice)',
+  column: compared((fast, slow) => (slow === 0 ? NaN : 100 * (fast / slow - 1))),
+}

@@ -1,0 +1,113 @@
+import { slidingHighest, slidingLowest } from './extremes'
+import { rsi } from './rsi'
+import { scratch, slidingSum } from './slidingSum'
+import { type Indicator, length } from './types'
+
+/** Where the price stands in its recent range, and how fast it moves. */
+
+/** A share of a range in percent; 50 where there is no range. */
+const share = (part: number, whole: number): number =>
+  whole > 0 ? (100 * part) / whole : 50 + 0 * (part + whole)
+
+function meanOf(src: Float64Array, n: number, out: Float64Array): void {
+  slidingSum(src, n, out)
+  for (let i = 0; i < out.length; i++) out[i] /= n
+}
+
+const lines = [
+  { name: 'slow', unit: 'number' },
+  { name: 'signal', unit: 'number' },
+  { name: 'fast', unit: 'number' },
+] as const
+
+/** Place of a series in the range of the last n highs and lows, and its two averages. */
+function placeInRange(
+  [high, low, close]: readonly Float64Array[],
+  [n, k, d]: readonly number[],
+  [slow, signal, fast]: readonly Float64Array[],
+): void {
+  slidingHighest(high, n, slow)
+  slidingLowest(low, n, signal)
+  for (let i = 0; i < close.length; i++) fast[i] = share(close[i] - signal[i], slow[i] - signal[i])
+  meanOf(fast, k, slow)
+  meanOf(slow, d, signal)
+}
+
+export const stochastic: Indicator = {
+  name: 'stochastic',
+  input: ['high', 'low', 'close'],
+  parameters: [length('length', 14), length('smoothing', 3), length('signal', 3)],
+  outputs: lines,
+  warmUp: ([n, k, d]) => n + k + d - 2,
+  doc: 'Where the close stands in the range of the last bars, 0 to 100: raw (fast), averaged (slow), averaged again (signal). 50 where there is no range.',
+  source: 'Lane, 14 bars, averages of 3',
+  column: placeInRange,
+}
+
+export const stochasticRsi: Indicator = {
+  name: 'stochrsi',
+  input: 'series',
+  parameters: [length('rsiLength', 14), length('length', 14), length('smoothing', 3), length('signal', 3)],
+  outputs: lines,
+  warmUp: ([m, n, k, d]) => m + n + k + d - 2,
+  doc: 'The stochastic of the relative strength index: where that stands in its own range of the last bars.',
+  source: 'Chande and Kroll, The New Technical Trader (1994), with the averages of Lane',
+  column: ([src], [m, ...rest], outs) => {
+    const strength = scratch(0, src.length)
+    rsi.column([src], [m], [strength])
+    placeInRange([strength, strength, strength], rest, outs)
+  },
+}
+
+export const williams: Indicator = {
+  name: 'williams',
+  input: ['high', 'low', 'close'],
+  parameters: [length('length', 14)],
+  outputs: [{ name: 'value', unit: 'number' }],
+  warmUp: ([n]) => n,
+  doc: 'Williams’ percent R, −100 to 0: how far the close is below the highest high, as a share of the range. −50 where there is no range.',
+  source: 'Williams, How I Made One Million Dollars (1973)',
+  column: ([high, low, close], [n], [out]) => {
+    const top = scratch(0, high.length)
+    slidingHighest(high, n, top)
+    slidingLowest(low, n, out)
+    for (let i = 0; i < out.length; i++) out[i] = -share(top[i] - close[i], top[i] - out[i])
+  },
+}
+
+export const momentum: Indicator = {
+  name: 'momentum',
+  input: 'series',
+  parameters: [length('length', 10)],
+  outputs: [{ name: 'value', unit: 'input' }],
+  warmUp: ([n]) => n + 1,
+  doc: 'Change from the value so many bars ago.',
+  source: 'Definition',
+  column: ([src], [n], [out]) => {
+    out.fill(NaN, 0, Math.min(n, out.length))
+    for (let i = n; i < out.length; i++) out[i] = src[i] - src[i - n]
+  },
+}
+
+export const cci: Indicator = {
+  name: 'cci',
+  input: ['high', 'low', 'close'],
+  parameters: [length('length', 20)],
+  outputs: [{ name: 'value', unit: 'number' }],
+  warmUp: ([n]) => n,
+  doc: 'Commodity channel index: distance of the typical price from its mean, in mean absolute deviations times 0.015; 0 where nothing moved.',
+  source: 'Lambert, Commodities (1980): constant 0.015, mean absolute deviation',
+  column: ([high, low, close], [n], [out]) => {
+    const typical = scratch(0, high.length)
+    for (let i = 0; i < high.length; i++) typical[i] = (high[i] + low[i] + close[i]) / 3
+    meanOf(typical, n, out)
+    for (let i = 0; i < out.length; i++) {
+      const mean = out[i]
+      if (mean !== mean) continue
+      let away = 0
+      for (let k = i - n + 1; k <= i; k++) away += Math.abs(typical[k] - mean)
+      // What is left of a constant series by rounding is no movement.
+      out[i] = away > 1e-12 * Math.abs(mean) ? (typical[i] - mean) / ((0.015 * away) / n) : 0
+    }
+  },
+}

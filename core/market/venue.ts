@@ -1,0 +1,122 @@
+import { DateTime } from 'luxon'
+import { type IncrementBand } from './increment'
+
+/** A place of trading: where it is, when it is open, what prices it takes. */
+export interface Venue {
+  mic: string
+  name: string
+  zone: string
+  currency: string
+  /** Wall-clock "HH:mm" in `zone`. */
+  open: string
+  close: string
+  earlyClose: string
+  increments: readonly IncrementBand[]
+  /** Dates ("yyyy-MM-dd") of a year without a session, with their names. */
+  holidays(year: number): ReadonlyMap<string, string>
+  earlyCloses(year: number): ReadonlySet<string>
+}
+
+/** One session: its local date and its bounds as epoch milliseconds. */
+export interface Session {
+  date: string
+  open: number
+  close: number
+}
+
+const at = (venue: Venue, date: string, clock: string): number =>
+  DateTime.fromISO(`${date}T${clock}`, { zone: venue.zone }).toMillis()
+
+/** The session of a local date, or undefined on weekends and holidays. */
+export function sessionOn(venue: Venue, date: string): Session | undefined {
+  const day = DateTime.fromISO(date, { zone: venue.zone })
+  if (!day.isValid || day.weekday > 5 || venue.holidays(day.year).has(date)) return undefined
+  const close = venue.earlyCloses(day.year).has(date) ? venue.earlyClose : venue.close
+  return { date, open: at(venue, date, venue.open), close: at(venue, date, close) }
+}
+
+/** Local date of a moment, "yyyy-MM-dd". */
+export const localDate = (venue: Venue, moment: number): string =>
+  DateTime.fromMillis(moment, { zone: venue.zone }).toISODate()!
+
+/** First session whose close lies after the moment: the one under way, or the next. */
+export function sessionAtOrAfter(venue: Venue, moment: number): Session {
+  let day = DateTime.fromMillis(moment, { zone: venue.zone }).startOf('day')
+  for (let tries = 0; tries < 30; tries++) {
+    const session = sessionOn(venue, day.toISODate()!)
+    if (session && session.close > moment) return session
+    day = day.plus({ days: 1 })
+  }
+  throw new RangeError(`No session of ${venue.mic} within 30 days; check its holidays`)
+}
+
+/** All sessions from one local date to another, both included. */
+export function sessionsBetween(venue: Venue, from: string, to: string): Session[] {
+  const out: Session[] = []
+  let day = DateTime.fromISO(from, { zone: venue.zone })
+  const last = DateTime.fromISO(to, { zone: venue.zone })
+  for (; day <= last; day = day.plus({ days: 1 })) {
+    const session = sessionOn(venue, day.toISODate()!)
+    if (session) out.push(session)
+  }
+  return out
+}
+
+/** State of a venue at a moment, as its session endpoint tells it. */
+export type SessionState = 'PreOpen' | 'Open' | 'Closed'
+
+/** The session under way or next, with its state: PreOpen on its own date before the open. */
+export function sessionState(venue: Venue, moment: number): { state: SessionState; session: Session } {
+  const session = sessionAtOrAfter(venue, moment)
+  if (moment >= session.open) return { state: 'Open', session }
+  return { state: localDate(venue, moment) === session.date ? 'PreOpen' : 'Closed', session }
+}
+
+const nth = (year: number, month: number, weekday: number, n: number): string => {
+  const first = DateTime.utc(year, month, 1)
+  return first.plus({ days: ((weekday - first.weekday + 7) % 7) + 7 * (n - 1) }).toISODate()!
+}
+
+/** A fixed date, moved to Friday or Monday where it falls on a weekend (common practice of exchanges). */
+const observed = (year: number, month: number, day: number): string => {
+  const date = DateTime.utc(year, month, day)
+  const shift = date.weekday === 6 ? -1 : date.weekday === 7 ? 1 : 0
+  return date.plus({ days: shift }).toISODate()!
+}
+
+const brackwaterHolidays = new Map<number, ReadonlyMap<string, string>>()
+
+/** The made-up exchange of the stand-in world. */
+export const BRACKWATER: Venue = {
+  mic: 'XBKW',
+  name: 'Brackwater Exchange',
+  zone: 'America/Halifax',
+  currency: 'USD',
+  open: '09:30',
+  close: '16:00',
+  earlyClose: '13:00',
+  increments: [
+    { from: 0, step: 0.0001 },
+    { from: 1, step: 0.01 },
+  ],
+  holidays(year) {
+    let days = brackwaterHolidays.get(year)
+    if (!days) {
+      days = new Map([
+        [observed(year, 1, 1), 'New Year’s Day'],
+        [nth(year, 4, 1, 1), 'Spring Tide Day'],
+        [observed(year, 7, 4), 'Lifeboat Day'],
+        [nth(year, 9, 1, 1), 'Harbour Day'],
+        [observed(year, 12, 25), 'Midwinter Day'],
+      ])
+      brackwaterHolidays.set(year, days)
+    }
+    return days
+  },
+  earlyCloses: (year) => new Set([`${year}-12-24`]),
+}
+
+const VENUES = new Map([[BRACKWATER.mic, BRACKWATER]])
+
+/** The venue with a market identifier code, or undefined. */
+export const venueOf = (mic: string): Venue | undefined => VENUES.get(mic)

@@ -1,0 +1,84 @@
+import { fromE4, toE4 } from '../market/money'
+import { type Security } from '../market/security'
+import { reckonedPrice } from './check'
+import { directionOf, exitPrice, type Level, levelAt } from './levels'
+import { COMMISSION_E4, initialMarginE4, INITIAL_SHARE, openingQuantity } from './margin'
+import { type Exits, type NewOrder, type OrdType, type Side, type TimeInForce } from './model'
+import { type Sizing, sizeOrder } from './size'
+
+/** An order as a ticket or a spreadsheet row asks for it, before it is priced and sized. */
+export interface OrderDraft {
+  clOrdId: string
+  symbol: string
+  side: Side
+  sizing: Sizing
+  ordType: OrdType
+  price?: number
+  stopPx?: number
+  timeInForce: TimeInForce
+  exits?: Exits
+  text?: string
+}
+
+export interface DraftFacts {
+  security: Security
+  bid?: number
+  ask?: number
+  last?: number
+  equity: number
+  buyingPower: number
+  held: number
+}
+
+/** What a draft comes to. Amounts in currency units. `order` is exactly what would be sent. */
+export interface Drafted {
+  order: NewOrder
+  entry: number
+  stop?: Level
+  target?: Level
+  cost: number
+  commission: number
+  buyingPowerAfter: number
+  /** Lost between entry and stop, before commission; undefined without a stop. */
+  loss?: number
+  lossPercent?: number
+  gain?: number
+}
+
+/** Prices and sizes a draft, or says why no order comes of it. */
+export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { why: string } {
+  const bands = facts.security.increments
+  const { sizing, exits, ...fields } = draft
+  const entry = reckonedPrice({ ...fields, orderQty: 1 }, facts)
+  if (entry === undefined) {
+    return {
+      why:
+        draft.ordType === 'Market'
+          ? 'No quote has come for it; the cost is not known.'
+          : `Give the ${draft.ordType.toLowerCase()} price.`,
+    }
+  }
+  const stopAt = exits?.stop && exitPrice(exits.stop, 'Stop', draft.side, entry, bands)
+  const targetAt = exits?.target && exitPrice(exits.target, 'Target', draft.side, entry, bands)
+  const sized = sizeOrder(sizing, { equity: facts.equity, entry, stop: stopAt, lot: facts.security.lot })
+  if (sized.quantity === undefined) return { why: sized.why }
+  const orderQty = sized.quantity
+  const entryE4 = toE4(entry)
+  const opening = draft.side === 'Sell' ? 0 : openingQuantity(facts.held, directionOf(draft.side) * orderQty)
+  const heldBackE4 = initialMarginE4(opening * entryE4)
+  const moved = (level: number | undefined) =>
+    level === undefined ? undefined : fromE4(orderQty * Math.abs(toE4(level) - entryE4))
+  const loss = moved(stopAt)
+  return {
+    order: { ...fields, orderQty, ...(exits ? { exits } : {}) },
+    entry,
+    stop: stopAt === undefined ? undefined : levelAt(bands, entry, stopAt),
+    target: targetAt === undefined ? undefined : levelAt(bands, entry, targetAt),
+    cost: fromE4(orderQty * entryE4),
+    commission: fromE4(orderQty * COMMISSION_E4),
+    buyingPowerAfter: fromE4(Math.floor(toE4(facts.buyingPower) - heldBackE4 / INITIAL_SHARE)),
+    loss,
+    lossPercent: loss === undefined ? undefined : (100 * loss) / facts.equity,
+    gain: moved(targetAt),
+  }
+}

@@ -1,0 +1,21 @@
+/**
+ * Margin of stock positions, in whole ten-thousandths (e4). Source: Federal Reserve Regulation T: 50 % of the
+ * market value initially, for long stock, and 50 % beyond the proceeds for short stock.
+ */
+export const INITIAL_SHARE = 0.5
+
+/** Paid to the broker for each share traded, in e4 (half a cent). */
+export const COMMISSION_E4 = 50
+
+/** Margin that a position or order of this value holds, rounded up to a whole e4. */
+export const initialMarginE4 = (valueE4: number): number => Math.ceil(Math.abs(valueE4) * INITIAL_SHARE)
+
+/** Value of stock that may still be bought: what is free of the equity, over the initial share. */
+export const buyingPowerE4 = (equityE4: number, marginE4: number, reservedE4: number): number =>
+  Math.max(0, Math.floor((equityE4 - marginE4 - reservedE4) / INITIAL_SHARE))
+
+/** Part of an order that opens or adds to a position, the rest closing what is held the other way. */
+export function openingQuantity(held: number, signedQty: number): number {
+  if (held === 0 || Math.sign(held) === Math.sign(signedQty)) return Math.abs(signedQty)
+  return Math.max(0, Math.abs(signedQty) - Math.abs(held))
+}

@@ -1,0 +1,251 @@
+import { z } from 'zod'
+
+/**
+ * Orders and what becomes of them, in the terms of FIX 4.4 / 5.0 SP2 with fields in camelCase. These schemas
+ * validate requests, describe the API (OpenAPI 3.1) and type both sides of the wire.
+ */
+
+export const Side = z.enum(['Buy', 'Sell', 'SellShort'])
+export type Side = z.infer<typeof Side>
+
+export const OrdType = z.enum(['Market', 'Limit', 'Stop'])
+export type OrdType = z.infer<typeof OrdType>
+
+export const TimeInForce = z.enum(['Day', 'GoodTillCancel'])
+export type TimeInForce = z.infer<typeof TimeInForce>
+
+export const OrdStatus = z.enum([
+  'PendingNew',
+  'New',
+  'PartiallyFilled',
+  'Filled',
+  'Canceled',
+  'Rejected',
+  'Expired',
+])
+export type OrdStatus = z.infer<typeof OrdStatus>
+
+export const ExecType = z
+  .enum([
+    'PendingNew',
+    'New',
+    'Trade',
+    'Canceled',
+    'Rejected',
+    'Expired',
+    'Restated',
+    'TriggeredOrActivatedBySystem',
+  ])
+  .meta({ description: 'Restated: quantity or price of an attached exit follows its entry' })
+export type ExecType = z.infer<typeof ExecType>
+
+export const OrdRejReason = z.enum([
+  'UnknownSymbol',
+  'ExchangeClosed',
+  'OrderExceedsLimit',
+  'DuplicateOrder',
+  'IncorrectQuantity',
+  'InvalidPriceIncrement',
+  'Other',
+])
+export type OrdRejReason = z.infer<typeof OrdRejReason>
+
+const price = z.number().positive().max(1_000_000)
+
+/** A level of an exit: a price, or a distance from the average price of the fill. */
+export const ExitLevel = z
+  .union([
+    z.strictObject({ price }),
+    z.strictObject({ percent: z.number().positive().lt(100) }),
+    z.strictObject({ ticks: z.int().positive().max(1_000_000) }),
+  ])
+  .meta({
+    id: 'ExitLevel',
+    description:
+      'An absolute price, or a distance in percent or ticks measured from the average price of the fill',
+  })
+export type ExitLevel = z.infer<typeof ExitLevel>
+
+export const Exits = z
+  .strictObject({ stop: ExitLevel.optional(), target: ExitLevel.optional() })
+  .refine((exits) => exits.stop || exits.target, { message: 'give a stop, a target or both' })
+  .meta({
+    id: 'Exits',
+    description:
+      'Held by the broker, released by the first fill of the entry; with both, one cancels the other. Good till cancel.',
+  })
+export type Exits = z.infer<typeof Exits>
+
+export const ClOrdId = z
+  .string()
+  .regex(/^[A-Za-z0-9._:-]{1,64}$/, 'use 1 to 64 letters, digits or . _ : -')
+  .meta({
+    description: 'Client order id: chosen by the sender, unique in the account',
+    example: 'ospry-0316-1',
+  })
+
+/** A new order as it is sent. */
+export const NewOrder = z
+  .strictObject({
+    clOrdId: ClOrdId,
+    symbol: z.string().min(1).max(32).meta({ example: 'OSPRY' }),
+    side: Side,
+    orderQty: z.number().positive().max(10_000_000).meta({ example: 100 }),
+    ordType: OrdType,
+    price: price.optional().meta({ description: 'Of a Limit order' }),
+    stopPx: price.optional().meta({ description: 'Of a Stop order' }),
+    timeInForce: TimeInForce.default('Day'),
+    exits: Exits.optional(),
+    text: z.string().max(200).optional().meta({ description: 'Free text, kept with the order' }),
+  })
+  .superRefine((order, ctx) => {
+    const needs = (field: 'price' | 'stopPx', wanted: boolean) => {
+      if (wanted && order[field] === undefined) {
+        ctx.addIssue({ code: 'custom', path: [field], message: `a ${order.ordType} order needs ${field}` })
+      }
+      if (!wanted && order[field] !== undefined) {
+        ctx.addIssue({
+          code: 'custom',
+          path: [field],
+          message: `a ${order.ordType} order takes no ${field}; leave it out`,
+        })
+      }
+    }
+    needs('price', order.ordType === 'Limit')
+    needs('stopPx', order.ordType === 'Stop')
+  })
+  .meta({ id: 'NewOrder' })
+export type NewOrder = z.infer<typeof NewOrder>
+
+const moment = z
+  .string()
+  .meta({ format: 'date-time', description: 'Market time, with the offset of the venue' })
+
+/** What an order is part of: an entry, or an exit attached to one. */
+export const OrderRole = z.enum(['Entry', 'Stop', 'Target'])
+export type OrderRole = z.infer<typeof OrderRole>
+
+const orderFields = {
+  orderId: z.string().meta({ description: 'Given by the broker' }),
+  clOrdId: z.string(),
+  symbol: z.string(),
+  side: Side,
+  orderQty: z.number(),
+  ordType: OrdType,
+  price: z.number().optional(),
+  stopPx: z.number().optional(),
+  timeInForce: TimeInForce,
+  ordStatus: OrdStatus,
+  cumQty: z.number(),
+  leavesQty: z.number(),
+  avgPx: z.number().meta({ description: '0 until something is filled' }),
+  role: OrderRole,
+  parentOrderId: z.string().optional().meta({ description: 'Entry that an exit belongs to' }),
+  contingencyType: z.enum(['OneTriggersTheOther', 'OneCancelsTheOther']).optional(),
+  exits: Exits.optional(),
+  ordRejReason: OrdRejReason.optional(),
+  text: z.string().optional(),
+}
+
+/** One report of the broker about an order. `seq` counts all reports of an account without gaps from 1. */
+export const ExecutionReport = z
+  .object({
+    seq: z.int().positive(),
+    execId: z.string(),
+    execType: ExecType,
+    ...orderFields,
+    lastQty: z.number().optional(),
+    lastPx: z.number().optional(),
+    commission: z.number().optional(),
+    triggered: z.boolean().optional().meta({ description: 'A Stop that has been set off' }),
+    transactTime: moment,
+    tradeDate: z.string().meta({ description: 'Session date at the venue', example: '2026-03-16' }),
+  })
+  .meta({ id: 'ExecutionReport' })
+export type ExecutionReport = z.infer<typeof ExecutionReport>
+
+/** An order as it stands, with the states that it went through. */
+export const Order = z
+  .object({
+    ...orderFields,
+    triggered: z.boolean().optional(),
+    enteredTime: moment,
+    transactTime: moment,
+    tradeDate: z.string(),
+    lastSeq: z.int(),
+    chain: z
+      .array(
+        z.object({
+          execId: z.string(),
+          ordStatus: OrdStatus,
+          execType: ExecType,
+          at: moment,
+          lastQty: z.number().optional(),
+          lastPx: z.number().optional(),
+          commission: z.number().optional(),
+          cumQty: z.number(),
+        }),
+      )
+      .meta({ description: 'Every state that the order went through, oldest first' }),
+  })
+  .meta({ id: 'Order' })
+export type Order = z.infer<typeof Order>
+
+export const Position = z
+  .object({
+    symbol: z.string(),
+    quantity: z.number().meta({ description: 'Shares; negative when short' }),
+    avgPx: z.number(),
+    last: z.number(),
+    marketValue: z.number(),
+    unrealized: z.number(),
+    realizedToday: z.number(),
+    stopPx: z.number().optional().meta({ description: 'Of a working stop at the broker' }),
+    targetPx: z.number().optional(),
+  })
+  .meta({ id: 'Position' })
+export type Position = z.infer<typeof Position>
+
+export const Account = z
+  .object({
+    account: z.string(),
+    environment: z.enum(['paper', 'live']),
+    currency: z.string(),
+    cash: z.number(),
+    equity: z.number(),
+    buyingPower: z.number(),
+    initialMargin: z.number().meta({ description: 'Held for positions (Regulation T, 50 %)' }),
+    reserved: z.number().meta({ description: 'Held for working orders' }),
+    unrealized: z.number(),
+    realizedToday: z.number(),
+    commissionToday: z.number(),
+    asOf: moment,
+  })
+  .meta({ id: 'Account' })
+export type Account = z.infer<typeof Account>
+
+export const CheckCode = z.enum([
+  'security',
+  'quantity',
+  'tick',
+  'client-order-id',
+  'market-open',
+  'exit-side',
+  'shares-held',
+  'buying-power',
+])
+export type CheckCode = z.infer<typeof CheckCode>
+
+/** One check of an order: what was looked at, what it is and what it may be. */
+export const Check = z
+  .object({
+    code: CheckCode,
+    verdict: z.enum(['holds', 'fails', 'unknown']),
+    sentence: z.string(),
+    mend: z.string().optional().meta({ description: 'What to do where it fails' }),
+  })
+  .meta({ id: 'Check' })
+export type Check = z.infer<typeof Check>
+
+export const isWorking = (status: OrdStatus): boolean =>
+  status === 'PendingNew' || status === 'New' || status === 'PartiallyFilled'

@@ -1,0 +1,280 @@
+import { describe, expect, it } from '@jest/globals'
+import fc from 'fast-check'
+import { BRACKWATER } from '../market/venue'
+import { type Security } from '../market/security'
+import { checkOrder, type OrderFacts } from './check'
+import { draftOrder } from './draft'
+import { closingSide, directionOf, exitPrice, levelAt } from './levels'
+import { buyingPowerE4, initialMarginE4, openingQuantity } from './margin'
+import { ExecType, NewOrder, OrdStatus, type Side } from './model'
+import { sizeOrder } from './size'
+import { mayFollow } from './states'
+
+const bands = BRACKWATER.increments
+const OSPRY: Security = {
+  symbol: 'OSPRY',
+  name: 'Osprey Lantern',
+  kind: 'Stock',
+  sector: 'Instruments',
+  venue: 'XBKW',
+  currency: 'USD',
+  lot: 1,
+  increments: [...bands],
+  tradable: true,
+}
+const facts: OrderFacts = {
+  security: OSPRY,
+  near: [],
+  bid: 49.99,
+  ask: 50,
+  last: 50,
+  session: { open: true, venue: 'Brackwater Exchange', opens: 'Tuesday 09:30' },
+  clOrdIdTaken: false,
+  held: 0,
+  promised: 0,
+  buyingPowerE4: 1_000_000_000,
+}
+const order = (part: Record<string, unknown> = {}): NewOrder =>
+  NewOrder.parse({ clOrdId: 'a-1', symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market', ...part })
+const failing = (part: Record<string, unknown>, change: Partial<OrderFacts> = {}) =>
+  checkOrder(order(part), { ...facts, ...change })
+    .filter((check) => check.verdict === 'fails')
+    .map((check) => `${check.code}: ${check.sentence} ${check.mend}`)
+
+describe('size (common practice: equity x risk share / distance to stop)', () => {
+  // Worked by hand: 50,000 x 0.8 % = 400; stop 3 % below 50 is 48.50, 1.50 away; 400 / 1.50 = 266.67.
+  it('0.8 % of 50,000 at a stop 3 % below 50 is 266 shares', () => {
+    const sizing = { by: 'risk', percentOfEquity: 0.8 } as const
+    expect(sizeOrder(sizing, { equity: 50_000, entry: 50, stop: 48.5, lot: 1 })).toEqual({ quantity: 266 })
+    expect(sizeOrder(sizing, { equity: 50_000, entry: 50, stop: 48.5, lot: 100 })).toEqual({ quantity: 200 })
+  })
+
+  it('never risks more than asked, and one lot more would', () => {
+    const cents = (min: number, max: number) => fc.integer({ min, max }).map((c) => c / 100)
+    fc.assert(
+      fc.property(
+        fc.record({
+          equity: cents(100_000, 100_000_000),
+          entry: cents(100, 90_000),
+          percent: fc.integer({ min: 1, max: 500 }).map((p) => p / 100),
+          gap: fc.integer({ min: 1, max: 90 }),
+          lot: fc.constantFrom(1, 10, 100),
+        }),
+        ({ equity, entry, percent, gap, lot }) => {
+          const stop = Math.round(entry * (100 - gap)) / 100
+          fc.pre(stop < entry)
+          const sized = sizeOrder({ by: 'risk', percentOfEquity: percent }, { equity, entry, stop, lot })
+          const budget = (equity * percent) / 100
+          const risk = (shares: number) => shares * (entry - stop)
+          const quantity = sized.quantity ?? 0
+          expect(quantity % lot).toBe(0)
+          expect(risk(quantity)).toBeLessThanOrEqual(budget + 1e-6 * budget)
+          expect(risk(quantity + lot)).toBeGreaterThan(budget - 1e-6 * budget)
+        },
+      ),
+    )
+  })
+
+  it.each([
+    [{ by: 'shares', shares: 250 }, { quantity: 250 }],
+    [{ by: 'equity', percentOfEquity: 10 }, { quantity: 100 }],
+    [{ by: 'risk', percentOfEquity: 0.0001 }, { why: expect.stringContaining('less than one share') }],
+  ] as const)('%j', (sizing, wanted) =>
+    expect(sizeOrder(sizing, { equity: 50_000, entry: 50, stop: 48.5, lot: 1 })).toMatchObject(wanted),
+  )
+
+  it('says what is missing', () => {
+    const risk = { by: 'risk', percentOfEquity: 1 } as const
+    expect(sizeOrder(risk, { equity: 50_000, entry: 50, lot: 1 })).toMatchObject({
+      why: expect.stringContaining('needs a stop'),
+    })
+    expect(sizeOrder(risk, { equity: 0, entry: 50, stop: 49, lot: 1 })).toMatchObject({
+      why: expect.stringContaining('no equity'),
+    })
+    expect(sizeOrder(risk, { equity: 9, entry: 50, stop: 50, lot: 1 })).toMatchObject({
+      why: expect.stringContaining('Move the stop'),
+    })
+  })
+})
+
+describe('exits: price, percent and ticks', () => {
+  it.each([
+    ['Buy', 'Stop', { percent: 3 }, 48.21, 46.76],
+    ['Buy', 'Target', { percent: 7 }, 48.21, 51.58],
+    ['SellShort', 'Stop', { percent: 3 }, 48.21, 49.66],
+    ['SellShort', 'Target', { ticks: 40 }, 48.21, 47.81],
+    ['Buy', 'Stop', { ticks: 40 }, 48.21, 47.81],
+    ['Buy', 'Stop', { price: 47.8 }, 48.21, 47.8],
+    ['Buy', 'Stop', { percent: 2 }, 1.01, 0.9898],
+  ] as const)('%s %s %j from %d is %d', (side, role, level, from, wanted) =>
+    expect(exitPrice(level, role, side, from, bands)).toBeCloseTo(wanted, 10),
+  )
+
+  it('lie on the right side of the entry, and all three readings say the same', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom<Side>('Buy', 'SellShort'),
+        fc.constantFrom('Stop' as const, 'Target' as const),
+        fc.integer({ min: 200, max: 50_000 }).map((c) => c / 100),
+        fc.oneof(
+          fc.record({ percent: fc.integer({ min: 1, max: 40 }) }),
+          fc.record({ ticks: fc.integer({ min: 1, max: 90 }) }),
+        ),
+        (side, role, entry, level) => {
+          const price = exitPrice(level, role, side, entry, bands)
+          const away = directionOf(side) * (role === 'Target' ? 1 : -1)
+          expect(Math.sign(price - entry)).toBe(away)
+          const reading = levelAt(bands, entry, price)
+          if ('ticks' in level) expect(Math.abs(reading.ticks)).toBe(level.ticks)
+          else expect(Math.abs(Math.abs(reading.percent) - level.percent)).toBeLessThan(0.6)
+        },
+      ),
+    )
+    expect(closingSide('Buy')).toBe('Sell')
+    expect(closingSide('SellShort')).toBe('Buy')
+  })
+})
+
+describe('margin (Federal Reserve Regulation T, 50 % initially)', () => {
+  it('50,000 of cash buys stock worth 100,000', () =>
+    expect(buyingPowerE4(500_000_000, 0, 0)).toBe(1_000_000_000))
+  it('stock worth 20,000 holds 10,000 and leaves 80,000 of buying power', () => {
+    const marginE4 = initialMarginE4(200_000_000)
+    expect(marginE4).toBe(100_000_000)
+    expect(buyingPowerE4(500_000_000, marginE4, 0)).toBe(800_000_000)
+  })
+  it('only the part beyond what is held the other way opens a position', () => {
+    expect(openingQuantity(100, -150)).toBe(50)
+    expect(openingQuantity(-100, 60)).toBe(0)
+    expect(openingQuantity(0, -5)).toBe(5)
+    expect(openingQuantity(10, 5)).toBe(5)
+  })
+})
+
+describe('checks', () => {
+  it('all hold for a plain order, each with its values', () => {
+    const checks = checkOrder(order({ exits: { stop: { percent: 3 }, target: { percent: 7 } } }), facts)
+    expect(checks.map((c) => c.verdict)).toEqual(Array<string>(8).fill('holds'))
+    expect(checks.at(-1)!.sentence).toBe('needs $5,000.00 of $100,000.00 buying power')
+  })
+
+  it.each([
+    [{ orderQty: 10.5 }, {}, 'quantity: The quantity 10.5 is not whole. Use 10 or another whole number'],
+    [
+      { ordType: 'Limit', price: 48.215 },
+      {},
+      'tick: price 48.215 is off the tick: prices here move in steps of 0.01. Use 48.21 or 48.22.',
+    ],
+    [{ exits: { stop: { price: 47.805 } } }, {}, 'tick: exits.stop.price 47.805'],
+    [
+      { exits: { stop: { price: 51 } } },
+      {},
+      'exit-side: The stop at 51.00 is not below the entry at 50.00. Set it below 50.00.',
+    ],
+    [
+      { orderQty: 3000 },
+      {},
+      'buying-power: Not enough buying power: the order needs $150,000.00, there are $100,000.00. Order at most 2000.',
+    ],
+    [
+      {},
+      { clOrdIdTaken: true },
+      'client-order-id: The client order id a-1 stands for an earlier order. Nothing was sent twice.',
+    ],
+    [
+      {},
+      { security: undefined, near: ['OSPRY'] },
+      'security: OSPRY is not listed on any venue here. Did you mean OSPRY?',
+    ],
+    [
+      { side: 'Sell' },
+      {},
+      'shares-held: No OSPRY held; cannot sell 100. To open a short position use SellShort.',
+    ],
+    [{ side: 'Sell' }, { held: 100, promised: 60 }, 'shares-held: Of 100 OSPRY held, 60 are promised'],
+    [{ side: 'SellShort' }, { held: 5 }, 'shares-held: 5 OSPRY are held long'],
+    [
+      {},
+      { session: { ...facts.session, open: false } },
+      'market-open: Brackwater Exchange is closed until Tuesday 09:30.',
+    ],
+  ])('%j with %j', (part, change, wanted) => expect(failing(part, change)[0]).toContain(wanted))
+
+  it('a Limit order that is GoodTillCancel may rest overnight', () => {
+    const resting = { ordType: 'Limit', price: 48, timeInForce: 'GoodTillCancel' }
+    expect(failing(resting, { session: { ...facts.session, open: false } })).toEqual([])
+  })
+
+  it('the schema wants the price that the type needs, and no other field', () => {
+    expect(() => order({ ordType: 'Limit' })).toThrow('a Limit order needs price')
+    expect(() => order({ price: 5 })).toThrow('a Market order takes no price')
+    expect(() => order({ qty: 5 })).toThrow()
+    expect(() => order({ exits: {} })).toThrow('give a stop, a target or both')
+    expect(() => order({ clOrdId: 'no spaces please' })).toThrow('use 1 to 64 letters')
+  })
+})
+
+describe('draft', () => {
+  const about = {
+    security: OSPRY,
+    bid: 49.99,
+    ask: 50,
+    last: 50,
+    equity: 50_000,
+    buyingPower: 100_000,
+    held: 0,
+  }
+  const base = {
+    clOrdId: 'd-1',
+    symbol: 'OSPRY',
+    side: 'Buy',
+    ordType: 'Market',
+    timeInForce: 'Day',
+  } as const
+
+  it('prices, sizes and reckons what is lost at the stop', () => {
+    const drafted = draftOrder(
+      {
+        ...base,
+        sizing: { by: 'risk', percentOfEquity: 0.8 },
+        exits: { stop: { percent: 3 }, target: { percent: 7 } },
+      },
+      about,
+    )
+    expect(drafted).toMatchObject({
+      order: { orderQty: 266 },
+      cost: 13_300,
+      commission: 1.33,
+      loss: 399,
+      gain: 931,
+      buyingPowerAfter: 86_700,
+      stop: { price: 48.5, ticks: -150 },
+      target: { price: 53.5, ticks: 350 },
+    })
+  })
+
+  it('says why no order comes of it', () => {
+    const sizing = { by: 'shares', shares: 1 } as const
+    expect(draftOrder({ ...base, sizing }, { ...about, ask: undefined, last: undefined })).toEqual({
+      why: 'No quote has come for it; the cost is not known.',
+    })
+    expect(draftOrder({ ...base, ordType: 'Limit', sizing }, about)).toEqual({ why: 'Give the limit price.' })
+  })
+})
+
+describe('order states (FIX 4.4 order state change matrices; from memory)', () => {
+  it('nothing follows a state that ends an order', () => {
+    for (const end of ['Filled', 'Canceled', 'Rejected', 'Expired'] as const)
+      for (const execType of ExecType.options)
+        for (const to of OrdStatus.options) expect(mayFollow(end, execType, to)).toBe(false)
+  })
+  it.each([
+    [undefined, 'New', 'New', true],
+    ['New', 'Trade', 'PartiallyFilled', true],
+    ['PartiallyFilled', 'Trade', 'Filled', true],
+    ['PartiallyFilled', 'Canceled', 'Canceled', true],
+    ['New', 'Rejected', 'Rejected', false],
+    ['PartiallyFilled', 'New', 'New', false],
+    [undefined, 'Trade', 'Filled', false],
+  ] as const)('from %s by %s to %s: %s', (from, by, to, may) => expect(mayFollow(from, by, to)).toBe(may))
+})

@@ -1,0 +1,129 @@
+import { describe, expect, it } from '@jest/globals'
+import fc from 'fast-check'
+import { barsOf, gappyPrices } from '@/tests/bars'
+import { bare, condition, value } from '@/tests/rules'
+import { SlowRules } from '@/tests/slowRules'
+import { barSource, checkTree, compile, explain, Machine, parse, print, verdictOf } from '.'
+import { NodeSchema } from './tree'
+
+const DAILY = { count: 1, unit: 'day' } as const
+const word = (answer: boolean | undefined) => (answer === undefined ? 'unknown' : answer ? 'holds' : 'fails')
+
+describe('text and tree', () => {
+  it('print gives text that parses to the same tree, and is stable', () => {
+    fc.assert(
+      fc.property(fc.oneof(condition, value), (tree) => {
+        const text = print(tree)
+        const parsed = parse(text)
+        expect(parsed.issues).toEqual([])
+        expect(bare(parsed.tree!)).toEqual(bare(tree))
+        expect(print(parsed.tree!)).toBe(text)
+      }),
+      { numRuns: 400 },
+    )
+  })
+
+  it('never throws, whatever is typed, and marks a place within the text', () => {
+    const pieces = fc.constantFrom(
+      'close',
+      'sma(',
+      ')',
+      ',',
+      '20',
+      ' and ',
+      ' > ',
+      'not ',
+      '%',
+      '"',
+      '5 bars',
+      '.upper',
+      '$',
+      ' ',
+    )
+    fc.assert(
+      fc.property(
+        fc.oneof(
+          fc.string(),
+          fc.array(pieces).map((p) => p.join('')),
+        ),
+        (text) => {
+          for (const { at } of parse(text).issues) {
+            expect(at.from).toBeGreaterThanOrEqual(0)
+            expect(at.to).toBeLessThanOrEqual(Math.max(text.length, at.from))
+          }
+        },
+      ),
+      { numRuns: 500 },
+    )
+  })
+
+  it('every tree passes the schema that guards trees from files', () => {
+    fc.assert(fc.property(condition, (tree) => expect(bare(NodeSchema.parse(tree))).toEqual(bare(tree))))
+  })
+})
+
+describe('compiled columns and the plain reading of each word', () => {
+  it('agree on every bar, unknown values included', () => {
+    fc.assert(
+      fc.property(condition, gappyPrices(30), (tree, closes) => {
+        fc.pre(checkTree(tree, DAILY, 'yes/no').type !== undefined)
+        const bars = barsOf(closes)
+        const program = compile([tree], DAILY)
+        const machine = new Machine(program)
+        machine.run(barSource(bars))
+        const column = machine.verdicts[program.results[0]]
+        const slow = new SlowRules(bars)
+        for (let row = 0; row < closes.length; row++)
+          expect(`${row} ${verdictOf(column[row])}`).toBe(`${row} ${word(slow.answer(tree, row))}`)
+      }),
+      { numRuns: 300 },
+    )
+  })
+
+  it('agree on measures', () => {
+    fc.assert(
+      fc.property(value, gappyPrices(30), (tree, closes) => {
+        fc.pre(checkTree(tree, DAILY, 'number').type !== undefined)
+        const bars = barsOf(closes)
+        const program = compile([tree], DAILY)
+        const machine = new Machine(program)
+        machine.run(barSource(bars))
+        const slow = new SlowRules(bars)
+        for (let row = 0; row < closes.length; row++) {
+          const wanted = slow.value(tree, row)
+          const got = machine.numbers[program.results[0]][row]
+          if (Number.isNaN(wanted)) expect(got).toBeNaN()
+          else expect(got).toBeCloseTo(wanted, 6)
+        }
+      }),
+      { numRuns: 300 },
+    )
+  })
+
+  it('an explanation gives the verdict of the column', () => {
+    fc.assert(
+      fc.property(condition, gappyPrices(20), (tree, closes) => {
+        fc.pre(closes.length > 0 && checkTree(tree, DAILY, 'yes/no').type !== undefined)
+        const bars = barsOf(closes)
+        expect(explain(tree, barSource(bars)).verdict).toBe(
+          word(new SlowRules(bars).answer(tree, closes.length - 1)),
+        )
+      }),
+    )
+  })
+
+  it('one machine run over many securities leaks nothing from one to the next', () => {
+    fc.assert(
+      fc.property(condition, gappyPrices(25), gappyPrices(25), (tree, first, second) => {
+        fc.pre(checkTree(tree, DAILY, 'yes/no').type !== undefined)
+        const program = compile([tree], DAILY)
+        const [reused, fresh] = [new Machine(program), new Machine(program)]
+        reused.run(barSource(barsOf(first)))
+        reused.run(barSource(barsOf(second)))
+        fresh.run(barSource(barsOf(second)))
+        const [result] = program.results
+        expect([...reused.verdicts[result]]).toEqual([...fresh.verdicts[result]])
+      }),
+    )
+  })
+})

@@ -1,0 +1,106 @@
+import { type Bars } from '../market/bars'
+import { resample } from '../market/resample'
+import { roughMinutes, type Timeframe, timeframeText } from '../market/timeframe'
+
+import * as kernel from './kernels'
+import { type Columns, type Program } from './program'
+
+/** Where a program takes its bars from. */
+export interface BarSource {
+  base: Bars
+  /** Bars of another timeframe; undefined where they cannot be had. */
+  on(every: Timeframe): Bars | undefined
+}
+
+/** The bars of one security, coarser timeframes made from the finest that is not coarser than asked. */
+export function barSource(base: Bars, others: readonly Bars[] = []): BarSource {
+  const made = new Map<string, Bars | undefined>()
+  return {
+    base,
+    on(every) {
+      const text = timeframeText(every)
+      if (!made.has(text)) made.set(text, find(every, text))
+      return made.get(text)
+    },
+  }
+
+  function find(every: Timeframe, text: string): Bars | undefined {
+    const ready = others.find((bars) => timeframeText(bars.every) === text)
+    if (ready) return ready
+    const finer = [base, ...others]
+      .filter((bars) => roughMinutes(bars.every) <= roughMinutes(every))
+      .sort((a, b) => roughMinutes(b.every) - roughMinutes(a.every))
+    return finer.length > 0 ? resample(finer[0], every).bars : undefined
+  }
+}
+
+/** Runs a program over one security after another, keeping its columns between runs. */
+export class Machine implements Columns {
+  numbers: Float64Array[] = []
+  verdicts: Uint8Array[] = []
+  private bars: (Bars | undefined)[] = []
+  private readonly numberStore: Float64Array[] = []
+  private readonly verdictStore: Uint8Array[] = []
+  private readonly rows = new Map<string, Int32Array>()
+
+  constructor(readonly program: Program) {}
+
+  /** Computes every column for a security. Columns are valid until the next run. */
+  run(source: BarSource): void {
+    const { frames, registers, steps } = this.program
+    this.rows.clear()
+    this.bars = frames.map((every, i) => (i === 0 ? source.base : source.on(every)))
+    for (const [i, register] of registers.entries()) {
+      const bars = this.bars[register.frame]
+      const n = bars?.time.length ?? 0
+      if (register.series) this.numbers[i] = bars ? bars[register.series] : new Float64Array(0)
+      else if (register.holds === 'numbers') this.numbers[i] = this.roomForNumbers(i, n, register.constant)
+      else this.verdicts[i] = this.roomForVerdicts(i, n)
+    }
+    for (const step of steps) step(this)
+  }
+
+  private roomForNumbers(i: number, n: number, constant: number | undefined): Float64Array {
+    const kept = this.numberStore[i]
+    if (kept && kept.length >= n) return kept.length === n ? kept : kept.subarray(0, n)
+    const made = new Float64Array(n)
+    if (constant !== undefined) made.fill(constant)
+    this.numberStore[i] = made
+    return made
+  }
+
+  private roomForVerdicts(i: number, n: number): Uint8Array {
+    const kept = this.verdictStore[i]
+    if (kept && kept.length >= n) return kept.length === n ? kept : kept.subarray(0, n)
+    return (this.verdictStore[i] = new Uint8Array(n))
+  }
+
+  rowsHolding(frame: number, coarse: number): Int32Array {
+    return this.rowMap(`holding ${frame} ${coarse}`, frame, coarse, (fine, rough, out) =>
+      kernel.rowHolding(fine.time, rough.time, out),
+    )
+  }
+
+  rowsCompleted(frame: number, coarse: number): Int32Array {
+    return this.rowMap(`completed ${frame} ${coarse}`, frame, coarse, (fine, rough, out) =>
+      kernel.rowCompleted(fine.end, rough.end, out),
+    )
+  }
+
+  private rowMap(
+    key: string,
+    frame: number,
+    coarse: number,
+    fill: (fine: Bars, rough: Bars, out: Int32Array) => void,
+  ): Int32Array {
+    let rows = this.rows.get(key)
+    if (!rows) {
+      const fine = this.bars[frame]
+      const rough = this.bars[coarse]
+      rows = new Int32Array(fine?.time.length ?? 0).fill(-1)
+      if (fine && rough) fill(fine, rough, rows)
+      this.rows.set(key, rows)
+    }
+    return rows
+  }
+}

@@ -1,0 +1,21 @@
+import { type Unit } from '../indicators/types'
+import { decimal, dollars, priceText, short } from '../market/money'
+
+/** A computed value for people, by its unit; "unknown" where it is not known. */
+export function valueText(value: number, unit: Unit): string {
+  if (Number.isNaN(value)) return 'unknown'
+  switch (unit) {
+    case 'price':
+      return priceText(value)
+    case 'percent':
+      return `${decimal(value)} %`
+    case 'shares':
+      return short(value)
+    case 'money':
+      return dollars(value, 0)
+    case 'ticks':
+      return decimal(value, 0)
+    case 'number':
+      return Math.abs(value) >= 1e6 ? short(value) : decimal(value, Number.isInteger(value) ? 0 : 2)
+  }
+}

@@ -1,0 +1,46 @@
+import { type Bars } from '../market/bars'
+import { compile } from '../rules/compile'
+import { type BarSource, Machine } from '../rules/machine'
+import { type Node } from '../rules/tree'
+import { HOLDS } from '../rules/verdict'
+
+/** Rows at which a rule came true: it holds there and did not on the bar before. */
+export function hitRows(rule: Node, source: BarSource): number[] {
+  const program = compile([rule], source.base.every)
+  const machine = new Machine(program)
+  machine.run(source)
+  const verdicts = machine.verdicts[program.results[0]]
+  const rows: number[] = []
+  for (let i = 0; i < verdicts.length; i++)
+    if (verdicts[i] === HOLDS && (i === 0 || verdicts[i - 1] !== HOLDS)) rows.push(i)
+  return rows
+}
+
+/** A measure as a column of its own. */
+export function measureColumn(measure: Node, source: BarSource): Float64Array {
+  const program = compile([measure], source.base.every)
+  const machine = new Machine(program)
+  machine.run(source)
+  return machine.numbers[program.results[0]].slice()
+}
+
+/** Middle value; the mean of the two middle ones of an even number. NaN of none. */
+export function median(values: readonly number[]): number {
+  if (values.length === 0) return NaN
+  const sorted = [...values].sort((a, b) => a - b)
+  const half = sorted.length >> 1
+  return sorted.length % 2 === 1 ? sorted[half] : (sorted[half - 1] + sorted[half]) / 2
+}
+
+/** What followed: change of the close over the next `ahead` bars, in percent, after hits and after all bars. */
+export function whatFollowed(
+  bars: Bars,
+  rows: readonly number[],
+  ahead: number,
+): { cases: number; after: number; always: number } {
+  const change = (row: number) => 100 * (bars.close[row + ahead] / bars.close[row] - 1)
+  const known = (row: number) => row + ahead < bars.close.length && Number.isFinite(change(row))
+  const cases = rows.filter(known)
+  const all = Array.from(bars.close.keys()).filter(known)
+  return { cases: cases.length, after: median(cases.map(change)), always: median(all.map(change)) }
+}

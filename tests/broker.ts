@@ -1,0 +1,98 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { makeApp } from '@/broker/api/app'
+import { type Environment, type Scope, SCOPES, Tokens } from '@/broker/keys'
+import { World, type WorldOptions } from '@/broker/world'
+import { type NewOrder, type Order } from '@/core/orders/model'
+
+/** A folder of its own, and how to take it away. */
+export async function tempDir(): Promise<{ path: string; remove(): Promise<void> }> {
+  const path = await mkdtemp(join(tmpdir(), 'heron-'))
+  return { path, remove: () => rm(path, { recursive: true, force: true }) }
+}
+
+/** A clock on the wall that moves only when told to. */
+export class Wall {
+  at = Date.parse('2026-03-16T13:42:00Z')
+  now = (): number => this.at
+  pass(seconds: number): void {
+    this.at += seconds * 1000
+  }
+}
+
+/** A short world: two months of history, so that it opens at once. */
+export const openWorld = (dataDir: string, wall: Wall, options: Partial<WorldOptions> = {}): Promise<World> =>
+  World.open({
+    dataDir,
+    seed: 'test',
+    start: '2026-03-16T10:42:00-03:00',
+    firstDate: '2026-01-12',
+    real: wall.now,
+    ...options,
+  })
+
+type Json = Record<string, unknown>
+
+/** The broker without a port, and a person at its API. */
+export class Desk {
+  token = ''
+  readonly app: ReturnType<typeof makeApp>
+
+  constructor(
+    readonly world: World,
+    readonly tokens: Tokens,
+  ) {
+    this.app = makeApp({ world, tokens })
+  }
+
+  static async open(world: World, dataDir: string, wall: Wall): Promise<Desk> {
+    const desk = new Desk(world, await Tokens.open(join(dataDir, 'token.key'), 900, wall.now))
+    const { keyId, secret } = await desk.newKey()
+    desk.token = await desk.askToken(keyId, secret)
+    return desk
+  }
+
+  async newKey(scopes: Scope[] = [...SCOPES], environment: Environment = 'paper') {
+    const { key, secret } = await this.world.createKey({ environment, scopes, name: 'test' })
+    return { keyId: key.keyId, secret }
+  }
+
+  exchange(form: Record<string, string>, header: Record<string, string> = {}) {
+    return this.app.request('/paper/token', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/x-www-form-urlencoded', ...header },
+      body: new URLSearchParams({ grant_type: 'client_credentials', ...form }).toString(),
+    })
+  }
+
+  async askToken(keyId: string, secret: string): Promise<string> {
+    const answer = await this.exchange({ client_id: keyId, client_secret: secret })
+    return ((await answer.json()) as { access_token: string }).access_token
+  }
+
+  async call(method: string, path: string, body?: unknown, token = this.token): Promise<Response> {
+    return this.app.request(path, {
+      method,
+      headers: {
+        ...(token ? { Authorization: `Bearer ${token}` } : {}),
+        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+      },
+      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+    })
+  }
+
+  get = async <T = Json>(path: string): Promise<T> => (await (await this.call('GET', path)).json()) as T
+
+  send = (order: Partial<NewOrder> & Json): Promise<Response> =>
+    this.call('POST', '/paper/orders', { side: 'Buy', ordType: 'Market', orderQty: 100, ...order })
+
+  order = (clOrdId: string): Promise<Order> => this.get<Order>(`/paper/orders/${encodeURIComponent(clOrdId)}`)
+
+  /** Lets new orders meet the book, and the market run on for so many seconds. */
+  async run(wall: Wall, seconds = 0): Promise<void> {
+    wall.pass(seconds)
+    await this.world.tick()
+    await this.world.tick()
+  }
+}

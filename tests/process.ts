@@ -1,0 +1,112 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { readFileSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { join } from 'node:path'
+
+export const ROOT = process.cwd()
+
+/** A port that nothing listens on now. */
+export const freePort = (): Promise<number> =>
+  new Promise((resolve, reject) => {
+    const probe = createServer().once('error', reject)
+    probe.listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as { port: number }
+      probe.close(() => resolve(port))
+    })
+  })
+
+export interface Ended {
+  code: number | null
+  out: string
+  err: string
+}
+
+/** Runs a command to its end. */
+export function run(
+  command: string,
+  args: readonly string[],
+  options: { input?: string; env?: Record<string, string>; cwd?: string } = {},
+): Promise<Ended> {
+  return new Promise((resolve, reject) => {
+    const child = spawn(command, args, {
+      cwd: options.cwd ?? ROOT,
+      env: { ...process.env, NODE_OPTIONS: '', ...options.env },
+    })
+    let [out, err] = ['', '']
+    child.stdout.on('data', (part: Buffer) => (out += part.toString()))
+    child.stderr.on('data', (part: Buffer) => (err += part.toString()))
+    child.on('error', reject)
+    child.on('close', (code) => resolve({ code, out, err }))
+    child.stdin.end(options.input ?? '')
+  })
+}
+
+/** The real broker as a process of its own. */
+export class BrokerProcess {
+  private child: ChildProcess | undefined
+  said = ''
+
+  constructor(
+    readonly dataDir: string,
+    readonly port: number,
+    private readonly env: Record<string, string> = {},
+  ) {}
+
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`
+  }
+
+  get keyFile(): string {
+    return join(this.dataDir, 'broker', 'paper-key.json')
+  }
+
+  async start(): Promise<void> {
+    const child = spawn(process.execPath, ['--import', 'tsx', 'broker/main.ts'], {
+      cwd: ROOT,
+      env: {
+        ...process.env,
+        NODE_OPTIONS: '',
+        HERON_DATA: this.dataDir,
+        HERON_BROKER_PORT: String(this.port),
+        ...this.env,
+      },
+    })
+    this.child = child
+    for (const stream of [child.stdout, child.stderr])
+      stream.on('data', (part: Buffer) => (this.said += part.toString()))
+    for (let tries = 0; tries < 300; tries++) {
+      if (child.exitCode !== null) throw new Error(`The broker ended: ${this.said}`)
+      if (
+        await fetch(`${this.url}/health`).then(
+          (a) => a.ok,
+          () => false,
+        )
+      )
+        return
+      await new Promise((resolve) => setTimeout(resolve, 100))
+    }
+    throw new Error(`The broker does not answer: ${this.said}`)
+  }
+
+  /** Ends the process with a signal and waits until it is gone. */
+  async end(signal: NodeJS.Signals = 'SIGTERM'): Promise<void> {
+    const child = this.child
+    if (!child || child.exitCode !== null || child.signalCode !== null) return
+    const gone = new Promise((resolve) => child.once('exit', resolve))
+    child.kill(signal)
+    await gone
+  }
+
+  async token(): Promise<string> {
+    const { keyId, secret } = JSON.parse(readFileSync(this.keyFile, 'utf8')) as {
+      keyId: string
+      secret: string
+    }
+    const answer = await fetch(`${this.url}/paper/token`, {
+      method: 'POST',
+      headers: { Authorization: `Basic ${Buffer.from(`${keyId}:${secret}`).toString('base64')}` },
+      body: new URLSearchParams({ grant_type: 'client_credentials' }),
+    })
+    return ((await answer.json()) as { access_token: string }).access_token
+  }
+}

@@ -1,0 +1,122 @@
+import { INDICATORS } from '@/core/indicators'
+import { type Bars, type SeriesName } from '@/core/market/bars'
+import { resample } from '@/core/market/resample'
+import { type Node } from '@/core/rules'
+
+/** Yes, no, or unknown. */
+export type Answer = boolean | undefined
+
+const INDICATOR_LENGTH = (node: Node): number => (node.kind === 'number' ? node.value : NaN)
+
+/**
+ * Rule text computed the plain way, bar by bar and part by part, straight from the meaning of each word in
+ * docs/rule-text.md. Slow and simple: what the compiled columns must agree with.
+ */
+export class SlowRules {
+  constructor(private readonly bars: Bars) {}
+
+  value(node: Node, row: number): number {
+    if (row < 0) return NaN
+    switch (node.kind) {
+      case 'number':
+        return node.value
+      case 'name':
+        return this.bars[node.name as SeriesName][row]
+      case 'negate':
+        return -this.value(node.of, row)
+      case 'arith': {
+        const [a, b] = [this.value(node.left, row), this.value(node.right, row)]
+        if (node.op === '/') return b === 0 ? NaN : a / b
+        return node.op === '+' ? a + b : node.op === '-' ? a - b : a * b
+      }
+      case 'call':
+        return this.call(node, row)
+      default:
+        throw new Error(`${node.kind} is no value`)
+    }
+  }
+
+  private call(node: Extract<Node, { kind: 'call' }>, row: number): number {
+    const [first, second] = node.args
+    if (node.name === 'abs') return Math.abs(this.value(first, row))
+    if (node.name === 'earlier') return this.value(first, row - (second as { count: number }).count)
+    if (node.name === 'on') {
+      const { bars } = resample(this.bars, { count: 1, unit: 'week' })
+      let done = -1
+      while (done + 1 < bars.end.length && bars.end[done + 1] <= this.bars.end[row]) done++
+      return new SlowRules(bars).value(second, done)
+    }
+    const source = Float64Array.from(this.bars.close, (_, i) => this.value(first, i))
+    const indicator = INDICATORS.get(node.name)!
+    const params = indicator.parameters.map((p, i) =>
+      node.args[i + 1] ? INDICATOR_LENGTH(node.args[i + 1]) : p.preset!,
+    )
+    const outs = indicator.outputs.map(() => new Float64Array(source.length))
+    indicator.column([source], params, outs)
+    return outs[
+      Math.max(
+        0,
+        indicator.outputs.findIndex((o) => o.name === node.output),
+      )
+    ][row]
+  }
+
+  answer(node: Node, row: number): Answer {
+    if (row < 0) return undefined
+    switch (node.kind) {
+      case 'compare': {
+        const [a, b] = [this.value(node.left, row), this.value(node.right, row)]
+        if (Number.isNaN(a) || Number.isNaN(b)) return undefined
+        return { '>': a > b, '<': a < b, '>=': a >= b, '<=': a <= b, '=': a === b }[node.op]
+      }
+      case 'cross': {
+        const gap = (at: number) => this.value(node.left, at) - this.value(node.right, at)
+        const sign = node.way === 'above' ? 1 : -1
+        const [before, now] = [sign * gap(row - 1), sign * gap(row)]
+        return Number.isNaN(before) || Number.isNaN(now) ? undefined : before <= 0 && now > 0
+      }
+      case 'between': {
+        const [x, low, high] = [node.of, node.low, node.high].map((part) => this.value(part, row))
+        return [x, low, high].some(Number.isNaN) ? undefined : x >= low && x <= high
+      }
+      case 'logic': {
+        const answers = node.parts.map((part) => this.answer(part, row))
+        const settles = node.op === 'or'
+        return answers.includes(settles) ? settles : answers.includes(undefined) ? undefined : !settles
+      }
+      case 'not': {
+        const answer = this.answer(node.of, row)
+        return answer === undefined ? undefined : !answer
+      }
+      case 'call':
+        return this.condition(node, row)
+      default:
+        throw new Error(`${node.kind} is no condition`)
+    }
+  }
+
+  private condition(node: Extract<Node, { kind: 'call' }>, row: number): Answer {
+    const [of, span] = node.args
+    const n = span?.kind === 'duration' ? span.count : 1
+    const lastRows = Array.from({ length: n }, (_, k) => row - k)
+    if (node.name === 'recently' || node.name === 'always') {
+      const answers = lastRows.map((at) => this.answer(of, at))
+      const settles = node.name === 'recently'
+      return answers.includes(settles) ? settles : answers.includes(undefined) ? undefined : !settles
+    }
+    if (node.name === 'begins') {
+      const [before, now] = [this.answer(of, row - 1), this.answer(of, row)]
+      if (now === false || before === true) return false
+      return now === undefined || before === undefined ? undefined : true
+    }
+    if (node.name === 'reaches') {
+      const level = this.value(of, row)
+      const [low, high] = [this.bars.low[row], this.bars.high[row]]
+      return [level, low, high].some(Number.isNaN) ? undefined : level >= low && level <= high
+    }
+    const sign = node.name === 'climbs' ? 1 : -1
+    const steps = lastRows.map((at) => sign * (this.value(of, at) - this.value(of, at - 1)))
+    if (steps.some((step) => step <= 0)) return false
+    return steps.some(Number.isNaN) ? undefined : true
+  }
+}
