@@ -1,0 +1,350 @@
+import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
+import { DateTime } from 'luxon'
+import Papa from 'papaparse'
+import { encodeBars } from '@/core/formats/barsBinary'
+import { type Bars } from '@/core/market/bars'
+import { fromE4 } from '@/core/market/money'
+import { Security } from '@/core/market/security'
+import { isIntraday, parseTimeframe, type Timeframe, timeframeText } from '@/core/market/timeframe'
+import { sessionState, venueOf } from '@/core/market/venue'
+import { Clock as ClockView, Quote as QuoteView, SessionView } from '@/core/market/wire'
+import { rateForSession } from '../clock'
+import { type Listed } from '../market/listing'
+import { type Env, needsScope, type Parts } from './access'
+import { Problem } from './problems'
+import { body, json, problems } from './shapes'
+
+const every = z
+  .string()
+  .default('1 day')
+  .refine((text) => parseTimeframe(text) !== undefined, {
+    message: 'name a timeframe such as "15 min", "1 hour", "1 day" or "1 week"',
+  })
+
+const soFar = z
+  .enum(['true', 'false'])
+  .default('false')
+  .meta({ description: 'Also the bar that is still growing' })
+
+const Bar = z.object({
+  time: z.string(),
+  open: z.number(),
+  high: z.number(),
+  low: z.number(),
+  close: z.number(),
+  volume: z.number(),
+})
+
+const session = createRoute({
+  method: 'get',
+  path: '/venues/{mic}/session',
+  tags: ['market'],
+  summary: 'The session of a venue: whether it is open, and until when',
+  request: { params: z.object({ mic: z.string() }) },
+  responses: { 200: json(SessionView, 'The session under way, or the next'), ...problems(401, 403, 404) },
+})
+
+const securities = createRoute({
+  method: 'get',
+  path: '/securities',
+  tags: ['market'],
+  summary: 'Everything that is listed',
+  responses: { 200: json(z.array(Security), 'Securities by symbol'), ...problems(401, 403) },
+})
+
+const security = createRoute({
+  method: 'get',
+  path: '/securities/{symbol}',
+  tags: ['market'],
+  summary: 'One security',
+  request: { params: z.object({ symbol: z.string() }) },
+  responses: { 200: json(Security, 'The security'), ...problems(401, 403, 422) },
+})
+
+const bars = createRoute({
+  method: 'get',
+  path: '/securities/{symbol}/bars',
+  tags: ['market'],
+  summary: 'Bars of one security, oldest first, as JSON or CSV',
+  request: {
+    params: z.object({ symbol: z.string() }),
+    query: z.object({
+      every,
+      soFar,
+      from: z.iso.date().optional().meta({ description: 'First date' }),
+      to: z.iso.date().optional().meta({ description: 'Last date' }),
+      limit: z.coerce
+        .number()
+        .int()
+        .min(1)
+        .max(50_000)
+        .default(500)
+        .meta({ description: 'At most so many, the last ones' }),
+      format: z.enum(['json', 'csv']).optional().meta({ description: 'Or by the Accept header' }),
+    }),
+  },
+  responses: {
+    200: {
+      description: 'Bars; the time is when a bar starts, a date for days and longer',
+      content: {
+        'application/json': {
+          schema: z.object({ symbol: z.string(), every: z.string(), asOf: z.string(), bars: z.array(Bar) }),
+        },
+        'text/csv': { schema: z.string() },
+      },
+    },
+    ...problems(400, 401, 403, 422),
+  },
+})
+
+const allBars = createRoute({
+  method: 'get',
+  path: '/bars',
+  tags: ['market'],
+  summary: 'Bars of many securities in one compact binary message (form FHB1)',
+  request: {
+    query: z.object({
+      every,
+      soFar,
+      limit: z.coerce
+        .number()
+        .int()
+        .min(1)
+        .max(50_000)
+        .default(2_000)
+        .meta({ description: 'At most so many of each, the last ones' }),
+      symbols: z.string().optional().meta({ description: 'Separated by commas; all where left out' }),
+    }),
+  },
+  responses: {
+    200: {
+      description: 'FHB1',
+      content: { 'application/octet-stream': { schema: z.string().meta({ format: 'binary' }) } },
+    },
+    ...problems(400, 401, 403, 422),
+  },
+})
+
+const quotes = createRoute({
+  method: 'get',
+  path: '/quotes',
+  tags: ['market'],
+  summary: 'Best bid, best ask and last price',
+  request: {
+    query: z.object({
+      symbols: z.string().optional().meta({ description: 'Separated by commas; all where left out' }),
+    }),
+  },
+  responses: { 200: json(z.array(QuoteView), 'Quotes'), ...problems(401, 403, 422) },
+})
+
+const clock = createRoute({
+  method: 'get',
+  path: '/clock',
+  tags: ['stand-in'],
+  summary: 'How the market’s time runs',
+  responses: { 200: json(ClockView, 'The clock'), ...problems(401, 403) },
+})
+
+const SetClock = z
+  .strictObject({
+    running: z.boolean().optional(),
+    sessionTakes: z
+      .number()
+      .min(5)
+      .max(86_400)
+      .optional()
+      .meta({ description: 'Real seconds that a whole session shall take' }),
+    step: z
+      .number()
+      .int()
+      .min(1)
+      .max(604_800)
+      .optional()
+      .meta({ description: 'Move on by so many market seconds' }),
+    jumpTo: z.enum(['open', 'close']).optional().meta({ description: 'Move on to the next open or close' }),
+  })
+  .meta({ id: 'SetClock' })
+
+const setClock = createRoute({
+  method: 'post',
+  path: '/clock',
+  tags: ['stand-in'],
+  summary: 'Pause, run, pace or move on the market’s time; what happens on the way happens',
+  request: body(SetClock),
+  responses: { 200: json(ClockView, 'The clock'), ...problems(400, 401, 403, 409) },
+})
+
+/** A security by symbol; a problem document that names near ones else. */
+export function findListed({ world }: Parts, symbol: string): Listed {
+  const listed = world.market.find(symbol) ?? world.market.find(symbol.toUpperCase())
+  if (listed) return listed
+  throw new Problem(
+    'unknown-security',
+    `${symbol.slice(0, 40)} is not listed on any venue here.`,
+    'GET /securities lists what is.',
+  )
+}
+
+export function findAll(parts: Parts, symbols: string | undefined): readonly Listed[] {
+  if (symbols === undefined) return parts.world.market.listing
+  return symbols
+    .split(',')
+    .filter(Boolean)
+    .map((symbol) => findListed(parts, symbol.trim()))
+}
+
+/** A security as the outside sees it: nothing of what its price process is made of. */
+const outside = (listed: Listed): Security => Security.parse(listed)
+
+export function viewQuote({ world }: Parts, listed: Listed): QuoteView {
+  const q = world.market.quoteAt(listed, world.clock.now())
+  return {
+    symbol: q.symbol,
+    bid: fromE4(q.bid),
+    bidSize: q.bidSize,
+    ask: fromE4(q.ask),
+    askSize: q.askSize,
+    last: fromE4(q.last),
+    at: world.timeText(q.at),
+  }
+}
+
+export function viewClock({ world }: Parts): ClockView {
+  const { state, session } = sessionState(world.market.venue, world.clock.now())
+  const takes = Math.round((session.close - session.open) / 1000 / world.clock.rate)
+  return {
+    now: world.timeText(),
+    running: world.clock.running,
+    rate: world.clock.rate,
+    sessionTakes: takes,
+    session: state,
+  }
+}
+
+const rowTime = (frame: Timeframe, zone: string, moment: number): string => {
+  const local = DateTime.fromMillis(moment, { zone })
+  return isIntraday(frame) ? local.toISO({ suppressMilliseconds: true })! : local.toISODate()!
+}
+
+const rowsOf = (series: Bars) =>
+  Array.from(series.time, (time, i) => ({
+    time: rowTime(series.every, series.zone, time),
+    open: series.open[i],
+    high: series.high[i],
+    low: series.low[i],
+    close: series.close[i],
+    volume: series.volume[i],
+  }))
+
+export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
+  const { world } = parts
+  for (const path of [
+    '/venues/*',
+    '/securities',
+    '/securities/*',
+    '/bars',
+    '/quotes',
+    '/quotes/*',
+    '/clock',
+  ]) {
+    app.use(path, needsScope(parts, 'see-market'))
+  }
+
+  app.openapi(session, (c) => {
+    const venue = venueOf(c.req.valid('param').mic)
+    if (!venue || venue !== world.market.venue)
+      throw new Problem(
+        'not-found',
+        `There is no venue ${c.req.valid('param').mic} here.`,
+        `Ask for ${world.market.venue.mic}.`,
+      )
+    const now = world.clock.now()
+    const { state, session } = sessionState(venue, now)
+    const view = {
+      mic: venue.mic,
+      name: venue.name,
+      zone: venue.zone,
+      state,
+      date: session.date,
+      opens: world.timeText(session.open),
+      closes: world.timeText(session.close),
+      now: world.timeText(now),
+    }
+    return c.json(view, 200)
+  })
+
+  app.openapi(securities, (c) => c.json(world.market.listing.map(outside), 200))
+  app.openapi(security, (c) => c.json(outside(findListed(parts, c.req.valid('param').symbol)), 200))
+  app.openapi(quotes, (c) =>
+    c.json(
+      findAll(parts, c.req.valid('query').symbols).map((l) => viewQuote(parts, l)),
+      200,
+    ),
+  )
+
+  app.openapi(bars, (c) => {
+    const listed = findListed(parts, c.req.valid('param').symbol)
+    const ask = c.req.valid('query')
+    const frame = parseTimeframe(ask.every)!
+    const dayStart = (date: string, plus: number) =>
+      DateTime.fromISO(date, { zone: world.market.venue.zone }).plus({ days: plus }).toMillis()
+    const now = world.clock.now()
+    const series = world.history.bars(listed, frame, now, {
+      from: ask.from && dayStart(ask.from, 0),
+      to: ask.to && dayStart(ask.to, 1),
+      limit: ask.limit,
+      soFar: ask.soFar === 'true',
+    } as { from?: number; to?: number; limit: number; soFar: boolean })
+    const rows = rowsOf(series)
+    if (ask.format === 'csv' || (!ask.format && c.req.header('Accept')?.includes('text/csv'))) {
+      const text = Papa.unparse(
+        { fields: ['time', 'open', 'high', 'low', 'close', 'volume'], data: rows },
+        { newline: '\r\n' },
+      )
+      return c.body(`${text}\r\n`, 200, { 'Content-Type': 'text/csv; charset=utf-8' }) as never
+    }
+    return c.json(
+      { symbol: listed.symbol, every: timeframeText(frame), asOf: world.timeText(now), bars: rows },
+      200,
+    )
+  })
+
+  app.openapi(allBars, (c) => {
+    const ask = c.req.valid('query')
+    const frame = parseTimeframe(ask.every)!
+    const now = world.clock.now()
+    const list = findAll(parts, ask.symbols).map((listed) => ({
+      symbol: listed.symbol,
+      bars: world.history.bars(listed, frame, now, { limit: ask.limit, soFar: ask.soFar === 'true' }),
+    }))
+    return c.body(encodeBars(list, world.timeText(now)) as Uint8Array<ArrayBuffer>, 200, {
+      'Content-Type': 'application/octet-stream',
+    }) as never
+  })
+
+  app.openapi(clock, (c) => c.json(viewClock(parts), 200))
+  app.use('/clock', async function settingNeedsOrders(c, next) {
+    return c.req.method === 'POST' ? needsScope(parts, 'send-orders')(c, next) : next()
+  })
+  app.openapi(setClock, async (c) => {
+    const { running, sessionTakes, step, jumpTo } = c.req.valid('json')
+    const now = world.clock.now()
+    const next = world.market.nextSession(now)
+    const openAt = next.open > now ? next.open : world.market.nextSession(next.close).open
+    const moveTo =
+      step !== undefined
+        ? now + step * 1000
+        : jumpTo === 'open'
+          ? openAt
+          : jumpTo === 'close'
+            ? next.close
+            : undefined
+    await world.setClock({
+      running,
+      rate: sessionTakes && rateForSession(next.close - next.open, sessionTakes),
+      moveTo,
+    })
+    return c.json(viewClock(parts), 200)
+  })
+}

@@ -1,0 +1,91 @@
+import { type Context } from 'hono'
+import { type ContentfulStatusCode } from 'hono/utils/http-status'
+import { z } from '@hono/zod-openapi'
+import { Check, Order } from '@/core/orders/model'
+
+/** Error document of RFC 9457: what is wrong (`detail`) and what mends it (`mend`). */
+export const ProblemDocument = z
+  .object({
+    type: z.string().meta({ example: '/problems/price-off-tick' }),
+    title: z.string(),
+    status: z.int(),
+    detail: z.string(),
+    mend: z.string(),
+    errors: z
+      .array(z.object({ field: z.string(), detail: z.string() }))
+      .optional()
+      .meta({ description: 'One for each field that is wrong' }),
+    checks: z.array(Check).optional(),
+    order: Order.optional().meta({
+      description: 'The refused order, or the one that a client order id stands for',
+    }),
+    error: z.string().optional().meta({ description: 'Of the token endpoint: error code of RFC 6749' }),
+    error_description: z.string().optional(),
+  })
+  .meta({ id: 'Problem' })
+type ProblemDocument = z.infer<typeof ProblemDocument>
+
+/** Every kind of problem, with its status and title. The last part of `type` is the key. */
+export const PROBLEMS = {
+  'malformed-request': [400, 'The request cannot be read'],
+  'unsupported-grant': [400, 'Unsupported grant type'],
+  'unknown-key': [401, 'Unknown key'],
+  'wrong-secret': [401, 'Wrong secret'],
+  'token-missing': [401, 'No access token'],
+  'unknown-token': [401, 'Unknown access token'],
+  'expired-token': [401, 'Access token expired'],
+  'other-environment': [403, 'Key of the other environment'],
+  'missing-scope': [403, 'Scope missing'],
+  'not-found': [404, 'Not found'],
+  'unknown-order': [404, 'Unknown order'],
+  'unknown-security': [422, 'Unknown security'],
+  'duplicate-client-order-id': [409, 'Duplicate client order id'],
+  'order-not-working': [409, 'The order is not working any more'],
+  'quantity-not-whole': [422, 'Quantity not whole'],
+  'price-off-tick': [422, 'Price off the tick'],
+  'market-closed': [422, 'Market closed'],
+  'exit-on-wrong-side': [422, 'Exit on the wrong side'],
+  'shares-not-held': [422, 'Shares not held'],
+  'not-enough-buying-power': [422, 'Not enough buying power'],
+  'clock-goes-forward': [409, 'The clock goes forward only'],
+  'journal-unwritable': [503, 'The journal cannot be written'],
+  'internal-error': [500, 'Something went wrong in the broker'],
+} as const satisfies Record<string, readonly [ContentfulStatusCode, string]>
+
+export type ProblemKind = keyof typeof PROBLEMS
+
+/** Thrown by handlers; becomes an RFC 9457 answer in one place. */
+export class Problem extends Error {
+  constructor(
+    readonly kind: ProblemKind,
+    readonly detail: string,
+    readonly mend: string,
+    readonly more: Partial<ProblemDocument> = {},
+  ) {
+    super(detail)
+    this.name = 'Problem'
+  }
+
+  document(): ProblemDocument {
+    const [status, title] = PROBLEMS[this.kind]
+    return {
+      type: `/problems/${this.kind}`,
+      title,
+      status,
+      detail: this.detail,
+      mend: this.mend,
+      ...this.more,
+    }
+  }
+}
+
+/** The answer that a problem becomes. */
+export function answerProblem(c: Context, problem: Problem): Response {
+  const [status] = PROBLEMS[problem.kind]
+  if (status === 401)
+    c.header(
+      'WWW-Authenticate',
+      `Bearer error="invalid_token", error_description="${problem.detail.replace(/["\\]/g, '')}"`,
+    )
+  return c.body(JSON.stringify(problem.document()), status, { 'Content-Type': 'application/problem+json' })
+}

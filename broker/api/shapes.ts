@@ -1,0 +1,22 @@
+import { type z } from '@hono/zod-openapi'
+import { ProblemDocument } from './problems'
+
+/** An answer of JSON with a schema. */
+export const json = <T extends z.ZodType>(schema: T, description: string) => ({
+  description,
+  content: { 'application/json': { schema } },
+})
+
+/** A required JSON body with a schema. */
+export const body = <T extends z.ZodType>(schema: T) => ({
+  body: { required: true, content: { 'application/json': { schema } } },
+})
+
+const PROBLEM_ANSWER = {
+  description: 'A problem document (RFC 9457) that says what is wrong and what to do',
+  content: { 'application/problem+json': { schema: ProblemDocument } },
+}
+
+/** Problem answers under these statuses. */
+export const problems = <S extends number>(...statuses: S[]) =>
+  Object.fromEntries(statuses.map((status) => [status, PROBLEM_ANSWER])) as Record<S, typeof PROBLEM_ANSWER>

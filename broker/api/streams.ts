@@ -1,0 +1,123 @@
+import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
+import { type Context } from 'hono'
+import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
+import { type Env, type Parts } from './access'
+import { findAll, viewClock, viewQuote } from './marketRoutes'
+import { problems } from './shapes'
+
+/** A comment line this often, in real milliseconds, so that both ends notice a broken connection. */
+const HEARTBEAT = 5_000
+
+const events = (description: string) => ({
+  200: { description, content: { 'text/event-stream': { schema: z.string() } } },
+})
+
+const executionStream = createRoute({
+  method: 'get',
+  path: '/paper/executions/stream',
+  tags: ['account'],
+  summary: 'Execution reports as they happen (server-sent events)',
+  description:
+    'The event id is the report’s seq. With Last-Event-ID the stream goes on after it, without loss; without, it begins with what happens next. `from=start` begins with the first.',
+  request: {
+    query: z.object({ from: z.enum(['start', 'now']).default('now') }),
+    headers: z.object({ 'last-event-id': z.string().optional() }),
+  },
+  responses: { ...events('Events "executionReport"'), ...problems(401, 403) },
+})
+
+const quoteStream = createRoute({
+  method: 'get',
+  path: '/quotes/stream',
+  tags: ['market'],
+  summary: 'Quotes as they change, and the clock (server-sent events)',
+  request: { query: z.object({ symbols: z.string().optional() }) },
+  responses: { ...events('Events "quotes" (a list) and "clock"'), ...problems(401, 403, 422) },
+})
+
+/** Runs `send` once and then after each change of the world, one at a time, until the reader goes away. */
+function following(c: Context, { world }: Parts, send: (stream: SSEStreamingApi) => Promise<void>): Response {
+  return streamSSE(c, async (stream) => {
+    let awake: () => void = () => undefined
+    let changed = true
+    const stop = world.listen(() => {
+      changed = true
+      awake()
+    })
+    stream.onAbort(() => {
+      stop()
+      awake()
+    })
+    let heard = Date.now()
+    while (!stream.aborted && !stream.closed) {
+      if (changed) {
+        changed = false
+        await send(stream)
+      }
+      if (Date.now() - heard > HEARTBEAT) {
+        heard = Date.now()
+        await stream.write(': still here\n\n')
+      }
+      if (!changed) {
+        await new Promise<void>((resolve) => {
+          const timer = setTimeout(resolve, HEARTBEAT).unref()
+          awake = () => {
+            clearTimeout(timer)
+            resolve()
+          }
+        })
+      }
+    }
+    stop()
+  })
+}
+
+export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
+  const { world } = parts
+
+  app.openapi(executionStream, (c) => {
+    const last = Number(c.req.header('Last-Event-ID'))
+    let sent =
+      Number.isInteger(last) && c.req.header('Last-Event-ID') !== undefined
+        ? last
+        : c.req.valid('query').from === 'start'
+          ? 0
+          : world.reports.length
+    return following(c, parts, async (stream) => {
+      while (sent < world.reports.length) {
+        const report = world.reports[sent]
+        await stream.writeSSE({
+          event: 'executionReport',
+          id: String(report.seq),
+          data: JSON.stringify(report),
+        })
+        sent = report.seq
+      }
+    }) as never
+  })
+
+  app.openapi(quoteStream, (c) => {
+    const list = findAll(parts, c.req.valid('query').symbols)
+    const known = new Map<string, string>()
+    let clockBefore = ''
+    let second = -1
+    return following(c, parts, async (stream) => {
+      const clock = JSON.stringify(viewClock(parts))
+      if (clock !== clockBefore) {
+        clockBefore = clock
+        await stream.writeSSE({ event: 'clock', data: clock })
+      }
+      if (world.clock.now() === second) return
+      second = world.clock.now()
+      const changed = list
+        .map((listed) => viewQuote(parts, listed))
+        .filter((quote) => {
+          const text = JSON.stringify({ ...quote, at: '' })
+          if (known.get(quote.symbol) === text) return false
+          known.set(quote.symbol, text)
+          return true
+        })
+      if (changed.length > 0) await stream.writeSSE({ event: 'quotes', data: JSON.stringify(changed) })
+    }) as never
+  })
+}

@@ -1,0 +1,103 @@
+import { afterAll, beforeAll, expect, it } from '@jest/globals'
+import { type ExecutionReport, type Order } from '@/core/orders/model'
+import { tempDir } from '@/tests/broker'
+import { BrokerProcess, freePort } from '@/tests/process'
+
+let dir: Awaited<ReturnType<typeof tempDir>>
+let broker: BrokerProcess
+beforeAll(async () => {
+  dir = await tempDir()
+  broker = new BrokerProcess(dir.path, await freePort())
+  await broker.start()
+}, 60_000)
+afterAll(async () => {
+  await broker.end()
+  await dir.remove()
+})
+
+/** Sends orders, several at a time, until the broker is gone. Gives the ids that were acknowledged. */
+async function sendUntilGone(
+  token: string,
+  round: number,
+): Promise<{ sent: Set<string>; acknowledged: Map<string, string> }> {
+  const sent = new Set<string>()
+  const acknowledged = new Map<string, string>()
+  let next = 0
+  const sender = async () => {
+    for (;;) {
+      const clOrdId = `kill-${round}-${next++}`
+      sent.add(clOrdId)
+      try {
+        const answer = await fetch(`${broker.url}/paper/orders`, {
+          method: 'POST',
+          headers: { Authorization: `Bearer ${token}`, 'Content-Type': 'application/json' },
+          body: JSON.stringify({
+            clOrdId,
+            symbol: next % 2 ? 'OSPRY' : 'GANET',
+            side: 'Buy',
+            orderQty: 1,
+            ...(next % 3
+              ? { ordType: 'Limit', price: 1.5 }
+              : { ordType: 'Market', exits: { stop: { percent: 3 }, target: { percent: 7 } } }),
+          }),
+        })
+        const order = (await answer.json()) as Order
+        if (answer.status === 201) acknowledged.set(clOrdId, order.orderId)
+      } catch {
+        return
+      }
+    }
+  }
+  await Promise.all(Array.from({ length: 8 }, sender))
+  return { sent, acknowledged }
+}
+
+it('SIGKILL while orders are being sent: every acknowledged order is there once, and no other', async () => {
+  for (let round = 0; round < 3; round++) {
+    const sending = sendUntilGone(await broker.token(), round)
+    await new Promise((resolve) => setTimeout(resolve, 350 + 170 * round))
+    await broker.end('SIGKILL')
+    const { sent, acknowledged } = await sending
+    expect(acknowledged.size).toBeGreaterThan(10)
+    await broker.start()
+    const token = await broker.token()
+    const get = async <T>(path: string): Promise<T> =>
+      (await (await fetch(broker.url + path, { headers: { Authorization: `Bearer ${token}` } })).json()) as T
+    const orders = (await get<Order[]>('/paper/orders?which=all')).filter((o) =>
+      o.clOrdId.startsWith(`kill-${round}-`),
+    )
+    const entries = orders.filter((o) => o.role === 'Entry')
+    for (const [clOrdId, orderId] of acknowledged) {
+      expect(entries.filter((o) => o.clOrdId === clOrdId).map((o) => o.orderId)).toEqual([orderId])
+    }
+    // Nothing stands twice; what stands without an answer had been sent: it reached the disk, its answer was lost.
+    expect(new Set(orders.map((o) => o.clOrdId)).size).toBe(orders.length)
+    expect(entries.length - acknowledged.size).toBeLessThanOrEqual(8)
+    for (const order of entries) expect(sent.has(order.clOrdId)).toBe(true)
+    const reports = await get<ExecutionReport[]>('/paper/executions?limit=10000')
+    expect(reports.map((r) => r.seq)).toEqual(reports.map((_, i) => i + 1))
+    // A request repeated after the restart, for want of an answer, doubles nothing.
+    const [first] = acknowledged.keys()
+    const again = await fetch(`${broker.url}/paper/orders`, {
+      method: 'POST',
+      headers: { Authorization: `Bearer ${token}`, 'Content-Type': 'application/json' },
+      body: JSON.stringify({ clOrdId: first, symbol: 'OSPRY', side: 'Buy', orderQty: 1, ordType: 'Market' }),
+    })
+    expect(again.status).toBe(409)
+  }
+}, 120_000)
+
+it('a second broker does not write to the same data folder', async () => {
+  const other = new BrokerProcess(dir.path, await freePort())
+  await expect(other.start()).rejects.toThrow('uses this data folder')
+}, 60_000)
+
+it('a port in use gives a clear message', async () => {
+  const elsewhere = await tempDir()
+  const other = new BrokerProcess(elsewhere.path, broker.port)
+  await other.start().catch(() => undefined)
+  await new Promise((resolve) => setTimeout(resolve, 6000))
+  expect(other.said).toContain(`port ${broker.port} is in use. Choose another with HERON_BROKER_PORT`)
+  await other.end()
+  await elsewhere.remove()
+}, 60_000)

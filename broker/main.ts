@@ -1,0 +1,107 @@
+import { mkdir, open, readFile, rm, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { serve } from '@hono/node-server'
+import { makeApp } from './api/app'
+import { JournalError } from './journal'
+import { SCOPES, Tokens } from './keys'
+import { World } from './world'
+
+const TICK = 200
+const TOKEN_LIFETIME = 900
+
+/** Key and secret that the demo made, for its own interface and for scripts; readable by its owner only. */
+export const DEMO_KEY_FILE = 'paper-key.json'
+
+const say = (text: string) => process.stdout.write(`broker: ${text}\n`)
+
+/** One broker at a time writes to a data folder; the file holds the process id of the one that does. */
+async function lock(path: string): Promise<void> {
+  try {
+    const file = await open(path, 'wx')
+    await file.writeFile(String(process.pid))
+    await file.close()
+  } catch {
+    const owner = Number(await readFile(path, 'utf8').catch(() => '0'))
+    if (owner > 0 && owner !== process.pid && isAlive(owner)) {
+      throw new JournalError(
+        `Another broker (process ${owner}) uses this data folder.`,
+        'Stop it, or give this one a folder of its own with HERON_DATA.',
+      )
+    }
+    await writeFile(path, String(process.pid))
+  }
+}
+
+function isAlive(pid: number): boolean {
+  try {
+    process.kill(pid, 0)
+    return true
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM'
+  }
+}
+
+async function main(): Promise<void> {
+  const dataDir = join(process.env.HERON_DATA ?? '.heron', 'broker')
+  const port = Number(process.env.HERON_BROKER_PORT ?? 4312)
+  await mkdir(dataDir, { recursive: true })
+  const lockPath = join(dataDir, 'broker.lock')
+  await lock(lockPath)
+  const world = await World.open({
+    dataDir,
+    seed: process.env.HERON_SEED ?? 'estuary',
+    start: process.env.HERON_START ?? '2026-03-16T10:42:00-03:00',
+  })
+  const keyPath = join(dataDir, DEMO_KEY_FILE)
+  const kept = await readFile(keyPath, 'utf8').then(
+    (text) => JSON.parse(text) as { keyId: string },
+    () => undefined,
+  )
+  if (!kept || !world.keys.has(kept.keyId)) {
+    const { key, secret } = await world.createKey({
+      environment: 'paper',
+      scopes: [...SCOPES],
+      name: 'made with the demo',
+    })
+    await writeFile(keyPath, `${JSON.stringify({ keyId: key.keyId, secret }, null, 2)}\n`, { mode: 0o600 })
+  }
+  const lifetime = Number(process.env.HERON_TOKEN_SECONDS ?? TOKEN_LIFETIME)
+  const tokens = await Tokens.open(join(dataDir, 'token.key'), lifetime, Date.now)
+  const app = makeApp({ world, tokens })
+  const server = serve({ fetch: app.fetch, port, hostname: process.env.HERON_HOST ?? '127.0.0.1' }, () => {
+    say(`the stand-in market and broker answer at http://127.0.0.1:${port} (${world.timeText()})`)
+  })
+  server.on('error', (error: NodeJS.ErrnoException) => {
+    const busy = error.code === 'EADDRINUSE'
+    process.stderr.write(
+      busy
+        ? `broker: port ${port} is in use. Choose another with HERON_BROKER_PORT.\n`
+        : `broker: ${error.message}\n`,
+    )
+    process.exit(busy ? 98 : 1)
+  })
+  let unwell = ''
+  const tick = async () => {
+    const problem = await world.tick().then(
+      () => '',
+      (error: Error) => error.message,
+    )
+    if (problem !== unwell)
+      process.stderr.write(problem ? `broker: ${problem}\n` : 'broker: the journal can be written again\n')
+    unwell = problem
+    setTimeout(tick, TICK)
+  }
+  void tick()
+  const stop = async () => {
+    await world.close()
+    await rm(lockPath, { force: true })
+    process.exit(0)
+  }
+  process.on('SIGTERM', stop)
+  process.on('SIGINT', stop)
+}
+
+main().catch((error: Error) => {
+  process.stderr.write(`broker: ${error.message}${error instanceof JournalError ? ` ${error.mend}` : ''}\n`)
+  process.exit(1)
+})

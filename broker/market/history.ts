@@ -1,0 +1,169 @@
+import { type Bars, emptyBars, sliceBars } from '@/core/market/bars'
+import { resample } from '@/core/market/resample'
+import { type Session } from '@/core/market/venue'
+import { isIntraday, type Timeframe } from '@/core/market/timeframe'
+import { type DayBar, type MinuteColumns } from './intraday'
+import { type Listed } from './listing'
+import { type Market } from './market'
+
+const MINUTE = 60_000
+const DAY: Timeframe = { count: 1, unit: 'day' }
+
+/** Serves bars of the stand-in market as of a moment: nothing that has not happened by then. */
+export class History {
+  /** Calendars by their length, shared by all securities so that they can be told to be the same. */
+  private readonly calendars = new Map<number, { time: Float64Array; end: Float64Array }>()
+
+  private readonly growingEnds = new Map<number, Float64Array>()
+
+  constructor(private readonly market: Market) {}
+
+  /** Daily bars up to a moment; the session under way is left out unless `soFar`. */
+  daily(listed: Listed, now: number, soFar = false): Bars {
+    const begun = this.market.sessionsBegunBy(now)
+    const open = begun.length > 0 && begun[begun.length - 1].close > now
+    const n = open && !soFar ? begun.length - 1 : begun.length
+    const columns = this.market.dailyOf(listed)
+    const bars: Bars = { ...emptyBars(0, DAY, this.market.venue.zone), ...this.calendar(begun, n) }
+    for (const name of ['open', 'high', 'low', 'close'] as const) {
+      const column = new Float64Array(n)
+      for (let i = 0; i < n; i++) column[i] = columns[name][i] / 10_000
+      bars[name] = column
+    }
+    bars.volume = Float64Array.from(columns.volume.subarray(0, n))
+    if (open && soFar) {
+      setRow(bars, n - 1, this.daySoFar(listed, begun[n - 1], now))
+      bars.end = this.growing(n, bars.end)
+    }
+    return bars
+  }
+
+  private calendar(begun: readonly Session[], n: number): { time: Float64Array; end: Float64Array } {
+    let calendar = this.calendars.get(n)
+    if (!calendar) {
+      const pick = (key: 'open' | 'close') => Float64Array.from({ length: n }, (_, i) => begun[i][key])
+      calendar = { time: pick('open'), end: pick('close') }
+      this.calendars.set(n, calendar)
+    }
+    return calendar
+  }
+
+  /** Ends of bars of which the last is still under way; one column for all securities. */
+  private growing(n: number, end: Float64Array): Float64Array {
+    let made = this.growingEnds.get(n)
+    if (!made) {
+      made = end.slice()
+      made[n - 1] = Infinity
+      this.growingEnds.set(n, made)
+    }
+    return made
+  }
+
+  private daySoFar(listed: Listed, session: Session, now: number): DayBar {
+    const minutes = this.market.minutesOf(listed, session)
+    const { at, bar } = this.market.minuteSoFar(listed, session, now)
+    const day = { ...bar, open: minutes.open[0] }
+    for (let k = Math.round((at - session.open) / MINUTE) - 1; k >= 0; k--) {
+      day.high = Math.max(day.high, minutes.high[k])
+      day.low = Math.min(day.low, minutes.low[k])
+      day.volume += minutes.volume[k]
+    }
+    return day
+  }
+
+  /** Minute bars of one session up to a moment. */
+  private minutes(listed: Listed, session: Session, now: number, soFar: boolean): Bars {
+    const done = Math.min(
+      (session.close - session.open) / MINUTE,
+      Math.floor((now + 1000 - session.open) / MINUTE),
+    )
+    const growing = soFar && now < session.close && (now + 1000 - session.open) % MINUTE !== 0 ? 1 : 0
+    const columns = this.market.minutesOf(listed, session)
+    const bars = emptyBars(done + growing, { count: 1, unit: 'min' }, this.market.venue.zone)
+    for (let k = 0; k < done + growing; k++) {
+      bars.time[k] = session.open + k * MINUTE
+      bars.end[k] = bars.time[k] + MINUTE
+      setRow(bars, k, k < done ? at(columns, k) : this.market.minuteSoFar(listed, session, now).bar)
+    }
+    return bars
+  }
+
+  /**
+   * The last `limit` bars of any timeframe that begin before `to` (now, where left out) and not before `from`.
+   * Minute and hour bars are made from minutes, longer ones from days.
+   */
+  bars(
+    listed: Listed,
+    every: Timeframe,
+    now: number,
+    ask: { from?: number; to?: number; limit: number; soFar: boolean },
+  ): Bars {
+    const until = Math.min(ask.to ?? Infinity, now + 1)
+    const from = ask.from ?? -Infinity
+    if (!isIntraday(every)) {
+      const daily = this.daily(listed, now, ask.soFar)
+      const made = every.count === 1 && every.unit === 'day' ? daily : resample(daily, every).bars
+      const growing = made.end[made.end.length - 1] === Infinity
+      return clip(
+        growing && !ask.soFar ? sliceBars(made, 0, made.time.length - 1) : made,
+        from,
+        until,
+        ask.limit,
+      )
+    }
+    const parts: Bars[] = []
+    let rows = 0
+    const sessions = this.market.sessionsBegunBy(until - 1)
+    for (let i = sessions.length - 1; i >= 0 && rows < ask.limit && sessions[i].close > from; i--) {
+      const minutes = this.minutes(listed, sessions[i], now, ask.soFar)
+      const whole = every.count === 1 && every.unit === 'min' ? minutes : resample(minutes, every).bars
+      if (!ask.soFar && whole.end[whole.end.length - 1] === Infinity && now < sessions[i].close) {
+        parts.unshift(sliceBars(whole, 0, whole.time.length - 1))
+      } else {
+        if (whole.end[whole.end.length - 1] === Infinity) whole.end[whole.end.length - 1] = sessions[i].close
+        parts.unshift(whole)
+      }
+      rows += parts[0].time.length
+    }
+    return clip(joined(parts, every, this.market.venue.zone), from, until, ask.limit)
+  }
+}
+
+const at = (m: MinuteColumns, k: number): DayBar => ({
+  open: m.open[k],
+  high: m.high[k],
+  low: m.low[k],
+  close: m.close[k],
+  volume: m.volume[k],
+})
+
+function setRow(bars: Bars, row: number, bar: DayBar): void {
+  bars.open[row] = bar.open / 10_000
+  bars.high[row] = bar.high / 10_000
+  bars.low[row] = bar.low / 10_000
+  bars.close[row] = bar.close / 10_000
+  bars.volume[row] = bar.volume
+}
+
+function joined(parts: Bars[], every: Timeframe, zone: string): Bars {
+  const out = emptyBars(
+    parts.reduce((sum, part) => sum + part.time.length, 0),
+    every,
+    zone,
+  )
+  let row = 0
+  for (const part of parts) {
+    for (const name of ['time', 'end', 'open', 'high', 'low', 'close', 'volume'] as const)
+      out[name].set(part[name], row)
+    row += part.time.length
+  }
+  return out
+}
+
+function clip(bars: Bars, from: number, until: number, limit: number): Bars {
+  let first = 0
+  let last = bars.time.length
+  while (last > 0 && bars.time[last - 1] >= until) last--
+  while (first < last && bars.time[first] < from) first++
+  return sliceBars(bars, Math.max(first, last - limit), last)
+}

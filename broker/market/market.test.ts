@@ -1,0 +1,125 @@
+import { describe, expect, it } from '@jest/globals'
+import { BRACKWATER, sessionsBetween } from '@/core/market/venue'
+import { LISTING } from './listing'
+import { Market } from './market'
+
+const FIRST = '2024-09-03'
+const market = new Market(BRACKWATER, LISTING, 'test', FIRST, '2026-06-30')
+const sessions = sessionsBetween(BRACKWATER, FIRST, '2026-03-16')
+
+describe('the listing', () => {
+  it('has at least 150 stocks and funds in sectors, and one index', () => {
+    const tradable = LISTING.filter((l) => l.tradable)
+    expect(tradable.length).toBeGreaterThanOrEqual(150)
+    expect(LISTING.filter((l) => l.kind === 'Index')).toHaveLength(1)
+    expect(new Set(tradable.map((l) => l.sector)).size).toBeGreaterThanOrEqual(8)
+    expect(new Set(LISTING.map((l) => l.symbol)).size).toBe(LISTING.length)
+    expect(new Set(LISTING.map((l) => l.name)).size).toBe(LISTING.length)
+  })
+})
+
+describe('bars', () => {
+  it('minute bars of a day add up exactly to its daily bar', () => {
+    for (const listed of LISTING.slice(0, 40)) {
+      const daily = market.dailyOf(listed)
+      for (const row of [0, 77, 201, sessions.length - 1]) {
+        const m = market.minutesOf(listed, sessions[row])
+        expect({
+          open: m.open[0],
+          high: Math.max(...m.high),
+          low: Math.min(...m.low),
+          close: m.close.at(-1),
+          volume: m.volume.reduce((a, b) => a + b, 0),
+        }).toEqual({
+          open: daily.open[row],
+          high: daily.high[row],
+          low: daily.low[row],
+          close: daily.close[row],
+          volume: daily.volume[row],
+        })
+      }
+    }
+  })
+
+  it('every bar is whole: low at the bottom, high on top, no volume below nought, prices on the tick', () => {
+    for (const listed of LISTING) {
+      const { open, high, low, close, volume } = market.dailyOf(listed)
+      for (let i = 0; i < sessions.length; i++) {
+        const ok =
+          low[i] > 0 &&
+          low[i] <= Math.min(open[i], close[i]) &&
+          high[i] >= Math.max(open[i], close[i]) &&
+          volume[i] >= 0
+        if (!ok) throw new Error(`${listed.symbol} on ${sessions[i].date} is broken`)
+        if (low[i] >= 10_000)
+          expect([open[i] % 100, high[i] % 100, low[i] % 100, close[i] % 100]).toEqual([0, 0, 0, 0])
+      }
+    }
+  })
+
+  it('comes out the same from the same seed, and otherwise from another', () => {
+    const again = new Market(BRACKWATER, LISTING, 'test', FIRST, '2026-06-30')
+    const other = new Market(BRACKWATER, LISTING, 'other', FIRST, '2026-06-30')
+    const closes = (m: Market) => [...m.dailyOf(LISTING[3]).close.slice(0, 60)]
+    expect(closes(again)).toEqual(closes(market))
+    expect(closes(other)).not.toEqual(closes(market))
+  })
+
+  it('growing the calendar changes nothing that was there', () => {
+    const small = new Market(BRACKWATER, LISTING, 'test', FIRST, '2026-03-20')
+    const before = [...small.dailyOf(LISTING[5]).close]
+    small.reach(Date.parse('2026-12-01T00:00:00Z'))
+    expect([...small.dailyOf(LISTING[5]).close.slice(0, before.length)]).toEqual(before)
+  })
+
+  it('has gaps, trends and quiet spells', () => {
+    const facts = LISTING.filter((l) => l.tradable).map((listed) => {
+      const { open, high, low, close } = market.dailyOf(listed)
+      const gaps = sessions.filter((_, i) => i > 0 && (open[i] > high[i - 1] || open[i] < low[i - 1])).length
+      const year = close[sessions.length - 1] / close[sessions.length - 250] - 1
+      const range = (i: number) => (high[i] - low[i]) / close[i]
+      const months = Array.from({ length: 12 }, (_, m) => {
+        const from = sessions.length - 252 + m * 21
+        return Array.from({ length: 21 }, (_, d) => range(from + d)).reduce((a, b) => a + b, 0) / 21
+      })
+      return { gaps, year, calm: Math.min(...months) / Math.max(...months) }
+    })
+    expect(facts.filter((f) => f.gaps > 5).length).toBeGreaterThan(facts.length / 2)
+    expect(facts.some((f) => f.year > 0.3)).toBe(true)
+    expect(facts.some((f) => f.year < -0.15)).toBe(true)
+    expect(facts.filter((f) => f.calm < 0.6).length).toBeGreaterThan(facts.length / 3)
+  })
+})
+
+describe('quotes', () => {
+  it('the bid lies below the ask, the last trade at one of them, within the minute’s bar', () => {
+    const session = sessions.at(-1)!
+    for (const listed of LISTING.slice(0, 30)) {
+      const minutes = market.minutesOf(listed, session)
+      for (let second = 0; second < 600; second += 7) {
+        const quote = market.quoteAt(listed, session.open + second * 1000)
+        const minute = Math.floor(second / 60)
+        expect(quote.bid).toBeLessThan(quote.ask)
+        expect([quote.bid, quote.ask]).toContain(quote.last)
+        expect(quote.last).toBeLessThanOrEqual(minutes.high[minute])
+        expect(quote.last).toBeGreaterThanOrEqual(minutes.low[minute])
+      }
+    }
+  })
+
+  it('the seconds of a minute reach its high, its low and its close', () => {
+    const session = sessions.at(-1)!
+    const [listed] = LISTING
+    const minutes = market.minutesOf(listed, session)
+    for (const at of [0, 71, 200]) {
+      const { bar } = market.minuteSoFar(listed, session, session.open + at * 60_000 + 59_000)
+      expect(bar).toEqual({
+        open: minutes.open[at],
+        high: minutes.high[at],
+        low: minutes.low[at],
+        close: minutes.close[at],
+        volume: minutes.volume[at],
+      })
+    }
+  })
+})

@@ -1,0 +1,197 @@
+import { incrementAt } from '@/core/market/increment'
+import { toE4 } from '@/core/market/money'
+import { localDate, type Session, sessionAtOrAfter, sessionsBetween, type Venue } from '@/core/market/venue'
+import { type DailyColumns, dailyColumns } from './daily'
+import { type Factor, marketFactor, sectorFactor } from './factors'
+import { type DayBar, type MinuteColumns, minuteColumns, secondPrices } from './intraday'
+import { type Listed } from './listing'
+import { chance, seedOf } from './random'
+
+/** Best prices and last trade at a second; prices in whole ten-thousandths. */
+export interface Quote {
+  symbol: string
+  at: number
+  bid: number
+  bidSize: number
+  ask: number
+  askSize: number
+  last: number
+}
+
+const MINUTE = 60_000
+
+/**
+ * The stand-in market: every bar and quote is a pure function of the seed, the security and the moment, so it
+ * can be asked about any past second and gives the same after a restart. It knows the future, and leaves it
+ * to its callers (see the clock) to ask only for what has happened.
+ */
+export class Market {
+  private sessions: Session[]
+  private readonly rowByDate = new Map<string, number>()
+  private readonly daily = new Map<string, DailyColumns>()
+  private factors: Factor[] = []
+  private readonly sectors = new Map<string, Factor[]>()
+  private readonly bySymbol: Map<string, Listed>
+  private readonly minutesKept = new Map<string, MinuteColumns>()
+  private readonly secondsKept = new Map<string, { at: number; prices: Int32Array }>()
+
+  constructor(
+    readonly venue: Venue,
+    readonly listing: readonly Listed[],
+    private readonly seed: string,
+    private readonly firstDate: string,
+    lastDate: string,
+  ) {
+    this.bySymbol = new Map(listing.map((listed) => [listed.symbol, listed]))
+    this.sessions = sessionsBetween(venue, firstDate, lastDate)
+    this.extendTo(this.sessions.length)
+  }
+
+  find = (symbol: string): Listed | undefined => this.bySymbol.get(symbol)
+
+  /** Grows the calendar so that it reaches a year beyond a moment; what was there stays the same. */
+  reach(moment: number): void {
+    const last = this.sessions[this.sessions.length - 1]
+    if (last.open > moment + 40 * 86_400_000) return
+    const until = new Date(moment + 400 * 86_400_000).toISOString().slice(0, 10)
+    this.sessions = sessionsBetween(this.venue, this.firstDate, until)
+    this.daily.clear()
+    this.extendTo(this.sessions.length)
+  }
+
+  private extendTo(n: number): void {
+    this.factors = marketFactor(this.seed, n)
+    this.sectors.clear()
+    this.sessions.forEach((session, row) => this.rowByDate.set(session.date, row))
+  }
+
+  /** All sessions that began before a moment, oldest first. */
+  sessionsBegunBy(moment: number): readonly Session[] {
+    let n = this.sessions.length
+    while (n > 0 && this.sessions[n - 1].open > moment) n--
+    return this.sessions.slice(0, n)
+  }
+
+  /** The session under way at a moment, or undefined. */
+  sessionAt(moment: number): Session | undefined {
+    const row = this.rowByDate.get(localDate(this.venue, moment))
+    const session = row === undefined ? undefined : this.sessions[row]
+    return session && moment >= session.open && moment < session.close ? session : undefined
+  }
+
+  dailyOf(listed: Listed): DailyColumns {
+    let columns = this.daily.get(listed.symbol)
+    if (!columns) {
+      let sector = this.sectors.get(listed.sector)
+      if (!sector)
+        this.sectors.set(
+          listed.sector,
+          (sector = sectorFactor(this.seed, listed.sector, this.sessions.length)),
+        )
+      columns = dailyColumns(this.seed, listed, this.sessions, this.factors, sector)
+      this.daily.set(listed.symbol, columns)
+    }
+    return columns
+  }
+
+  /** Minute bars of a whole session, also of its part that is still to come. */
+  minutesOf(listed: Listed, session: Session): MinuteColumns {
+    const key = `${listed.symbol} ${session.date}`
+    let minutes = this.minutesKept.get(key)
+    if (!minutes) {
+      const row = this.rowByDate.get(session.date)!
+      const { open, high, low, close, volume } = this.dailyOf(listed)
+      const day: DayBar = {
+        open: open[row],
+        high: high[row],
+        low: low[row],
+        close: close[row],
+        volume: volume[row],
+      }
+      minutes = minuteColumns(
+        [this.seed, listed.symbol, session.date],
+        day,
+        (session.close - session.open) / MINUTE,
+        stepOf(listed, day.low),
+      )
+      if (this.minutesKept.size > 6_000) this.minutesKept.clear()
+      this.minutesKept.set(key, minutes)
+    }
+    return minutes
+  }
+
+  /** Last prices of the 60 seconds of the minute in which the moment lies. */
+  private secondsOf(listed: Listed, session: Session, moment: number): Int32Array {
+    const at = Math.floor((moment - session.open) / MINUTE)
+    const kept = this.secondsKept.get(listed.symbol)
+    const start = session.open + at * MINUTE
+    if (kept && kept.at === start) return kept.prices
+    const bar = minuteBar(this.minutesOf(listed, session), at)
+    const prices = secondPrices([this.seed, listed.symbol, session.date, at], bar, stepOf(listed, bar.low))
+    this.secondsKept.set(listed.symbol, { at: start, prices })
+    return prices
+  }
+
+  /** The minute under way at a moment, of which only the seconds up to it have happened. */
+  minuteSoFar(listed: Listed, session: Session, moment: number): { at: number; bar: DayBar } {
+    const at = Math.floor((moment - session.open) / MINUTE)
+    const start = session.open + at * MINUTE
+    const seconds = this.secondsOf(listed, session, moment)
+    const done = Math.min(60, Math.floor((moment - start) / 1000) + 1)
+    let [high, low] = [seconds[0], seconds[0]]
+    for (let s = 1; s < done; s++) {
+      if (seconds[s] > high) high = seconds[s]
+      if (seconds[s] < low) low = seconds[s]
+    }
+    const volume = Math.floor((this.minutesOf(listed, session).volume[at] * done) / 60)
+    return { at: start, bar: { open: seconds[0], high, low, close: seconds[done - 1], volume } }
+  }
+
+  /** Quote at a second; outside a session that of the last second before it. */
+  quoteAt(listed: Listed, moment: number): Quote {
+    let second = Math.floor(moment / 1000) * 1000
+    let session = this.sessionAt(second)
+    if (!session) {
+      const begun = this.sessionsBegunBy(second)
+      session = begun[begun.length - 1]
+      second = session.close - 1000
+    }
+    const last = this.secondsOf(listed, session, second)[
+      Math.floor(((second - session.open) % MINUTE) / 1000)
+    ]
+    const luck = chance(seedOf(this.seed, listed.symbol, second, 'quote'))
+    const step = stepOf(listed, last)
+    const usual =
+      (last * (listed.usualVolume > 1_500_000 ? 0.0002 : listed.usualVolume > 400_000 ? 0.0005 : 0.0011)) /
+      step
+    const spread = Math.max(1, Math.round(usual * (0.6 + luck.uniform()))) * step
+    const tradedAtAsk = luck.uniform() < 0.5
+    const bid = tradedAtAsk ? last - spread : last
+    const sizes = Math.max(100, Math.round(listed.usualVolume / 2_500 / 100) * 100)
+    const size = () => 100 + Math.floor((luck.uniform() * sizes) / 100) * 100
+    return {
+      symbol: listed.symbol,
+      at: second,
+      bid,
+      bidSize: size(),
+      ask: bid + spread,
+      askSize: size(),
+      last,
+    }
+  }
+
+  /** First session that closes after a moment. */
+  nextSession = (moment: number): Session => sessionAtOrAfter(this.venue, moment)
+}
+
+export const minuteBar = (minutes: MinuteColumns, at: number): DayBar => ({
+  open: minutes.open[at],
+  high: minutes.high[at],
+  low: minutes.low[at],
+  close: minutes.close[at],
+  volume: minutes.volume[at],
+})
+
+/** Price increment at a price given in ten-thousandths, in ten-thousandths. */
+export const stepOf = (listed: Listed, priceE4: number): number =>
+  toE4(incrementAt(listed.increments, priceE4 / 10_000))

@@ -1,0 +1,243 @@
+import { afterEach, beforeEach, describe, expect, it } from '@jest/globals'
+import fc from 'fast-check'
+import { fromE4, toE4 } from '@/core/market/money'
+import { emptyLedger, takeReport } from '@/core/orders/ledger'
+import { type ExecutionReport, isWorking, type NewOrder, type Order, type Side } from '@/core/orders/model'
+import { openWorld, tempDir, Wall } from '@/tests/broker'
+import { standing } from './exchange/standing'
+import { type World } from './world'
+
+let dir: Awaited<ReturnType<typeof tempDir>>
+let wall: Wall
+let world: World
+beforeEach(async () => {
+  dir = await tempDir()
+  wall = new Wall()
+  world = await openWorld(dir.path, wall)
+})
+afterEach(async () => {
+  await world.close()
+  await dir.remove()
+})
+
+const order = (clOrdId: string, part: Partial<NewOrder> = {}): NewOrder => ({
+  clOrdId,
+  symbol: 'OSPRY',
+  side: 'Buy',
+  orderQty: 100,
+  ordType: 'Market',
+  timeInForce: 'Day',
+  ...part,
+})
+
+async function run(seconds: number): Promise<void> {
+  wall.pass(seconds)
+  await world.tick()
+  await world.tick()
+}
+
+const find = (clOrdId: string): Order => world.ledger.orders.get(world.ledger.byClOrdId.get(clOrdId)!)!
+const bracket = { exits: { stop: { percent: 3 }, target: { percent: 7 } } }
+
+describe('an account comes back from its journal', () => {
+  it('the same orders, holdings, cash and clock after a restart', async () => {
+    await world.submit(order('r-1', bracket))
+    await world.submit(order('r-2', { ordType: 'Limit', price: 2, timeInForce: 'GoodTillCancel' }))
+    await run(30)
+    await world.submit(order('r-3', { side: 'Sell', orderQty: 5000 }))
+    const before = { ...world.ledger, at: world.clock.now() }
+    await world.close()
+    world = await openWorld(dir.path, wall)
+    expect(world.ledger.orders).toEqual(before.orders)
+    expect(world.ledger.holdings).toEqual(before.holdings)
+    expect(world.ledger.cashE4).toBe(before.cashE4)
+    expect(world.clock.now()).toBe(before.at)
+  })
+
+  it('an order acknowledged but not yet shown to the book fills after the restart', async () => {
+    const { order: sent } = await world.act(() => world.exchange.submit(order('late'), world.clock.now()))
+    expect(sent.ordStatus).toBe('New')
+    await world.close()
+    world = await openWorld(dir.path, wall)
+    await run(3)
+    expect(find('late').ordStatus).toBe('Filled')
+  })
+
+  it('reports folded from the stream give the broker’s own ledger', async () => {
+    await world.submit(order('f-1', bracket))
+    await run(20)
+    const folded = emptyLedger(toE4(50_000))
+    for (const report of world.reports) takeReport(folded, report)
+    for (const report of world.reports) takeReport(folded, report)
+    expect(folded.orders).toEqual(world.ledger.orders)
+    expect(folded.cashE4).toBe(world.ledger.cashE4)
+    expect(() => takeReport(folded, { ...world.reports[0], seq: folded.seq + 2 })).toThrow('some are missing')
+  })
+})
+
+describe('orders in the market', () => {
+  it('a Limit order never trades worse than its limit, and waits for it', async () => {
+    const { last } = world.market.quoteAt(world.market.find('OSPRY')!, world.clock.now())
+    const price = fromE4(Math.floor((last * 0.995) / 100) * 100)
+    await world.submit(order('l-1', { ordType: 'Limit', price, timeInForce: 'GoodTillCancel' }))
+    for (let day = 0; day < 15 && isWorking(find('l-1').ordStatus); day++)
+      await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
+    const { chain, ordStatus } = find('l-1')
+    expect(ordStatus).toBe('Filled')
+    for (const step of chain.filter((s) => s.lastPx)) expect(step.lastPx).toBeLessThanOrEqual(price)
+  })
+
+  it('one exit filled cancels the other, and the position is closed once', async () => {
+    await world.submit(order('o-1', { exits: { stop: { percent: 0.5 }, target: { percent: 0.5 } } }))
+    await run(5)
+    for (let day = 0; day < 15 && isWorking(find('o-1:stop').ordStatus); day++)
+      await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
+    const states = [find('o-1:stop').ordStatus, find('o-1:target').ordStatus].sort()
+    expect(states).toEqual(['Canceled', 'Filled'])
+    expect(world.ledger.holdings.get('OSPRY')!.quantity).toBe(0)
+  })
+
+  it('a Day order ends with the session, with the exits of what never filled', async () => {
+    await world.submit(order('d-1', { ordType: 'Limit', price: 2, ...bracket }))
+    await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
+    expect([find('d-1'), find('d-1:stop'), find('d-1:target')].map((o) => o.ordStatus)).toEqual([
+      'Expired',
+      'Canceled',
+      'Canceled',
+    ])
+  })
+
+  it('a Stop order is set off by a trade at its level, then trades at the market', async () => {
+    const { last } = world.market.quoteAt(world.market.find('OSPRY')!, world.clock.now())
+    const stopPx = fromE4(Math.ceil((last * 1.004) / 100) * 100)
+    await world.submit(order('s-1', { ordType: 'Stop', stopPx, timeInForce: 'GoodTillCancel' }))
+    for (let day = 0; day < 15 && isWorking(find('s-1').ordStatus); day++)
+      await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
+    expect(find('s-1').chain.map((s) => s.execType)).toEqual(
+      expect.arrayContaining(['New', 'TriggeredOrActivatedBySystem', 'Trade']),
+    )
+  })
+})
+
+/** What must be true of an account whatever was done to it. */
+function expectWhole(): void {
+  const bought = new Map<string, number>()
+  let cashE4 = toE4(50_000)
+  const seen = new Map<string, ExecutionReport>()
+  world.reports.forEach((report, i) => {
+    expect(report.seq).toBe(i + 1)
+    const before = seen.get(report.orderId)
+    if (before && !isWorking(before.ordStatus))
+      throw new Error(`${report.orderId} went on after ${before.ordStatus}`)
+    expect(report.cumQty).toBeGreaterThanOrEqual(before?.cumQty ?? 0)
+    if (isWorking(report.ordStatus)) expect(report.cumQty + report.leavesQty).toBe(report.orderQty)
+    else if (report.ordStatus !== 'Filled') expect(report.leavesQty).toBe(0)
+    if (report.lastQty) {
+      const signed = (report.side === 'Buy' ? 1 : -1) * report.lastQty
+      bought.set(report.symbol, (bought.get(report.symbol) ?? 0) + signed)
+      cashE4 -= signed * toE4(report.lastPx!) + toE4(report.commission!)
+    }
+    seen.set(report.orderId, report)
+  })
+  expect(world.ledger.cashE4).toBe(cashE4)
+  for (const [symbol, quantity] of bought) expect(world.ledger.holdings.get(symbol)!.quantity).toBe(quantity)
+  const active = [...world.ledger.orders.values()].filter((o) => o.ordStatus !== 'Rejected')
+  expect(new Set(active.map((o) => o.clOrdId)).size).toBe(active.length)
+  // Exits never promise more than their entry has bought, less what the other exit has sold already.
+  for (const exit of active.filter(
+    (o) => o.role !== 'Entry' && (o.ordStatus === 'New' || o.ordStatus === 'PartiallyFilled'),
+  )) {
+    const entry = world.ledger.orders.get(exit.parentOrderId!)!
+    expect(exit.leavesQty).toBeLessThanOrEqual(entry.cumQty)
+  }
+  const { equityE4, marginE4, reservedE4 } = standing(world.ledger, world.market, world.clock.now())
+  const worthE4 = [...bought].reduce(
+    (sum, [symbol, n]) => sum + n * world.market.quoteAt(world.market.find(symbol)!, world.clock.now()).last,
+    0,
+  )
+  expect(equityE4).toBe(cashE4 + worthE4)
+  expect(Math.min(marginE4, reservedE4)).toBeGreaterThanOrEqual(0)
+}
+
+type Act =
+  | {
+      do: 'send'
+      side: Side
+      symbol: string
+      quantity: number
+      type: 'Market' | 'Limit' | 'Stop'
+      off: number
+      exits: boolean
+      id: number
+    }
+  | { do: 'cancel'; which: number }
+  | { do: 'run'; seconds: number }
+  | { do: 'restart' }
+
+const acts: fc.Arbitrary<Act> = fc.oneof(
+  {
+    weight: 6,
+    arbitrary: fc.record({
+      do: fc.constant('send' as const),
+      side: fc.constantFrom<Side>('Buy', 'Sell', 'SellShort'),
+      symbol: fc.constantFrom('OSPRY', 'GANET', 'HERRG'),
+      quantity: fc.integer({ min: 1, max: 900 }),
+      type: fc.constantFrom('Market' as const, 'Limit' as const, 'Stop' as const),
+      off: fc.integer({ min: -8, max: 8 }),
+      exits: fc.boolean(),
+      // Few ids, so that some are used twice.
+      id: fc.integer({ min: 0, max: 30 }),
+    }),
+  },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('cancel' as const), which: fc.nat(20) }) },
+  {
+    weight: 4,
+    arbitrary: fc.record({ do: fc.constant('run' as const), seconds: fc.constantFrom(1, 5, 60, 900, 7200) }),
+  },
+  { weight: 1, arbitrary: fc.constant({ do: 'restart' as const }) },
+)
+
+async function perform(act: Act): Promise<void> {
+  if (act.do === 'run') return run(act.seconds)
+  if (act.do === 'restart') {
+    await world.close()
+    world = await openWorld(dir.path, wall)
+    return
+  }
+  if (act.do === 'cancel') {
+    const working = [...world.ledger.orders.values()].filter((o) => isWorking(o.ordStatus))
+    if (working.length > 0) await world.cancel(working[act.which % working.length])
+    return
+  }
+  const { last } = world.market.quoteAt(world.market.find(act.symbol)!, world.clock.now())
+  const price = fromE4(last + act.off * 100)
+  await world.submit(
+    order(`m-${act.id}`, {
+      symbol: act.symbol,
+      side: act.side,
+      orderQty: act.quantity,
+      ordType: act.type,
+      ...(act.type === 'Limit' ? { price } : act.type === 'Stop' ? { stopPx: price } : {}),
+      timeInForce: act.id % 2 ? 'Day' : 'GoodTillCancel',
+      ...(act.exits && act.side !== 'Sell' ? { exits: { stop: { ticks: 6 }, target: { ticks: 9 } } } : {}),
+    }),
+  )
+}
+
+describe('whatever is sent, canceled and lived through', () => {
+  it('cash, holdings and order states stay true to the reports, restarts among them', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(acts, { minLength: 5, maxLength: 25 }), async (list) => {
+        await world.close()
+        await dir.remove()
+        world = await openWorld(dir.path, wall)
+        for (const act of list) {
+          await perform(act)
+          await world.tick()
+          expectWhole()
+        }
+      }),
+      { numRuns: 20 },
+    )
+  }, 120_000)
+})
