@@ -1,0 +1,35 @@
+import '@mantine/core/styles.css'
+import '@mantine/spotlight/styles.css'
+import '@mantine/notifications/styles.css'
+import '@fontsource/ibm-plex-sans/400.css'
+import '@fontsource/ibm-plex-sans/500.css'
+import '@fontsource/ibm-plex-sans/600.css'
+import '@fontsource/ibm-plex-sans/700.css'
+import '@fontsource/ibm-plex-mono/400.css'
+import '@fontsource/ibm-plex-mono/600.css'
+import '@fontsource/source-serif-4/400.css'
+import '@fontsource/source-serif-4/400-italic.css'
+import '@fontsource/source-serif-4/600.css'
+import './global.css'
+import { ColorSchemeScript, mantineHtmlProps } from '@mantine/core'
+import { type Metadata } from 'next'
+import { type ReactNode } from 'react'
+import { Shell } from '@/ui/shell/Shell'
+
+export const metadata: Metadata = { title: 'Fleet Heron', description: 'Scan, look, order on paper, watch.' }
+
+/** The broker's address is known when the server runs, not when it is built. */
+export const dynamic = 'force-dynamic'
+
+export default function Layout({ children }: { children: ReactNode }) {
+  return (
+    <html lang="en" {...mantineHtmlProps}>
+      <head>
+        <ColorSchemeScript defaultColorScheme="auto" />
+      </head>
+      <body>
+        <Shell brokerUrl={process.env.HERON_BROKER_URL ?? 'http://127.0.0.1:4312'}>{children}</Shell>
+      </body>
+    </html>
+  )
+}

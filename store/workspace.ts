@@ -1,0 +1,163 @@
+import { z } from 'zod'
+import { parseTimeframe, timeframeText } from '@/core/market/timeframe'
+import { type Bars } from '@/core/market/bars'
+import { db, type OwnBars } from './db'
+
+/** The file form of a workspace. Keys are named in it, their secrets never. */
+const FORM = 'fleet-heron-workspace'
+
+const COLUMNS = ['time', 'end', 'open', 'high', 'low', 'close', 'volume'] as const
+
+const Universe = z.discriminatedUnion('is', [
+  z.object({ is: z.literal('everything') }),
+  z.object({ is: z.literal('kind'), kind: z.enum(['Stock', 'Fund']) }),
+  z.object({ is: z.literal('sector'), sector: z.string() }),
+  z.object({ is: z.literal('own'), dataId: z.string() }),
+  z.object({ is: z.literal('scan'), scanId: z.string() }),
+])
+
+const Workspace = z.object({
+  form: z.literal(FORM),
+  version: z.literal(1),
+  savedAt: z.string(),
+  scans: z.array(
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      rule: z.string(),
+      measures: z.array(z.string()),
+      universe: Universe,
+      frame: z.enum(['1 day', '1 day so far', '1 week', '15 min']),
+      savedAt: z.number(),
+    }),
+  ),
+  runs: z.array(
+    z.object({
+      id: z.string(),
+      scanId: z.string(),
+      name: z.string(),
+      ranAt: z.number(),
+      marketTime: z.number().optional(),
+      dataAsOf: z.number(),
+      symbols: z.array(z.string()),
+    }),
+  ),
+  ownData: z.array(
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      importedAt: z.number(),
+      every: z.string(),
+      symbols: z.array(z.string()),
+    }),
+  ),
+  ownBars: z.array(
+    z.object({
+      dataId: z.string(),
+      symbol: z.string(),
+      every: z.string(),
+      zone: z.string(),
+      columns: z.record(z.enum(COLUMNS), z.string()),
+    }),
+  ),
+  keys: z.array(z.object({ keyId: z.string(), name: z.string() })),
+  settings: z.array(z.object({ name: z.string(), value: z.unknown() })),
+})
+type Workspace = z.infer<typeof Workspace>
+
+/** Bytes of a column as base64; little-endian, as every browser's machine is. */
+function pack(column: Float64Array): string {
+  const bytes = new Uint8Array(column.buffer, column.byteOffset, column.byteLength)
+  let text = ''
+  for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192))
+  return btoa(text)
+}
+
+function unpack(text: string): Float64Array {
+  const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
+  if (bytes.length % 8 !== 0) throw new RangeError('A column of bars is cut off')
+  return new Float64Array(bytes.buffer)
+}
+
+/** The whole workspace as the text of one file. */
+export async function exportWorkspace(): Promise<string> {
+  const [scans, runs, ownData, bars, keys, settings] = await Promise.all([
+    db.scans.toArray(),
+    db.runs.toArray(),
+    db.ownData.toArray(),
+    db.ownBars.toArray(),
+    db.keys.toArray(),
+    db.settings.toArray(),
+  ])
+  const ownBars = bars.map(({ dataId, symbol, bars: b }) => ({
+    dataId,
+    symbol,
+    every: timeframeText(b.every),
+    zone: b.zone,
+    columns: Object.fromEntries(COLUMNS.map((name) => [name, pack(b[name])])) as Record<
+      (typeof COLUMNS)[number],
+      string
+    >,
+  }))
+  const workspace: Workspace = {
+    form: FORM,
+    version: 1,
+    savedAt: new Date().toISOString(),
+    scans,
+    runs,
+    ownData,
+    ownBars,
+    keys: keys.map(({ keyId, name }) => ({ keyId, name })),
+    settings,
+  }
+  return JSON.stringify(workspace)
+}
+
+/**
+ * Brings a workspace back: what has the same id is replaced, everything else stays. All of it or nothing.
+ * Throws RangeError with the place and the mend where the file is not one. Says what was brought.
+ */
+export async function importWorkspace(
+  text: string,
+): Promise<{ scans: number; runs: number; sets: number; securities: number }> {
+  let json: unknown
+  try {
+    json = JSON.parse(text)
+  } catch {
+    throw new RangeError(
+      'This is not a workspace file: it is not JSON. Choose a file that "Save the workspace" made.',
+    )
+  }
+  const read = Workspace.safeParse(json)
+  if (!read.success) {
+    const issue = read.error.issues[0]
+    throw new RangeError(
+      `This is not a workspace file: ${issue.path.join('.') || 'the file'}: ${issue.message}. Nothing was changed.`,
+    )
+  }
+  const { scans, runs, ownData, ownBars, keys, settings } = read.data
+  const bars = ownBars.map((row): OwnBars => ({ dataId: row.dataId, symbol: row.symbol, bars: toBars(row) }))
+  await db.transaction('rw', [db.scans, db.runs, db.ownData, db.ownBars, db.keys, db.settings], async () => {
+    await db.scans.bulkPut(scans)
+    await db.runs.bulkPut(runs)
+    for (const data of ownData) await db.ownBars.where('dataId').equals(data.id).delete()
+    await db.ownData.bulkPut(ownData)
+    await db.ownBars.bulkPut(bars)
+    for (const key of keys) if (!(await db.keys.get(key.keyId))) await db.keys.put(key)
+    await db.settings.bulkPut(settings)
+  })
+  return { scans: scans.length, runs: runs.length, sets: ownData.length, securities: bars.length }
+}
+
+function toBars(row: Workspace['ownBars'][number]): Bars {
+  const every = parseTimeframe(row.every)
+  if (!every) throw new RangeError(`${row.symbol}: "${row.every}" is not a timeframe. Nothing was changed.`)
+  const columns = COLUMNS.map((name) => unpack(row.columns[name]))
+  if (columns.some((column) => column.length !== columns[0].length)) {
+    throw new RangeError(
+      `${row.symbol}: its columns differ in length, so the file is damaged. Nothing was changed.`,
+    )
+  }
+  const [time, end, open, high, low, close, volume] = columns
+  return { every, zone: row.zone, time, end, open, high, low, close, volume }
+}

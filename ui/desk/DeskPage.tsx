@@ -1,0 +1,201 @@
+'use client'
+import { Button, Menu } from '@mantine/core'
+import { useSearchParams } from 'next/navigation'
+import { Suspense, useState } from 'react'
+import { dollars, priceText } from '@/core/market/money'
+import { isWorking, type Order } from '@/core/orders/model'
+import { useAccount, useOrders, usePositions } from '../link/LinkProvider'
+import { spotlight } from '@mantine/spotlight'
+import page from '../shell/Page.module.css'
+import { Change } from '../shell/Change'
+import { clockText } from '../shell/marketTime'
+import { DataTable } from '../table/DataTable'
+import { exportTable } from '../table/exportTable'
+import { TicketPanel } from '../ticket/TicketPanel'
+import { useTicket } from '../ticket/ticketStore'
+import { executionColumns, executionsOf, orderColumns, orderFileColumns, positionColumns } from './columns'
+import css from './Desk.module.css'
+
+const SHOWN = {
+  all: { text: 'all states', keep: () => true },
+  working: { text: 'working', keep: (o: Order) => isWorking(o.ordStatus) },
+  refused: { text: 'refused', keep: (o: Order) => o.ordStatus === 'Rejected' },
+} as const
+
+export function DeskPage() {
+  return (
+    <Suspense>
+      <Desk />
+    </Suspense>
+  )
+}
+
+function Desk() {
+  const asked = useSearchParams().get('order')
+  const orders = useOrders().data
+  const positions = usePositions().data
+  const account = useAccount().data
+  const ticket = useTicket((s) => s.ticket)
+  const [shown, setShown] = useState<keyof typeof SHOWN>('all')
+  const [view, setView] = useState<'orders' | 'executions'>('orders')
+  const [marked, setMarked] = useState<string>()
+  const selected = marked ?? orders?.find((o) => o.clOrdId === asked)?.orderId
+  const visible = (orders ?? []).filter(SHOWN[shown].keep)
+  const executions = executionsOf(orders ?? [])
+  const exporting =
+    view === 'orders'
+      ? (form: 'csv' | 'xlsx') => exportTable('orders', form, visible, orderFileColumns)
+      : (form: 'csv' | 'xlsx') => exportTable('executions', form, executions, executionColumns)
+  return (
+    <div className={page.page}>
+      <section className={page.main} aria-label="Desk">
+        <div className={css.title}>
+          <h1>Positions</h1>
+          {account && (
+            <span className="soft">
+              unrealised <Change value={account.unrealized} /> · taken today{' '}
+              <Change value={account.realizedToday} /> · buying power {dollars(account.buyingPower, 0)}
+            </span>
+          )}
+        </div>
+        {positions && positions.length > 0 ? (
+          <div className={css.block}>
+            <DataTable label="Positions" rows={positions} columns={positionColumns} idOf={(p) => p.symbol} />
+          </div>
+        ) : (
+          <p className="soft">{positions ? 'Nothing is held.' : 'asking …'}</p>
+        )}
+        <div className={css.title}>
+          <h1>{view === 'orders' ? 'Orders today' : 'Executions today'}</h1>
+          <span className={css.filters}>
+            {view === 'orders' ? (
+              (Object.keys(SHOWN) as (keyof typeof SHOWN)[]).map((key) => (
+                <button key={key} type="button" aria-pressed={shown === key} onClick={() => setShown(key)}>
+                  {SHOWN[key].text} {(orders ?? []).filter(SHOWN[key].keep).length}
+                </button>
+              ))
+            ) : (
+              <span className="soft">{executions.length} fills</span>
+            )}
+          </span>
+          <span style={{ display: 'flex', gap: 8 }}>
+            <Button variant="default" onClick={() => setView(view === 'orders' ? 'executions' : 'orders')}>
+              {view === 'orders' ? 'Executions' : 'Orders'}
+            </Button>
+            <Menu position="bottom-end">
+              <Menu.Target>
+                <Button variant="default" disabled={(view === 'orders' ? visible : executions).length === 0}>
+                  Export
+                </Button>
+              </Menu.Target>
+              <Menu.Dropdown>
+                <Menu.Item onClick={() => exporting('csv')}>CSV</Menu.Item>
+                <Menu.Item onClick={() => exporting('xlsx')}>XLSX</Menu.Item>
+              </Menu.Dropdown>
+            </Menu>
+          </span>
+        </div>
+        {view === 'executions' ? (
+          <div className={`${css.block} ${css.orders}`}>
+            {executions.length > 0 ? (
+              <DataTable
+                label="Executions"
+                rows={executions}
+                columns={executionColumns}
+                idOf={(e) => e.execId}
+              />
+            ) : (
+              <p className="soft">Nothing has traded today.</p>
+            )}
+          </div>
+        ) : visible.length > 0 ? (
+          <div className={`${css.block} ${css.orders}`}>
+            <DataTable
+              label="Orders"
+              wrap
+              rows={visible}
+              columns={orderColumns}
+              idOf={(o) => o.orderId}
+              selected={selected}
+              onSelect={(o) => setMarked(o.orderId)}
+              onOpen={(o) => useTicket.getState().open(o.symbol)}
+            />
+          </div>
+        ) : (
+          <div className={page.empty}>
+            <span>
+              {orders === undefined
+                ? 'asking …'
+                : shown === 'all'
+                  ? 'No orders today.'
+                  : `No ${SHOWN[shown].text} orders.`}
+            </span>
+            {orders && shown === 'all' && <Button onClick={spotlight.open}>Find something to order</Button>}
+          </div>
+        )}
+      </section>
+      <aside className={page.aside} aria-label="Order and account">
+        {ticket ? <TicketPanel /> : <AccountPanel order={orders?.find((o) => o.orderId === selected)} />}
+      </aside>
+    </div>
+  )
+}
+
+function AccountPanel({ order }: { order?: Order }) {
+  const account = useAccount().data
+  return (
+    <>
+      {order && <Story order={order} />}
+      <h2>Paper account</h2>
+      {account && (
+        <dl className={css.account}>
+          <dt>Equity</dt>
+          <dd>{dollars(account.equity)}</dd>
+          <dt>Cash</dt>
+          <dd>{dollars(account.cash)}</dd>
+          <dt>Buying power</dt>
+          <dd>{dollars(account.buyingPower)}</dd>
+          <dt>Margin held</dt>
+          <dd>{dollars(account.initialMargin)}</dd>
+          <dt>Kept for orders</dt>
+          <dd>{dollars(account.reserved)}</dd>
+          <dt>Commission today</dt>
+          <dd>{dollars(account.commissionToday)}</dd>
+          <dt>As of</dt>
+          <dd>{clockText(account.asOf, true)}</dd>
+        </dl>
+      )}
+      <Button variant="default" onClick={spotlight.open}>
+        New order …
+      </Button>
+    </>
+  )
+}
+
+/** Everything that happened to one order, step by step. */
+function Story({ order }: { order: Order }) {
+  return (
+    <section aria-label="What became of it" style={{ marginBottom: 18 }}>
+      <h2>
+        {order.side} {order.orderQty} {order.symbol}
+      </h2>
+      <p className="soft mono" style={{ fontSize: 11.5, overflowWrap: 'anywhere' }}>
+        {order.clOrdId}
+      </p>
+      <ul className={css.story}>
+        {order.chain.map((step) => (
+          <li key={step.execId}>
+            <span className="soft">{clockText(step.at, true)}</span>{' '}
+            {step.execType === 'Trade'
+              ? `${step.lastQty} at ${priceText(step.lastPx)}`
+              : step.execType === 'TriggeredOrActivatedBySystem'
+                ? 'set off'
+                : step.execType}{' '}
+            {step.execType === 'Trade' && <span className="soft">{step.ordStatus}</span>}
+          </li>
+        ))}
+      </ul>
+      {order.text && <p>{order.text}</p>}
+    </section>
+  )
+}

@@ -1,0 +1,204 @@
+'use client'
+import { useQueryClient } from '@tanstack/react-query'
+import Link from 'next/link'
+import { decimal, priceText } from '@/core/market/money'
+import { isWorking, type Order, type Position } from '@/core/orders/model'
+import { useBroker, useSecurities } from '../link/LinkProvider'
+import { Change } from '../shell/Change'
+import { clockText } from '../shell/marketTime'
+import { tellProblem } from '../shell/tell'
+import { type Column } from '../table/DataTable'
+import { Chain, chainText } from './Chain'
+import css from './Desk.module.css'
+
+/** An order in words: "Buy 124 Limit 48.21". */
+export const orderText = (order: Order): string =>
+  `${order.side === 'SellShort' ? 'Sell short' : order.side} ${decimal(order.orderQty, 0)} ${order.ordType}${order.price ? ` ${priceText(order.price)}` : ''}${order.stopPx ? ` ${priceText(order.stopPx)}` : ''}`
+
+/** Why an order is there, or why it was refused. */
+const becauseText = (order: Order): string =>
+  order.text ??
+  (order.clOrdId.startsWith('sheet-')
+    ? 'from a sheet'
+    : order.clOrdId.startsWith('desk-')
+      ? 'by hand'
+      : 'from a script')
+
+function CompanyName({ symbol }: { symbol: string }) {
+  return <span className="soft">{useSecurities().data?.find((s) => s.symbol === symbol)?.name}</span>
+}
+
+const SymbolLink = ({ symbol }: { symbol: string }) => (
+  <Link href={`/look/${symbol}`} style={{ fontWeight: 600, textDecoration: 'none' }}>
+    {symbol}
+  </Link>
+)
+
+function Cancel({ order }: { order: Order }) {
+  const broker = useBroker()
+  const queries = useQueryClient()
+  const cancel = () =>
+    broker
+      .cancel(order.clOrdId)
+      .catch(tellProblem)
+      .finally(() => queries.invalidateQueries({ queryKey: ['orders'] }))
+  return (
+    <button
+      type="button"
+      className={css.cancel}
+      aria-label={`Cancel ${orderText(order)} ${order.symbol}`}
+      onClick={(e) => {
+        e.stopPropagation()
+        void cancel()
+      }}
+    >
+      cancel
+    </button>
+  )
+}
+
+export const positionColumns: Column<Position>[] = [
+  { id: 'symbol', header: 'Symbol', value: (p) => p.symbol, cell: (p) => <SymbolLink symbol={p.symbol} /> },
+  { id: 'name', header: 'Company', value: () => undefined, cell: (p) => <CompanyName symbol={p.symbol} /> },
+  {
+    id: 'quantity',
+    header: 'Quantity',
+    right: true,
+    value: (p) => p.quantity,
+    cell: (p) =>
+      p.quantity === 0
+        ? 'closed'
+        : `${p.quantity > 0 ? 'long' : 'short'} ${decimal(Math.abs(p.quantity), 0)}`,
+  },
+  {
+    id: 'avgPx',
+    header: 'Average $',
+    right: true,
+    value: (p) => p.avgPx || undefined,
+    cell: (p) => (p.quantity === 0 ? '' : decimal(p.avgPx, 2)),
+  },
+  { id: 'last', header: 'Last $', right: true, value: (p) => p.last, cell: (p) => priceText(p.last) },
+  {
+    id: 'profit',
+    header: 'Profit $',
+    right: true,
+    value: (p) => p.unrealized + p.realizedToday,
+    cell: (p) => <Change value={p.unrealized + p.realizedToday} />,
+  },
+  {
+    id: 'exits',
+    header: 'Target / stop',
+    right: true,
+    value: (p) => (p.targetPx || p.stopPx ? `${p.targetPx ?? ''} / ${p.stopPx ?? ''}` : undefined),
+    cell: (p) =>
+      p.targetPx || p.stopPx ? `${priceText(p.targetPx) || 'none'} / ${priceText(p.stopPx) || 'none'}` : '',
+  },
+  {
+    id: 'lives',
+    header: 'Stop lives',
+    value: (p) => (p.stopPx ? 'at the broker' : p.quantity === 0 ? '' : 'no stop'),
+    cell: (p) =>
+      p.stopPx ? (
+        <span className="soft">at the broker</span>
+      ) : p.quantity === 0 ? (
+        ''
+      ) : (
+        <span className="warning">no stop</span>
+      ),
+  },
+]
+
+export const orderColumns: Column<Order>[] = [
+  { id: 'time', header: 'Time', value: (o) => o.enteredTime, cell: (o) => clockText(o.enteredTime, true) },
+  { id: 'symbol', header: 'Symbol', value: (o) => o.symbol, cell: (o) => <SymbolLink symbol={o.symbol} /> },
+  { id: 'order', header: 'Order', value: orderText },
+  { id: 'chain', header: 'What became of it', value: chainText, cell: (o) => <Chain order={o} /> },
+  {
+    id: 'because',
+    header: 'Because',
+    value: becauseText,
+    cell: (o) => <span className="soft">{becauseText(o)}</span>,
+  },
+  {
+    id: 'cancel',
+    header: '',
+    value: () => undefined,
+    cell: (o) => isWorking(o.ordStatus) && <Cancel order={o} />,
+  },
+]
+
+/** An order as a file takes it: every field on its own, by its FIX name. */
+export const orderFileColumns: Column<Order>[] = (
+  [
+    'enteredTime',
+    'symbol',
+    'side',
+    'orderQty',
+    'ordType',
+    'price',
+    'stopPx',
+    'timeInForce',
+    'role',
+    'ordStatus',
+    'cumQty',
+    'leavesQty',
+    'avgPx',
+    'clOrdId',
+    'orderId',
+    'text',
+  ] as const
+).map((field) => ({ id: field, header: field, value: (order: Order) => order[field] }))
+
+/** One fill. */
+export interface Execution {
+  execId: string
+  at: string
+  symbol: string
+  side: string
+  lastQty: number
+  lastPx: number
+  commission: number
+  clOrdId: string
+}
+
+/** Every fill of the orders, newest first. */
+export const executionsOf = (orders: readonly Order[]): Execution[] =>
+  orders
+    .flatMap((o) =>
+      o.chain
+        .filter((step) => step.execType === 'Trade')
+        .map((step) => ({
+          execId: step.execId,
+          at: step.at,
+          symbol: o.symbol,
+          side: o.side,
+          lastQty: step.lastQty!,
+          lastPx: step.lastPx!,
+          commission: step.commission ?? 0,
+          clOrdId: o.clOrdId,
+        })),
+    )
+    .sort((a, b) =>
+      a.at < b.at ? 1 : a.at > b.at ? -1 : Number(b.execId.slice(1)) - Number(a.execId.slice(1)),
+    )
+
+export const executionColumns: Column<Execution>[] = [
+  { id: 'time', header: 'Time', value: (e) => e.at, cell: (e) => clockText(e.at, true) },
+  { id: 'symbol', header: 'Symbol', value: (e) => e.symbol, cell: (e) => <strong>{e.symbol}</strong> },
+  { id: 'side', header: 'Side', value: (e) => e.side },
+  { id: 'qty', header: 'Quantity', right: true, value: (e) => e.lastQty, cell: (e) => decimal(e.lastQty, 0) },
+  { id: 'px', header: 'Price $', right: true, value: (e) => e.lastPx, cell: (e) => priceText(e.lastPx) },
+  {
+    id: 'commission',
+    header: 'Commission $',
+    right: true,
+    value: (e) => e.commission,
+    cell: (e) => decimal(e.commission, 3),
+  },
+  {
+    id: 'id',
+    header: 'Client order id',
+    value: (e) => e.clOrdId,
+    cell: (e) => <span className="soft mono">{e.clOrdId}</span>,
+  },
+]

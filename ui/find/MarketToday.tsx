@@ -1,0 +1,60 @@
+'use client'
+import { useQuery } from '@tanstack/react-query'
+import { type Breadth, sayBreadth } from '@/core/scan/breadth'
+import { useBroker, useSecurities } from '../link/LinkProvider'
+import css from './Find.module.css'
+import { breadthOf, type Source } from './scanEngine'
+
+const SESSIONS = 63
+const WIDTH = 274
+const HALF = 30
+
+/** Breadth beside the scan: which way the market leans, drawn over three months and said in a sentence. */
+export function MarketToday({ source }: { source: Source | undefined }) {
+  const broker = useBroker()
+  const securities = useSecurities().data
+  // Days tell the lean whatever bars the scan runs on.
+  const days: Source | undefined = source && (source.is === 'own' ? source : { ...source, frame: '1 day' })
+  const listed = securities?.filter((s) => s.kind !== 'Index').map((s) => s.symbol)
+  const { data } = useQuery({
+    queryKey: ['breadth', days],
+    enabled: days !== undefined && (days.is === 'own' || listed !== undefined),
+    queryFn: () => breadthOf(broker, days!, days!.is === 'own' ? undefined : listed),
+  })
+  if (!data || data.time.length === 0) return null
+  const last = data.time.length - 1
+  const share = (values: Float64Array) =>
+    Number.isNaN(values[last]) ? 'unknown' : `${Math.round(values[last])}\u00a0%`
+  return (
+    <section aria-label="The market" style={{ marginTop: 16 }}>
+      <h3>{days?.is === 'own' ? 'All of this set' : 'The market'}</h3>
+      <Lines all={data} />
+      <p className={css.lean}>{sayBreadth(data)}</p>
+      <p className="soft">
+        {data.advancing[last]} rose, {data.declining[last]} fell. Above their 50-day average{' '}
+        {share(data.above50)}, above their 200-day average {share(data.above200)}.
+      </p>
+    </section>
+  )
+}
+
+/** New highs upward, new lows downward from one line. */
+function Lines({ all }: { all: Breadth }) {
+  const highs = all.highs.slice(-SESSIONS)
+  const lows = all.lows.slice(-SESSIONS)
+  const most = Math.max(1, ...highs, ...lows)
+  const path = (values: Float64Array, way: 1 | -1) =>
+    Array.from(values, (value, i) => {
+      const x = (i * WIDTH) / Math.max(1, values.length - 1)
+      return `${i === 0 ? 'M' : 'L'}${x.toFixed(1)} ${(HALF - (way * value * (HALF - 2)) / most).toFixed(1)}`
+    }).join('')
+  const said = `New highs and new lows over ${highs.length} sessions; at most ${most} in one.`
+  return (
+    <svg viewBox={`0 0 ${WIDTH} ${2 * HALF}`} className={css.breadth} role="img" aria-label={said}>
+      <title>{said}</title>
+      <line x1={0} x2={WIDTH} y1={HALF} y2={HALF} stroke="var(--line)" />
+      <path d={path(highs, 1)} fill="none" stroke="var(--up)" strokeWidth={1.4} />
+      <path d={path(lows, -1)} fill="none" stroke="var(--down)" strokeWidth={1.4} strokeDasharray="3 2" />
+    </svg>
+  )
+}

@@ -1,0 +1,91 @@
+import { z } from 'zod'
+import { Security } from '@/core/market/security'
+import { Clock, Quote, SessionView } from '@/core/market/wire'
+import { Account, Check, type NewOrder, Order, Position } from '@/core/orders/model'
+import { type Access } from './access'
+import { problemOf, unreachable } from './problem'
+
+const Checked = z.object({ accepted: z.boolean(), checks: z.array(Check) })
+const StoodDown = z.object({
+  canceled: z.array(z.string()),
+  closing: z.array(z.string()),
+  left: z.array(z.string()),
+})
+const Key = z.object({ keyId: z.string(), secret: z.string(), scopes: z.array(z.string()) })
+
+/** The broker's API as functions. Answers are checked against the same schemas that describe the API. */
+export class Broker {
+  constructor(readonly access: Access) {}
+
+  /** Sends a request with the token; a token that is not taken any more is renewed once. */
+  async fetch(path: string, init: RequestInit = {}): Promise<Response> {
+    for (let attempt = 0; ; attempt++) {
+      const headers = new Headers(init.headers)
+      headers.set('Authorization', `Bearer ${await this.access.token()}`)
+      if (init.body) headers.set('Content-Type', 'application/json')
+      const answer = await fetch(`${this.access.brokerUrl}${path}`, {
+        ...init,
+        headers,
+        cache: 'no-store',
+      }).catch((error: Error) => {
+        if (error.name === 'AbortError') throw error
+        throw unreachable()
+      })
+      if (answer.ok) return answer
+      if (answer.status === 401 && attempt === 0) {
+        this.access.forget()
+        continue
+      }
+      throw await problemOf(answer)
+    }
+  }
+
+  private async get<T>(schema: z.ZodType<T>, path: string): Promise<T> {
+    return schema.parse(await (await this.fetch(path)).json())
+  }
+
+  private async post<T>(schema: z.ZodType<T>, path: string, body: unknown): Promise<T> {
+    return schema.parse(await (await this.fetch(path, { method: 'POST', body: JSON.stringify(body) })).json())
+  }
+
+  session = (mic: string) => this.get(SessionView, `/venues/${mic}/session`)
+  securities = () => this.get(z.array(Security), '/securities')
+  quotes = (symbols: readonly string[]) =>
+    this.get(z.array(Quote), `/quotes?symbols=${symbols.map(encodeURIComponent).join(',')}`)
+  account = () => this.get(Account, '/paper/account')
+  positions = () => this.get(z.array(Position), '/paper/positions')
+  orders = (which: 'today' | 'working' | 'all' = 'today') =>
+    this.get(z.array(Order), `/paper/orders?which=${which}`)
+  check = (order: NewOrder) => this.post(Checked, '/paper/orders/check', order)
+  send = (order: NewOrder) => this.post(Order, '/paper/orders', order)
+  standDown = (flatten: boolean) => this.post(StoodDown, '/paper/stand-down', { flatten })
+  setClock = (change: {
+    running?: boolean
+    sessionTakes?: number
+    step?: number
+    jumpTo?: 'open' | 'close'
+  }) => this.post(Clock, '/clock', change)
+  createKey = (name: string, scopes: string[]) =>
+    this.post(Key, '/paper/keys', { environment: 'paper', name, scopes })
+
+  async order(clOrdId: string): Promise<Order> {
+    return this.get(Order, `/paper/orders/${encodeURIComponent(clOrdId)}`)
+  }
+
+  async cancel(clOrdId: string): Promise<Order> {
+    return Order.parse(
+      await (await this.fetch(`/paper/orders/${encodeURIComponent(clOrdId)}`, { method: 'DELETE' })).json(),
+    )
+  }
+
+  /** Bars of many securities, or of some, in the FHB1 form. */
+  async bars(
+    every: string,
+    options: { soFar?: boolean; symbols?: string[]; limit?: number; signal?: AbortSignal } = {},
+  ): Promise<ArrayBuffer> {
+    const query = new URLSearchParams({ every, soFar: String(options.soFar ?? false) })
+    if (options.symbols) query.set('symbols', options.symbols.join(','))
+    if (options.limit) query.set('limit', String(options.limit))
+    return (await this.fetch(`/bars?${query}`, { signal: options.signal })).arrayBuffer()
+  }
+}

@@ -1,0 +1,146 @@
+import { SHEET_COLUMNS, type SheetColumn, type SheetRow } from '@/core/formats/orderSheet'
+import { decimal, dollars, priceText } from '@/core/market/money'
+import { type Drafted } from '@/core/orders/draft'
+import { type Order } from '@/core/orders/model'
+import { Chain, chainText } from '../desk/Chain'
+import { type Column } from '../table/DataTable'
+import css from './Sheet.module.css'
+
+/** A row with what it comes to and what became of it. */
+export interface PricedRow {
+  line: number
+  cells: SheetRow['cells']
+  errors: SheetRow['errors']
+  clOrdId?: string
+  state: 'wrong' | 'waiting' | 'ready' | 'sending' | 'sent' | 'before' | 'refused'
+  why?: string
+  drafted?: Drafted
+}
+
+const STATE: Record<PricedRow['state'], string> = {
+  wrong: 'will not be sent',
+  waiting: 'being priced …',
+  ready: 'ready',
+  sending: 'sending …',
+  sent: 'sent',
+  before: 'sent before',
+  refused: 'refused',
+}
+
+/** A cell as it stands in the file; beneath it what is wrong with it, or what it comes to. */
+function cell(column: SheetColumn, comesTo?: (row: PricedRow) => string): Column<PricedRow> {
+  return {
+    id: column,
+    header: column,
+    value: (row) => row.cells[column],
+    cell: (row) => {
+      const wrong = row.errors[column]
+      const text = row.cells[column] || (wrong ? '—' : '')
+      return wrong ? (
+        <>
+          <span className={css.wrong}>{text}</span>
+          <span className={css.reason}>{wrong}</span>
+        </>
+      ) : (
+        <>
+          {text}
+          {comesTo?.(row) && <span className={css.comesTo}>{comesTo(row)}</span>}
+        </>
+      )
+    },
+  }
+}
+
+/** A price that the cell does not already say. */
+const otherThan = (cell: string | undefined, price: string): string =>
+  cell?.replace('$', '').trim() === price ? '' : price
+
+export function sheetColumns(orders: readonly Order[], rows: readonly PricedRow[]): Column<PricedRow>[] {
+  const orderOf = (row: PricedRow) =>
+    orders.find((o) => o.clOrdId === row.clOrdId && o.ordStatus !== 'Rejected')
+  const sharesOf = (row: PricedRow) => orderOf(row)?.orderQty ?? row.drafted?.order.orderQty
+  const costOf = (row: PricedRow) => {
+    const order = orderOf(row)
+    return order ? order.orderQty * (order.avgPx || order.price || order.stopPx || 0) : row.drafted?.cost
+  }
+  /** Where the exit would lie, or once it was sent, where it does. */
+  const exitOf = (row: PricedRow, role: 'stop' | 'target') => {
+    const parent = orderOf(row)?.orderId
+    const exit = parent && orders.find((o) => o.parentOrderId === parent && o.role.toLowerCase() === role)
+    return exit ? (exit.stopPx ?? exit.price) : row.drafted?.[role]?.price
+  }
+  const level = (role: 'stop' | 'target', header: string): Column<PricedRow> => ({
+    id: `${role} price`,
+    header,
+    fileOnly: true,
+    value: (row) => exitOf(row, role),
+  })
+  const shown = {
+    quantity: (row: PricedRow) => {
+      const shares = sharesOf(row)
+      return shares === undefined || String(shares) === row.cells.quantity
+        ? ''
+        : `${decimal(shares, 0)} shares`
+    },
+    stop: (row: PricedRow) => otherThan(row.cells.stop, priceText(exitOf(row, 'stop'))),
+    target: (row: PricedRow) => otherThan(row.cells.target, priceText(exitOf(row, 'target'))),
+  }
+  // Columns that no row of the file fills in would only take room.
+  const used = SHEET_COLUMNS.slice(3, 10).filter((column) =>
+    rows.some((row) => row.cells[column] || row.errors[column]),
+  )
+  return [
+    { id: 'line', header: 'Line', right: true, value: (row) => row.line },
+    cell('symbol'),
+    cell('side'),
+    cell('quantity', shown.quantity),
+    ...used.map((column) => cell(column, column in shown ? shown[column as keyof typeof shown] : undefined)),
+    { id: 'shares', header: 'Shares', fileOnly: true, value: sharesOf },
+    {
+      id: 'cost',
+      header: 'Cost $',
+      right: true,
+      value: costOf,
+      cell: (row) => dollars(costOf(row)).slice(1),
+    },
+    level('stop', 'Stop $'),
+    level('target', 'Target $'),
+    {
+      id: 'state',
+      header: 'State',
+      value: (row) => {
+        const order = orderOf(row)
+        return order
+          ? chainText(order)
+          : [STATE[row.state], row.why, ...Object.entries(row.errors).map(([c, w]) => `${c}: ${w}`)]
+              .filter(Boolean)
+              .join('. ')
+      },
+      cell: (row) => {
+        const order = orderOf(row)
+        if (order) {
+          return (
+            <span className={css.state}>
+              {row.state === 'before' && <span className="soft">sent before: </span>}
+              <Chain order={order} />
+            </span>
+          )
+        }
+        return (
+          <span
+            className={`${css.state} ${
+              row.state === 'wrong' || row.state === 'refused'
+                ? 'refusal'
+                : row.state === 'ready'
+                  ? ''
+                  : 'soft'
+            }`}
+          >
+            {STATE[row.state]}
+            {row.why && <span className={css.reason}>{row.why}</span>}
+          </span>
+        )
+      },
+    },
+  ]
+}

@@ -1,0 +1,156 @@
+'use client'
+import { Tooltip } from '@mantine/core'
+import { useLiveQuery } from 'dexie-react-hooks'
+import { DateTime } from 'luxon'
+import { useRouter } from 'next/navigation'
+import { useMemo } from 'react'
+import { priceText } from '@/core/market/money'
+import { type Order } from '@/core/orders/model'
+import { db } from '@/store/db'
+import { useOrders, useSession } from '../link/LinkProvider'
+import { useLink } from '../link/useLink'
+import css from './DayRail.module.css'
+import { clockText, minuteOfDay } from './marketTime'
+
+interface Mark {
+  minute: number
+  shape: string
+  look?: string
+  sentence: string
+  goes: string
+}
+
+/** One small shape for each order or fill of the day; fills of one second stand together. */
+function orderMarks(orders: readonly Order[]): Mark[] {
+  return orders.flatMap((order): Mark[] => {
+    const goes = `/desk?order=${encodeURIComponent(order.clOrdId)}`
+    if (order.ordStatus === 'Rejected') {
+      return [
+        {
+          minute: minuteOfDay(order.enteredTime),
+          shape: '×',
+          look: css.rejected,
+          sentence: `${clockText(order.enteredTime, true)}: refused ${order.side} ${order.orderQty} ${order.symbol}. ${order.text ?? ''}`,
+          goes,
+        },
+      ]
+    }
+    const fills = order.chain.filter((step) => step.execType === 'Trade')
+    const last = fills.at(-1)
+    if (last) {
+      return [
+        {
+          minute: minuteOfDay(last.at),
+          shape: order.side === 'Buy' ? '▲' : '△',
+          sentence: `${clockText(last.at, true)}: ${order.side === 'Buy' ? 'bought' : 'sold'} ${order.cumQty} ${order.symbol} at ${priceText(order.avgPx)}`,
+          goes,
+        },
+      ]
+    }
+    if (order.role !== 'Entry') return []
+    return [
+      {
+        minute: minuteOfDay(order.enteredTime),
+        shape: '▸',
+        look: css.waiting,
+        sentence: `${clockText(order.enteredTime, true)}: ${order.side} ${order.orderQty} ${order.symbol}, ${order.ordType} ${order.price ?? order.stopPx ?? ''}, ${order.ordStatus}`,
+        goes,
+      },
+    ]
+  })
+}
+
+/** Minutes that one shape covers on the ruler: what falls together shares a shape and its sentences. */
+const APART = 7
+
+/** Marks that would lie on each other, drawn as one: it tells them all and goes to the latest. */
+function together(marks: readonly Mark[]): Mark[] {
+  const groups = new Map<number, Mark[]>()
+  for (const mark of [...marks].sort((a, b) => a.minute - b.minute)) {
+    const slot = Math.floor(mark.minute / APART)
+    groups.set(slot, [...(groups.get(slot) ?? []), mark])
+  }
+  return [...groups.values()].map((group) => {
+    const told = group.slice(-6).map((mark) => mark.sentence)
+    const more = group.length - told.length
+    return { ...group.at(-1)!, sentence: [...(more > 0 ? [`${more} more before`] : []), ...told].join('\n') }
+  })
+}
+
+/** The trading day as a ruler, open at the top, close at the bottom, with what has happened on it. */
+export function DayRail() {
+  const router = useRouter()
+  const clock = useLink((s) => s.clock)
+  const session = useSession().data
+  const orders = useOrders().data
+  const runs = useLiveQuery(() => db.runs.orderBy('ranAt').reverse().limit(60).toArray(), [], [])
+  const marks = useMemo(() => {
+    if (!session) return []
+    const opens = Date.parse(session.opens)
+    const scans = runs
+      .filter(
+        (run) =>
+          run.marketTime !== undefined &&
+          run.marketTime >= opens &&
+          run.marketTime <= Date.parse(session.closes),
+      )
+      .map((run): Mark => {
+        const at = DateTime.fromMillis(run.marketTime!, { zone: session.zone })
+        return {
+          minute: at.hour * 60 + at.minute,
+          shape: '○',
+          sentence: `${at.toFormat('HH:mm')}: the scan “${run.name}” found ${run.symbols.length}`,
+          goes: `/find?scan=${run.scanId}`,
+        }
+      })
+    return together([...orderMarks((orders ?? []).filter((o) => o.tradeDate === session.date)), ...scans])
+  }, [orders, runs, session])
+  if (!session || !clock) return <aside className={css.rail} aria-label="Day rail" />
+  const [open, close] = [minuteOfDay(session.opens), minuteOfDay(session.closes)]
+  const share = (minute: number) =>
+    `${(100 * (Math.min(close, Math.max(open, minute)) - open)) / (close - open)}%`
+  const isToday = clock.now.slice(0, 10) === session.date
+  const now = minuteOfDay(clock.now)
+  const hours = [open, ...Array.from({ length: 24 }, (_, h) => h * 60).filter((m) => m > open && m <= close)]
+  const nowShare = isToday ? share(now) : '0%'
+  return (
+    <aside className={css.rail} aria-label="Day rail">
+      <div className={css.track}>
+        {hours.map((minute) => (
+          <span key={minute} className={css.hour} style={{ top: share(minute) }}>
+            {`${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`}
+          </span>
+        ))}
+        {isToday && <div className={css.passed} style={{ height: nowShare }} />}
+        <span
+          className={css.now}
+          style={{ top: nowShare }}
+          role="img"
+          aria-label={`Now ${clockText(clock.now)} at the exchange`}
+        >
+          {clockText(clock.now)}
+        </span>
+        {marks.map((mark) => (
+          <Tooltip
+            key={mark.minute}
+            style={{ whiteSpace: 'pre-line' }}
+            label={mark.sentence}
+            position="right"
+            multiline
+            maw={320}
+          >
+            <button
+              type="button"
+              className={`${css.mark} ${mark.look ?? ''}`}
+              style={{ top: share(mark.minute) }}
+              aria-label={mark.sentence}
+              onClick={() => router.push(mark.goes)}
+            >
+              {mark.shape}
+            </button>
+          </Tooltip>
+        ))}
+      </div>
+    </aside>
+  )
+}

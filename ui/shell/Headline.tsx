@@ -1,0 +1,56 @@
+'use client'
+import { spotlight } from '@mantine/spotlight'
+import Link from 'next/link'
+import { dollars } from '@/core/market/money'
+import { useAccount, useSession } from '../link/LinkProvider'
+import { useLink } from '../link/useLink'
+import { ClockControl } from './ClockControl'
+import { DataAge } from './DataAge'
+import { EnvironmentControl } from './EnvironmentControl'
+import { StandDown } from './StandDown'
+import css from './Shell.module.css'
+
+/** The state of the day as one sentence, each part a control. */
+export function Headline() {
+  const there = useLink((s) => s.there)
+  const why = useLink((s) => s.why)
+  const account = useAccount().data
+  const session = useSession().data
+  return (
+    <header className={css.headline}>
+      <div className={css.sentence}>
+        <EnvironmentControl />
+        <span className={css.dot}>·</span>
+        {there === 'no' || there === 'refused' ? (
+          <span role="alert" className={`${css.notice} refusal`}>
+            {why}
+          </span>
+        ) : (
+          <>
+            <ClockControl session={session} />
+            <span className={css.dot}>·</span>
+            <DataAge />
+            {account && (
+              <>
+                <span className={css.dot}>·</span>
+                <Link className="blank" href="/desk" style={{ textDecoration: 'none' }}>
+                  equity {dollars(account.equity)}
+                </Link>
+              </>
+            )}
+          </>
+        )}
+      </div>
+      <button
+        type="button"
+        className={css.search}
+        onClick={spotlight.open}
+        aria-label="Search securities and commands"
+      >
+        <span>Search </span>
+        <kbd>/</kbd>
+      </button>
+      <StandDown />
+    </header>
+  )
+}

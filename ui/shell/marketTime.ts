@@ -1,0 +1,30 @@
+import { DateTime } from 'luxon'
+
+/** Wall clock of a moment in the offset that it carries: exchange time stays exchange time in any browser. */
+export const clockText = (iso: string, seconds = false): string =>
+  DateTime.fromISO(iso, { setZone: true }).toFormat(seconds ? 'HH:mm:ss' : 'HH:mm')
+
+export const dateText = (iso: string): string =>
+  DateTime.fromISO(iso, { setZone: true }).setLocale('en').toFormat('ccc d LLL')
+
+/** Minutes since midnight at the venue. */
+export function minuteOfDay(iso: string): number {
+  const local = DateTime.fromISO(iso, { setZone: true })
+  return local.hour * 60 + local.minute + local.second / 60
+}
+
+/** "5 h 18 min", "42 min", "under a minute". */
+export function spanText(ms: number): string {
+  const minutes = Math.floor(ms / 60_000)
+  if (minutes < 1) return 'under a minute'
+  const hours = Math.floor(minutes / 60)
+  return hours === 0 ? `${minutes} min` : minutes % 60 === 0 ? `${hours} h` : `${hours} h ${minutes % 60} min`
+}
+
+/** A bar's last moment as people say it: "Friday’s close", "Mon 16 Mar, 10:42". */
+export function asOfText(moment: number, zone: string, close = '16:00'): string {
+  const local = DateTime.fromMillis(moment, { zone }).setLocale('en')
+  return local.toFormat('HH:mm') === close
+    ? `the close of ${local.toFormat('ccc d LLL yyyy')}`
+    : local.toFormat('ccc d LLL yyyy, HH:mm')
+}

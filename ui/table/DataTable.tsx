@@ -1,0 +1,199 @@
+'use client'
+import { getCoreRowModel, getSortedRowModel, type SortingState, useReactTable } from '@tanstack/react-table'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { type KeyboardEvent, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import css from './DataTable.module.css'
+
+/** One column: what it is called, its value for sorting and export, and how it is shown. */
+export interface Column<Row> {
+  id: string
+  header: string
+  value(row: Row): string | number | undefined
+  cell?(row: Row): ReactNode
+  right?: boolean
+  /** What the header does not say. */
+  hint?: string
+  /** Stands in exported files only: on the screen another column tells it. */
+  fileOnly?: boolean
+}
+
+interface Props<Row> {
+  label: string
+  rows: readonly Row[]
+  columns: readonly Column<Row>[]
+  idOf(row: Row): string
+  selected?: string
+  onSelect?(row: Row): void
+  onOpen?(row: Row): void
+  initialSort?: SortingState
+  /** Rows may be taller than one line. */
+  wrap?: boolean
+}
+
+/** Unknown last, whichever way the column is sorted. */
+function compare(a: string | number | undefined, b: string | number | undefined): number {
+  if (typeof a === 'number' && typeof b === 'number') return a - b
+  return String(a ?? '').localeCompare(String(b ?? ''))
+}
+
+const known = (value: string | number | undefined) =>
+  value === undefined || (typeof value === 'number' && Number.isNaN(value)) ? undefined : value
+
+/**
+ * A table for thousands of rows: only those in view are drawn. Sorted by its headers; arrow keys, Home, End and
+ * Page keys move the mark, Enter opens.
+ */
+export function DataTable<Row>({
+  label,
+  rows,
+  columns: all,
+  idOf,
+  selected,
+  onSelect,
+  onOpen,
+  initialSort = [],
+  wrap,
+}: Props<Row>) {
+  const columns = useMemo(() => all.filter((column) => !column.fileOnly), [all])
+  const [sorting, setSorting] = useState<SortingState>(initialSort)
+  const scroll = useRef<HTMLDivElement>(null)
+  const defs = useMemo(
+    () =>
+      columns.map((column) => ({
+        id: column.id,
+        accessorFn: (row: Row) => known(column.value(row)),
+        sortUndefined: 'last' as const,
+        sortDescFirst: column.right ?? false,
+        sortingFn: (a: { getValue(id: string): unknown }, b: { getValue(id: string): unknown }, id: string) =>
+          compare(a.getValue(id) as never, b.getValue(id) as never),
+      })),
+    [columns],
+  )
+  const data = rows as Row[]
+  const table = useReactTable({
+    data,
+    columns: defs,
+    state: { sorting },
+    onSortingChange: setSorting,
+    getRowId: idOf,
+    getCoreRowModel: getCoreRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+  })
+  const sorted = table.getRowModel().rows
+  const virtual = useVirtualizer({
+    count: sorted.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => 29,
+    overscan: 12,
+    initialRect: { width: 800, height: 600 },
+  })
+  const items = virtual.getVirtualItems()
+  const at = sorted.findIndex((row) => row.id === selected)
+
+  // A marked row that is out of sight is brought into view, but only when the mark moves.
+  useEffect(() => {
+    if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' })
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the virtualizer changes on every scroll
+  }, [selected])
+
+  const onKeyDown = (event: KeyboardEvent) => {
+    const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 300) / 29) - 2)
+    const to = {
+      ArrowDown: at + 1,
+      ArrowUp: at - 1,
+      Home: 0,
+      End: sorted.length - 1,
+      PageDown: at + page,
+      PageUp: at - page,
+    }[event.key]
+    if (to !== undefined && sorted.length > 0) {
+      event.preventDefault()
+      onSelect?.(sorted[Math.max(0, Math.min(sorted.length - 1, to))].original)
+    } else if (event.key === 'Enter' && at >= 0 && event.target === scroll.current) {
+      event.preventDefault()
+      onOpen?.(sorted[at].original)
+    }
+  }
+  const before = items[0]?.start ?? 0
+  const after = virtual.getTotalSize() - (items.at(-1)?.end ?? 0)
+  const selectable = onSelect !== undefined
+  return (
+    <div
+      ref={scroll}
+      className={css.scroll}
+      tabIndex={0}
+      onKeyDown={onKeyDown}
+      role="group"
+      aria-label={label}
+    >
+      <table
+        className={`${css.table} ${wrap ? css.wrap : ''}`}
+        role={selectable ? 'grid' : undefined}
+        aria-label={label}
+        aria-rowcount={rows.length + 1}
+      >
+        <thead>
+          <tr>
+            {columns.map((column) => {
+              const way = sorting.find((s) => s.id === column.id)
+              return (
+                <th
+                  key={column.id}
+                  scope="col"
+                  className={column.right ? css.right : undefined}
+                  aria-sort={way ? (way.desc ? 'descending' : 'ascending') : undefined}
+                  data-long={column.header.length > 14 || undefined}
+                  title={column.hint}
+                >
+                  {column.header && (
+                    <button type="button" onClick={() => table.getColumn(column.id)!.toggleSorting()}>
+                      {column.header}
+                      {way ? (way.desc ? ' ↓' : ' ↑') : ''}
+                    </button>
+                  )}
+                </th>
+              )
+            })}
+          </tr>
+        </thead>
+        <tbody>
+          {before > 0 && (
+            <tr className={css.filler} aria-hidden>
+              <td colSpan={columns.length} style={{ height: before }} />
+            </tr>
+          )}
+          {items.map((item) => {
+            const row = sorted[item.index]
+            return (
+              <tr
+                key={row.id}
+                ref={wrap ? virtual.measureElement : undefined}
+                data-index={item.index}
+                data-opens={selectable || undefined}
+                aria-rowindex={item.index + 2}
+                aria-selected={selectable ? row.id === selected : undefined}
+                onClick={() => onSelect?.(row.original)}
+                onDoubleClick={() => onOpen?.(row.original)}
+              >
+                {columns.map((column) => (
+                  <td
+                    key={column.id}
+                    className={column.right ? css.right : undefined}
+                    role={selectable ? 'gridcell' : undefined}
+                  >
+                    {column.cell ? column.cell(row.original) : column.value(row.original)}
+                  </td>
+                ))}
+              </tr>
+            )
+          })}
+          {after > 0 && (
+            <tr className={css.filler} aria-hidden>
+              <td colSpan={columns.length} style={{ height: after }} />
+            </tr>
+          )}
+        </tbody>
+      </table>
+    </div>
+  )
+}

@@ -1,0 +1,56 @@
+'use client'
+import css from './Ticket.module.css'
+
+/** A number in a sentence, filled in where it stands. */
+export function InlineNumber({
+  label,
+  value,
+  onChange,
+  bad,
+}: {
+  label: string
+  value: string
+  onChange(text: string): void
+  bad?: boolean
+}) {
+  return (
+    <input
+      className={`blank ${css.inlineNumber} ${bad ? 'refusal' : ''}`}
+      aria-label={label}
+      aria-invalid={bad || undefined}
+      inputMode="decimal"
+      value={value}
+      style={{ width: `${Math.max(2, value.length + 0.5)}ch` }}
+      onChange={(e) => onChange(e.currentTarget.value)}
+      onFocus={(e) => e.currentTarget.select()}
+    />
+  )
+}
+
+/** One of a few words in a sentence. */
+export function InlineChoice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string
+  value: T
+  options: readonly (readonly [T, string])[]
+  onChange(value: T): void
+}) {
+  return (
+    <select
+      className={`blank ${css.inlineChoice}`}
+      aria-label={label}
+      value={value}
+      onChange={(e) => onChange(e.currentTarget.value as T)}
+    >
+      {options.map(([key, text]) => (
+        <option key={key} value={key}>
+          {text}
+        </option>
+      ))}
+    </select>
+  )
+}

@@ -1,0 +1,352 @@
+'use client'
+import { Button, Kbd } from '@mantine/core'
+import { getHotkeyHandler, useHotkeys } from '@mantine/hooks'
+import { useQueryClient } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+import { dollars, priceText } from '@/core/market/money'
+import { draftOrder, type Drafted } from '@/core/orders/draft'
+import { type Level } from '@/core/orders/levels'
+import { type Check, type Order } from '@/core/orders/model'
+import { useAccount, useBroker, useOrders, usePositions, useQuote, useSecurities } from '../link/LinkProvider'
+import { BrokerProblem } from '../link/problem'
+import { Chain } from '../desk/Chain'
+import { Checks } from './Checks'
+import { InlineChoice, InlineNumber } from './Inline'
+import css from './Ticket.module.css'
+import { draftOf, type ExitUnit, type Ticket, useTicket } from './ticketStore'
+
+const EXIT_UNITS = [
+  ['percent', '%'],
+  ['ticks', 'ticks'],
+  ['price', '$ as a price'],
+] as const
+
+const signed = (level: Level): string =>
+  `${level.percent < 0 ? '−' : '+'}${Math.abs(level.percent).toFixed(2)} %`
+
+/** The three readings of a level beside the one that was typed. */
+function Reading({ level, unit }: { level?: Level; unit: ExitUnit }) {
+  if (!level) return null
+  const parts = [
+    unit !== 'price' && priceText(level.price),
+    unit !== 'percent' && signed(level),
+    unit !== 'ticks' && `${Math.abs(level.ticks)} ticks`,
+  ]
+  return <span className={css.aside}>{parts.filter(Boolean).join(' · ')}</span>
+}
+
+type Outcome =
+  | { is: 'checked'; accepted: boolean; checks: Check[]; drafted: Drafted }
+  | { is: 'sent'; clOrdId: string; order: Order }
+  | { is: 'refused'; problem: BrokerProblem }
+
+/** An order as a sentence, what it costs and risks, a dry run, and the button that sends it to paper. */
+export function TicketPanel() {
+  const ticket = useTicket((s) => s.ticket)
+  return ticket ? <Open ticket={ticket} /> : null
+}
+
+function Open({ ticket }: { ticket: Ticket }) {
+  const broker = useBroker()
+  const queries = useQueryClient()
+  const { renew, close } = useTicket.getState()
+  const security = useSecurities().data?.find((s) => s.symbol === ticket.symbol)
+  const quote = useQuote(ticket.symbol)
+  const account = useAccount().data
+  const held = usePositions().data?.find((p) => p.symbol === ticket.symbol)?.quantity ?? 0
+  const [outcome, setOutcome] = useState<Outcome>()
+  const [busy, setBusy] = useState(false)
+
+  // What was checked or sent is told of the order as it was written then.
+  const change = (part: Partial<Ticket>) => {
+    setOutcome(undefined)
+    useTicket.getState().change(part)
+  }
+  const sent = outcome?.is === 'sent'
+
+  const asked = draftOf(ticket)
+  const drafted =
+    'draft' in asked && asked.draft
+      ? security && account
+        ? draftOrder(asked.draft, {
+            security,
+            bid: quote?.bid,
+            ask: quote?.ask,
+            last: quote?.last,
+            equity: account.equity,
+            buyingPower: account.buyingPower,
+            held,
+          })
+        : { why: 'Waiting for the account and the security.' }
+      : { why: asked.why ?? '' }
+  const ready = 'order' in drafted ? drafted : undefined
+
+  const act = async (what: 'check' | 'send') => {
+    if (!ready || busy || sent) return
+    setBusy(true)
+    try {
+      if (what === 'check')
+        setOutcome({ is: 'checked', drafted: ready, ...(await broker.check(ready.order)) })
+      else {
+        setOutcome({ is: 'sent', clOrdId: ready.order.clOrdId, order: await broker.send(ready.order) })
+        renew()
+        await queries.invalidateQueries()
+      }
+    } catch (error) {
+      if (!(error instanceof BrokerProblem)) throw error
+      setOutcome({ is: 'refused', problem: error })
+      void queries.invalidateQueries({ queryKey: ['orders'] })
+    } finally {
+      setBusy(false)
+    }
+  }
+
+  // The keys of the ticket work as soon as it opens.
+  const section = useRef<HTMLElement>(null)
+  useEffect(() => void section.current?.focus(), [ticket.symbol])
+  useHotkeys([['Escape', close]])
+
+  return (
+    <section
+      ref={section}
+      tabIndex={-1}
+      className={css.ticket}
+      aria-label="Order ticket"
+      onKeyDown={getHotkeyHandler([
+        ['mod+Enter', () => void act('send')],
+        ['Escape', close],
+      ])}
+    >
+      <div className={css.head}>
+        <h2>New order</h2>
+        <Button variant="subtle" onClick={close}>
+          Close
+        </Button>
+      </div>
+      {security && (
+        <p className="soft">
+          {security.name}
+          {quote ? ` · bid ${priceText(quote.bid)} · ask ${priceText(quote.ask)}` : ''}
+          {held !== 0 ? ` · ${held} held` : ''}
+        </p>
+      )}
+      <Sentence ticket={ticket} change={change} drafted={ready} />
+      {'why' in drafted ? (
+        <p role="status" className="warning" style={{ margin: '8px 0' }}>
+          {drafted.why}
+        </p>
+      ) : (
+        <Facts drafted={drafted} />
+      )}
+      <div className={css.actions}>
+        {sent ? (
+          <Button variant="default" onClick={() => setOutcome(undefined)}>
+            Another order like it
+          </Button>
+        ) : (
+          <>
+            <Button onClick={() => act('send')} disabled={!ready}>
+              Send to paper&nbsp;<Kbd size="xs">Ctrl ↵</Kbd>
+            </Button>
+            <Button variant="default" onClick={() => act('check')} disabled={!ready}>
+              Check only
+            </Button>
+          </>
+        )}
+      </div>
+      {outcome && <Result outcome={outcome} />}
+    </section>
+  )
+}
+
+function Sentence({
+  ticket,
+  change,
+  drafted,
+}: {
+  ticket: Ticket
+  change(part: Partial<Ticket>): void
+  drafted?: Drafted
+}) {
+  const closing = ticket.direction === 'close'
+  return (
+    <p className={css.sentence}>
+      <InlineChoice
+        label="Direction"
+        value={ticket.direction}
+        options={[
+          ['long', 'Buy'],
+          ['short', 'Sell short'],
+          ['close', 'Sell held'],
+        ]}
+        onChange={(direction) =>
+          change(
+            direction === 'close' && ticket.sizeBy === 'risk'
+              ? { direction, sizeBy: 'shares', size: '' }
+              : { direction },
+          )
+        }
+      />{' '}
+      {drafted ? <strong>{drafted.order.orderQty}</strong> : '…'} {ticket.symbol},{' '}
+      {ticket.sizeBy === 'shares' ? 'that is' : 'with'}{' '}
+      <InlineNumber label="Size" value={ticket.size} onChange={(size) => change({ size })} />{' '}
+      <InlineChoice
+        label="Size is measured in"
+        value={ticket.sizeBy}
+        options={
+          closing
+            ? [
+                ['shares', 'shares'],
+                ['equity', '% of equity'],
+              ]
+            : [
+                ['risk', '% of equity at risk'],
+                ['shares', 'shares'],
+                ['equity', '% of equity'],
+              ]
+        }
+        onChange={(sizeBy) => change({ sizeBy })}
+      />
+      , at{' '}
+      <InlineChoice
+        label="Order type"
+        value={ticket.ordType}
+        options={[
+          ['Market', 'the market'],
+          ['Limit', 'limit'],
+          ['Stop', 'stop'],
+        ]}
+        onChange={(ordType) => change({ ordType })}
+      />
+      {ticket.ordType !== 'Market' && (
+        <>
+          {' '}
+          <InlineNumber
+            label="Price"
+            value={ticket.price}
+            onChange={(price) => change({ price })}
+            bad={ticket.price !== '' && !(Number(ticket.price) > 0)}
+          />
+        </>
+      )}
+      , good for{' '}
+      <InlineChoice
+        label="Good for"
+        value={ticket.timeInForce}
+        options={[
+          ['Day', 'the day'],
+          ['GoodTillCancel', 'as long as it takes'],
+        ]}
+        onChange={(timeInForce) => change({ timeInForce })}
+      />
+      {closing ? (
+        '.'
+      ) : (
+        <>
+          ; then leave at a target of{' '}
+          <InlineNumber label="Target" value={ticket.target} onChange={(target) => change({ target })} />{' '}
+          <InlineChoice
+            label="Target is measured in"
+            value={ticket.targetUnit}
+            options={EXIT_UNITS}
+            onChange={(targetUnit) => change({ targetUnit })}
+          />{' '}
+          <Reading level={drafted?.target} unit={ticket.targetUnit} /> or a stop of{' '}
+          <InlineNumber label="Stop" value={ticket.stop} onChange={(stop) => change({ stop })} />{' '}
+          <InlineChoice
+            label="Stop is measured in"
+            value={ticket.stopUnit}
+            options={EXIT_UNITS}
+            onChange={(stopUnit) => change({ stopUnit })}
+          />{' '}
+          <Reading level={drafted?.stop} unit={ticket.stopUnit} />
+          {ticket.stopUnit === 'price' && ticket.targetUnit === 'price' ? '.' : ', measured from the fill.'}
+        </>
+      )}
+    </p>
+  )
+}
+
+function Facts({ drafted }: { drafted: Drafted }) {
+  return (
+    <>
+      <h3 style={{ marginTop: 10 }}>What it does</h3>
+      <dl className={css.facts}>
+        <dt>{drafted.order.side === 'Buy' ? 'Costs' : 'Brings in'}</dt>
+        <dd>
+          {dollars(drafted.cost)} {drafted.order.side === 'Buy' ? '+' : '−'} {dollars(drafted.commission)}
+        </dd>
+        <dt>Buying power after</dt>
+        <dd className={drafted.buyingPowerAfter < 0 ? 'refusal' : undefined}>
+          {dollars(drafted.buyingPowerAfter)}
+        </dd>
+        {drafted.loss !== undefined && (
+          <>
+            <dt>Loses at the stop</dt>
+            <dd>
+              {dollars(drafted.loss)}, {drafted.lossPercent!.toFixed(2)} % of equity
+            </dd>
+          </>
+        )}
+        {drafted.gain !== undefined && (
+          <>
+            <dt>Gains at the target</dt>
+            <dd>{dollars(drafted.gain)}</dd>
+          </>
+        )}
+        {(drafted.stop || drafted.target) && (
+          <>
+            <dt>{drafted.stop ? 'Stop lives' : 'Target lives'}</dt>
+            <dd>at the broker{drafted.stop && drafted.target ? ', one cancels the other' : ''}</dd>
+          </>
+        )}
+      </dl>
+    </>
+  )
+}
+
+function Result({ outcome }: { outcome: Outcome }) {
+  const orders = useOrders().data
+  const place = useRef<HTMLDivElement>(null)
+  useEffect(() => void place.current?.scrollIntoView({ block: 'nearest' }), [outcome])
+  if (outcome.is === 'refused') {
+    const { problem } = outcome
+    return (
+      <div role="alert" ref={place}>
+        <p className="refusal">
+          <strong>{problem.title}.</strong>{' '}
+          {problem.checks.length === 0 && `${problem.detail} ${problem.mend}`}
+        </p>
+        {problem.checks.length > 0 && <Checks checks={problem.checks} />}
+      </div>
+    )
+  }
+  if (outcome.is === 'checked') {
+    return (
+      <div role="status" ref={place}>
+        <h3>
+          {outcome.accepted ? 'It would be taken; nothing was sent' : 'It would be refused; nothing was sent'}
+        </h3>
+        <Checks checks={outcome.checks} />
+        <h3>Exactly this would be sent</h3>
+        <pre
+          className={css.payload}
+        >{`POST /paper/orders\n${JSON.stringify(outcome.drafted.order, null, 2)}`}</pre>
+      </div>
+    )
+  }
+  const order = orders?.find((o) => o.clOrdId === outcome.clOrdId) ?? outcome.order
+  const exits = orders?.filter((o) => o.parentOrderId === order.orderId) ?? []
+  return (
+    <div role="status" className={css.sent} ref={place}>
+      <p>
+        Sent to paper: <Chain order={order} />
+      </p>
+      {exits.map((exit) => (
+        <p key={exit.orderId} className="soft">
+          {exit.role} {priceText(exit.stopPx ?? exit.price)}: <Chain order={exit} />
+        </p>
+      ))}
+    </div>
+  )
+}

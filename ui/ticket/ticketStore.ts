@@ -1,0 +1,125 @@
+import { create } from 'zustand'
+import { type ExitLevel, type OrdType, type TimeInForce } from '@/core/orders/model'
+import { type Sizing } from '@/core/orders/size'
+
+export type ExitUnit = 'percent' | 'ticks' | 'price'
+
+/** The ticket that is being written. Numbers are texts while they are typed. */
+export interface Ticket {
+  symbol: string
+  direction: 'long' | 'short' | 'close'
+  sizeBy: Sizing['by']
+  size: string
+  ordType: OrdType
+  price: string
+  timeInForce: TimeInForce
+  stop: string
+  stopUnit: ExitUnit
+  target: string
+  targetUnit: ExitUnit
+  /** Made with the ticket, so that sending it twice sends one order. */
+  clOrdId: string
+}
+
+const newId = (symbol: string) =>
+  `desk-${symbol}-${Date.now().toString(36)}${Math.floor(Math.random() * 1296).toString(36)}`
+
+const blank = (symbol: string): Ticket => ({
+  symbol,
+  direction: 'long',
+  sizeBy: 'risk',
+  size: '0.8',
+  ordType: 'Market',
+  price: '',
+  timeInForce: 'Day',
+  stop: '3',
+  stopUnit: 'percent',
+  target: '7',
+  targetUnit: 'percent',
+  clOrdId: newId(symbol),
+})
+
+interface TicketState {
+  ticket?: Ticket
+  /** Opens a ticket for a security; one that is open for it already is kept as it is. */
+  open(symbol: string): void
+  change(part: Partial<Ticket>): void
+  /** After it was sent: the same wishes under a new id. */
+  renew(): void
+  close(): void
+}
+
+/** The wishes of a ticket that mean the same for another security: not its prices. */
+function forAnySecurity({ price: _price, ...ticket }: Ticket): Partial<Ticket> {
+  const { stop, stopUnit, target, targetUnit, ...rest } = ticket
+  return {
+    ...rest,
+    ...(stopUnit === 'price' ? {} : { stop, stopUnit }),
+    ...(targetUnit === 'price' ? {} : { target, targetUnit }),
+  }
+}
+
+export const useTicket = create<TicketState>((set) => ({
+  open: (symbol) =>
+    set(({ ticket }) => ({
+      ticket:
+        ticket?.symbol === symbol
+          ? ticket
+          : { ...blank(symbol), ...(ticket && forAnySecurity(ticket)), symbol, clOrdId: newId(symbol) },
+    })),
+  change: (part) => set(({ ticket }) => (ticket ? { ticket: { ...ticket, ...part } } : {})),
+  renew: () => set(({ ticket }) => (ticket ? { ticket: { ...ticket, clOrdId: newId(ticket.symbol) } } : {})),
+  close: () => set({ ticket: undefined }),
+}))
+
+const number = (text: string): number => (/^\d*\.?\d+$/.test(text.trim()) ? Number(text) : NaN)
+
+function exit(text: string, unit: ExitUnit): ExitLevel | undefined {
+  const value = number(text)
+  if (!(value > 0)) return undefined
+  if (unit === 'price') return { price: value }
+  return unit === 'percent' ? { percent: value } : { ticks: Math.round(value) }
+}
+
+/** The ticket as a draft, or which blank is not filled in. */
+export function draftOf(ticket: Ticket) {
+  const size = number(ticket.size)
+  const price = number(ticket.price)
+  if (!(size > 0)) return { why: 'Fill in the size with a number above nought.' }
+  if (ticket.ordType !== 'Market' && !(price > 0))
+    return { why: `Fill in the ${ticket.ordType.toLowerCase()} price.` }
+  const closing = ticket.direction === 'close'
+  // An exit that cannot be read must never silently become an order without it.
+  for (const [name, text] of closing
+    ? []
+    : ([
+        ['stop', ticket.stop],
+        ['target', ticket.target],
+      ] as const)) {
+    if (text.trim() !== '' && !(number(text) > 0))
+      return {
+        why: `The ${name} “${text}” is not a number above nought. Leave it empty for an order without a ${name}.`,
+      }
+  }
+  const stop = closing ? undefined : exit(ticket.stop, ticket.stopUnit)
+  const target = closing ? undefined : exit(ticket.target, ticket.targetUnit)
+  const sizing: Sizing =
+    ticket.sizeBy === 'shares' ? { by: 'shares', shares: size } : { by: ticket.sizeBy, percentOfEquity: size }
+  return {
+    draft: {
+      clOrdId: ticket.clOrdId,
+      symbol: ticket.symbol,
+      side:
+        ticket.direction === 'long'
+          ? ('Buy' as const)
+          : ticket.direction === 'short'
+            ? ('SellShort' as const)
+            : ('Sell' as const),
+      sizing,
+      ordType: ticket.ordType,
+      ...(ticket.ordType === 'Limit' ? { price } : ticket.ordType === 'Stop' ? { stopPx: price } : {}),
+      timeInForce: ticket.timeInForce,
+      ...(stop || target ? { exits: { ...(stop ? { stop } : {}), ...(target ? { target } : {}) } } : {}),
+    },
+  }
+}
