@@ -1,0 +1,16 @@
+/** Codes that the command ends with: a command line that cannot be run is told from files that cannot be read. */
+export const EXIT = { ok: 0, data: 1, usage: 2 } as const
+
+/** Ends a command with a message for people. */
+export class Failure extends Error {
+  constructor(
+    message: string,
+    readonly exit: number = EXIT.data,
+  ) {
+    super(message)
+    this.name = 'Failure'
+  }
+}
+
+/** Something that the person should know and that does not stop the command; goes to standard error. */
+export const note = (text: string): void => void process.stderr.write(`heron: ${text}\n`)
