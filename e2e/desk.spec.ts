@@ -1,0 +1,117 @@
+import { readFileSync } from 'node:fs'
+import writeXlsxFile from 'write-excel-file/node'
+import { readCsv } from '../core/formats/csv'
+import { type Demo, expect, test } from './app'
+
+const send = (demo: Demo, order: object) =>
+  demo.request('POST', '/paper/orders', { side: 'Buy', orderQty: 10, ordType: 'Market', ...order })
+
+test('orders, executions and positions; filters; export of every field', async ({ page, own: demo }) => {
+  await send(demo, {
+    clOrdId: 'desk-a',
+    symbol: 'KIPPR',
+    exits: { stop: { percent: 3 }, target: { percent: 7 } },
+  })
+  await send(demo, { clOrdId: 'desk-b', symbol: 'OSPRY', orderQty: 1e6 })
+  await page.goto(`${demo.url}/desk`)
+  const orders = page.getByRole('grid', { name: 'Orders' })
+  await expect(orders.getByRole('row')).toHaveCount(5)
+  await page.getByRole('button', { name: 'refused 1' }).click()
+  await expect(orders).toContainText('Not enough buying power')
+  await page.getByRole('button', { name: 'working 2' }).click()
+  await expect(orders.getByRole('row')).toHaveCount(3)
+  await page.getByRole('button', { name: 'all states 4' }).click()
+  await page.getByRole('row', { name: /Buy 10 Market/ }).click()
+  const story = page.getByRole('region', { name: 'What became of it' })
+  await expect(story).toContainText('desk-a')
+  await expect(story.getByRole('listitem').last()).toContainText('Filled')
+
+  const exported = async () => {
+    await page.getByRole('button', { name: 'Export' }).click()
+    const download = page.waitForEvent('download')
+    await page.getByRole('menuitem', { name: 'CSV' }).click()
+    return readCsv(readFileSync(await (await download).path(), 'utf8'))
+  }
+  const file = await exported()
+  expect(file.columns).toEqual(
+    expect.arrayContaining(['clOrdId', 'orderQty', 'stopPx', 'ordStatus', 'avgPx', 'text']),
+  )
+  expect(file.rows).toHaveLength(4)
+  await page.getByRole('button', { name: 'Executions' }).click()
+  await expect(page.getByRole('table', { name: 'Executions' })).toContainText('desk-a')
+  expect((await exported()).columns).toContain('Client order id')
+})
+
+test('a mark on the day rail tells what happened and leads to it', async ({ page, own: demo }) => {
+  await send(demo, { clOrdId: 'desk-a', symbol: 'KIPPR' })
+  await page.goto(`${demo.url}/sheet`)
+  const mark = page.getByRole('complementary', { name: 'Day rail' }).getByRole('button').first()
+  await expect(mark).toHaveAccessibleName(/bought 10 KIPPR at [\d.]+/)
+  await mark.click()
+  await expect(page).toHaveURL(/\/desk\?order=/)
+  await expect(page.getByRole('region', { name: 'What became of it' })).toBeVisible()
+})
+
+test('a workbook of orders is read, and the template comes as CSV and XLSX', async ({ page, demo }, info) => {
+  const path = info.outputPath('orders.xlsx')
+  const cell = (value: string | number) => ({ value, type: typeof value === 'number' ? Number : String })
+  await writeXlsxFile(
+    [
+      ['Ticker', 'Side', 'Qty', 'Type', 'Limit', 'Stop'],
+      ['GANET', 'buy', 5, 'limit', 9.5, '40 ticks'],
+    ].map((row) => row.map(cell)) as never,
+  ).toFile(path)
+  await page.goto(`${demo.url}/sheet`)
+  await page.getByLabel('Choose a file').setInputFiles(path)
+  const rows = page.getByRole('table', { name: 'Rows of the file' })
+  await expect(rows.getByRole('row').nth(1)).toContainText(/GANET.*ready/)
+  for (const form of ['CSV', 'XLSX']) {
+    const download = page.waitForEvent('download')
+    await page
+      .getByRole('complementary', { name: 'How the file is written' })
+      .getByRole('button', { name: form })
+      .click()
+    const file = await download
+    expect(file.suggestedFilename()).toBe(`orders-template.${form.toLowerCase()}`)
+    await page.getByRole('button', { name: 'Another file' }).click()
+    await page
+      .getByLabel('Choose a file')
+      .setInputFiles(
+        await file
+          .path()
+          .then((p) => ({ name: file.suggestedFilename(), mimeType: '', buffer: readFileSync(p) })),
+      )
+    await expect(page.getByText(/\d+ rows/)).toBeVisible()
+  }
+})
+
+test('a file that is none takes nothing away from the one in view', async ({ page, demo }) => {
+  await page.goto(`${demo.url}/sheet`)
+  await page
+    .getByLabel('Choose a file')
+    .setInputFiles({ name: 'empty.csv', mimeType: 'text/csv', buffer: Buffer.from('') })
+  await expect(page.locator('p[role=alert]')).toContainText('no header line')
+  await page
+    .getByLabel('Choose a file')
+    .setInputFiles({ name: 'x.csv', mimeType: 'text/csv', buffer: Buffer.from('a,b\n1,2\n') })
+  await expect(page.locator('p[role=alert]')).toContainText('no column "symbol"')
+})
+
+test('5,000 rows of orders are priced and shown without a stall', async ({ page, demo }) => {
+  const rows = Array.from(
+    { length: 5000 },
+    (_, i) => `${['OSPRY', 'GANET', 'HERRG', 'KIPPR'][i % 4]},buy,${1 + (i % 7)},limit,1.5,x-${i}`,
+  )
+  await page.goto(`${demo.url}/sheet`)
+  await page.getByLabel('Choose a file').setInputFiles({
+    name: 'many.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(`symbol,side,quantity,type,price,id\n${rows.join('\n')}`),
+  })
+  await expect(page.getByText('5000 rows')).toBeVisible()
+  await expect(page.getByRole('table', { name: 'Rows of the file' })).toContainText('ready')
+  const drawn = await page.locator('tbody tr').count()
+  expect(drawn).toBeLessThan(120)
+  await page.getByRole('group', { name: 'Rows of the file' }).evaluate((table) => table.scrollTo(0, 1e7))
+  await expect(page.getByRole('cell', { name: '5001', exact: true })).toBeVisible()
+})

@@ -1,0 +1,107 @@
+import { type Order } from '../core/orders/model'
+import { expect, scan, summary, test } from './app'
+
+const chart = /Chart of \d+ bars/
+
+test.beforeEach(async ({ page, demo }) => {
+  await page.goto(`${demo.url}/look/OSPRY`)
+  await expect(page.getByRole('img', { name: chart })).toBeVisible()
+})
+
+test('every timeframe draws, says its last bar, and marks the rule on it', async ({ page }) => {
+  for (const [frame, bar] of [
+    ['1 week', /\w{3} \d+ \w{3} 20\d\d/],
+    ['1 hour', /\w{3} \d+ \w{3} \d\d:30/],
+    ['15 min', /\w{3} \d+ \w{3} \d\d:(00|15|30|45)/],
+    ['1 min', /\w{3} \d+ \w{3} \d\d:\d\d/],
+    ['1 day', /\w{3} \d+ Mar 2026/],
+  ] as const) {
+    await page.getByText(frame, { exact: true }).click()
+    await expect(page.getByText(bar).first()).toBeVisible()
+    await expect(page.getByRole('img', { name: chart })).toBeVisible()
+  }
+})
+
+test('the crosshair tells the figures of its bar; a past hit comes into view', async ({ page }) => {
+  const image = page.getByRole('img', { name: chart })
+  const box = (await image.boundingBox())!
+  await page.mouse.move(box.x + box.width * 0.3, box.y + box.height * 0.3)
+  const readout = page.locator('div', { hasText: /^.*open [\d.]+.*close/ }).last()
+  await expect(readout).toContainText(/20\d\d/)
+  await page.mouse.move(box.x + box.width * 0.6, box.y + box.height * 0.3)
+  const hits = page.getByRole('region', { name: 'Past hits' })
+  const oldest = hits.getByRole('group', { name: 'Past hits' })
+  await oldest.focus()
+  await page.keyboard.press('End')
+  const when = await hits.getByRole('row', { selected: true }).getByRole('gridcell').first().innerText()
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height * 0.3)
+  await expect(page.getByText(when.slice(-4)).first()).toBeVisible()
+})
+
+test('arrow keys move the chart, plus and minus zoom it', async ({ page }) => {
+  const image = page.getByRole('img', { name: chart })
+  await image.focus()
+  const before = await image.screenshot()
+  await page.keyboard.press('ArrowLeft')
+  await page.waitForTimeout(300)
+  const moved = await image.screenshot()
+  expect(moved.equals(before)).toBe(false)
+  await page.keyboard.press('+')
+  await page.waitForTimeout(300)
+  expect((await image.screenshot()).equals(moved)).toBe(false)
+})
+
+test('a ticket in dollars and ticks, short, limited: each reading beside the others', async ({
+  page,
+  demo,
+}) => {
+  await page.getByRole('button', { name: 'Make it an order' }).click()
+  const ticket = page.getByRole('region', { name: 'Order ticket' })
+  await ticket.getByLabel('Direction').selectOption('short')
+  await ticket.getByLabel('Size is measured in').selectOption('shares')
+  await ticket.getByLabel('Size', { exact: true }).fill('20')
+  await ticket.getByLabel('Order type').selectOption('Limit')
+  await expect(ticket.getByRole('status')).toContainText('Fill in the limit price')
+  await ticket.getByLabel('Price', { exact: true }).fill('50')
+  await ticket.getByLabel('Good for').selectOption('GoodTillCancel')
+  await ticket.getByLabel('Stop is measured in').selectOption('ticks')
+  await ticket.getByLabel('Stop', { exact: true }).fill('150')
+  await ticket.getByLabel('Target is measured in').selectOption('price')
+  await ticket.getByLabel('Target', { exact: true }).fill('46.5')
+  await expect(ticket).toContainText('51.50 · +3.00 %')
+  await expect(ticket).toContainText('−7.00 % · 350 ticks')
+  await expect(ticket).toContainText('Brings in$1,000.00 − $0.10')
+  await ticket.getByLabel('Price', { exact: true }).fill('50.005')
+  await ticket.getByRole('button', { name: 'Check only' }).click()
+  await expect(ticket).toContainText('It would be refused; nothing was sent')
+  await expect(ticket).toContainText('Use 50.00 or 50.01.')
+  await ticket.getByRole('button', { name: 'Send to paper' }).click()
+  await expect(ticket.getByRole('alert')).toContainText('Price off the tick')
+  await ticket.getByLabel('Price', { exact: true }).fill('50')
+  await ticket.getByRole('button', { name: 'Send to paper' }).click()
+  await expect(ticket).toContainText('Sent to paper: New')
+  await expect(ticket.getByRole('button', { name: 'Another order like it' })).toBeVisible()
+  const orders = await demo.request<Order[]>('GET', '/paper/orders')
+  expect(
+    orders.filter((o) => o.ordStatus !== 'Rejected' && o.symbol === 'OSPRY' && o.side === 'SellShort'),
+  ).toMatchObject([
+    {
+      side: 'SellShort',
+      ordType: 'Limit',
+      price: 50,
+      timeInForce: 'GoodTillCancel',
+      exits: { stop: { ticks: 150 }, target: { price: 46.5 } },
+    },
+  ])
+})
+
+test('the rule of Find is drawn here, and a change there shows here', async ({ page, demo }) => {
+  await page.goto(`${demo.url}/find`)
+  await expect(summary(page)).toBeVisible()
+  await scan(page, 'rsi(9) crosses above 50')
+  await expect(summary(page)).toContainText('of 165 meet it')
+  await page.keyboard.press('Escape')
+  await page.getByRole('link', { name: 'Look' }).click()
+  await expect(page.getByRole('link', { name: 'rsi(9) crosses above 50' })).toBeVisible()
+  await expect(page.getByText(/^rsi\(9\)/).first()).toBeVisible()
+})
