@@ -15,6 +15,8 @@ for (const scheme of ['light', 'dark'] as const) {
         await page.keyboard.press('b')
         await expect(page.getByRole('region', { name: 'Order ticket' })).toContainText('Costs')
       }
+      // What still fades in has not the contrast that it will have.
+      await page.waitForFunction(() => document.getAnimations().every((a) => a.playState !== 'running'))
       const { violations } = await new AxeBuilder({ page })
         .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
         .analyze()

@@ -50,6 +50,39 @@ const json = (name) => {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : undefined
 }
 
+/** What failed, a few lines a test: repeated at the end, where a reader of the log looks first. */
+function failures() {
+  const brief = (message) =>
+    // Without the colours that a terminal would show.
+    // eslint-disable-next-line no-control-regex
+    `${message ?? ''}`
+      .replace(/\u001b\[\d*m/g, '')
+      .split('\n')
+      .filter((line) => line.trim())
+      .slice(0, 8)
+      .join('\n    ')
+  const unit = (json('unit.json')?.testResults ?? []).flatMap((file) =>
+    file.assertionResults.length === 0 && file.message
+      ? [`${file.name}\n    ${brief(file.message)}`]
+      : file.assertionResults
+          .filter((test) => test.status === 'failed')
+          .map((test) => `${test.fullName}\n    ${brief(test.failureMessages[0])}`),
+  )
+  const walk = (suite) => [...(suite.suites ?? []).flatMap(walk), ...(suite.specs ?? [])]
+  const browser = (json('e2e.json')?.suites ?? [])
+    .flatMap(walk)
+    .flatMap((spec) =>
+      spec.tests.flatMap((test) =>
+        test.results
+          .filter((result) => result.status !== 'passed' && result.status !== 'skipped')
+          .map(
+            (result) => `${spec.file}: ${spec.title} (${test.status})\n    ${brief(result.error?.message)}`,
+          ),
+      ),
+    )
+  return [...unit, ...browser]
+}
+
 const node = (args, env = {}) => run(process.execPath, args, { env: { ...process.env, ...env } })
 
 /** A check that has no tests of its own counts as one. */
@@ -112,5 +145,6 @@ for (const [name, step] of Object.entries(STEPS)) {
   )
 }
 writeFileSync(join(RESULTS, 'summary.json'), JSON.stringify({ passed, failed }))
+for (const told of failures()) console.log(`\n✗ ${told}`)
 console.log(`\n${lines.join('\n')}\nIn all: ${passed} passed, ${failed} failed`)
 process.exit(failed === 0 ? 0 : 1)
