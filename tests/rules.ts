@@ -11,6 +11,8 @@ const whole = (max: number) =>
 const bars = fc.integer({ min: 1, max: 6 }).map((count): Node => ({ kind: 'duration', count, unit: 'bar' }))
 const price = fc.constantFrom('open', 'high', 'low', 'close').map((name): Node => ({ kind: 'name', name }))
 
+const each = fc.constantFrom('all' as const, 'any' as const)
+
 const call = (name: string, args: Node[], output?: string): Node => ({
   kind: 'call',
   name,
@@ -33,6 +35,11 @@ export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>(
     fc.tuple(tie('value'), bars).map(([x, n]) => call('earlier', [named(x), n])),
     tie('value').map((x) => call('on', [{ kind: 'duration', count: 1, unit: 'week' }, named(x)])),
     tie('value').map((x) => call('abs', [x])),
+    fc
+      .tuple(fc.constantFrom('least', 'greatest'), fc.array(tie('value'), { minLength: 1, maxLength: 3 }))
+      .map(([f, xs]) => call(f, xs)),
+    tie('condition').map((c) => call('barssince', [c])),
+    tie('value').map((x) => call('beside', [{ kind: 'text', value: 'TWIN' }, named(x)])),
     tie('value').map((of): Node => ({ kind: 'negate', of })),
     fc
       .record({
@@ -73,6 +80,21 @@ export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>(
         parts: parts.flatMap((p) => (p.kind === 'logic' && p.op === op ? p.parts : [p])),
       })),
     tie('condition').map((of): Node => ({ kind: 'not', of })),
+    fc
+      .tuple(each, fc.array(tie('condition'), { minLength: 2, maxLength: 3 }))
+      .map(([each, parts]): Node => ({ kind: 'fan', each, parts })),
+    fc
+      .record({
+        op: fc.constantFrom('>' as const, '<=' as const),
+        left: tie('value'),
+        right: fc
+          .tuple(each, fc.array(tie('value'), { minLength: 2, maxLength: 3 }))
+          .map(([each, parts]): Node => ({ kind: 'fan', each, parts })),
+      })
+      .map((parts): Node => ({ kind: 'compare', ...parts })),
+    tie('condition').map((c) => call('on', [{ kind: 'duration', count: 1, unit: 'week' }, c])),
+    whole(5).map((n) => call('new high', [n])),
+    fc.constant<Node>({ kind: 'name', name: 'gap up' }),
     fc
       .tuple(fc.constantFrom('recently', 'always'), tie('condition'), bars)
       .map(([f, c, n]) => call(f, [c, n])),

@@ -6,6 +6,17 @@ import { type Node } from '@/core/rules'
 /** Yes, no, or unknown. */
 export type Answer = boolean | undefined
 
+/** Any of several answers where `settles` is true, all of them where it is false. */
+function together(answers: Answer[], settles: boolean): Answer {
+  return answers.includes(settles) ? settles : answers.includes(undefined) ? undefined : !settles
+}
+
+function lastCompleted(bars: Bars, by: number): number {
+  let done = -1
+  while (done + 1 < bars.end.length && bars.end[done + 1] <= by) done++
+  return done
+}
+
 const INDICATOR_LENGTH = (node: Node): number => (node.kind === 'number' ? node.value : NaN)
 
 /**
@@ -13,7 +24,11 @@ const INDICATOR_LENGTH = (node: Node): number => (node.kind === 'number' ? node.
  * docs/rule-text.md. Slow and simple: what the compiled columns must agree with.
  */
 export class SlowRules {
-  constructor(private readonly bars: Bars) {}
+  constructor(
+    private readonly bars: Bars,
+    /** Bars of the security that goes by the name TWIN. */
+    private readonly twin?: Bars,
+  ) {}
 
   value(node: Node, row: number): number {
     if (row < 0) return NaN
@@ -41,10 +56,24 @@ export class SlowRules {
     if (node.name === 'abs') return Math.abs(this.value(first, row))
     if (node.name === 'earlier') return this.value(first, row - (second as { count: number }).count)
     if (node.name === 'on') {
-      const { bars } = resample(this.bars, { count: 1, unit: 'week' })
-      let done = -1
-      while (done + 1 < bars.end.length && bars.end[done + 1] <= this.bars.end[row]) done++
-      return new SlowRules(bars).value(second, done)
+      const weeks = this.weeks(row)
+      return weeks.rules.value(second, weeks.row)
+    }
+    if (node.name === 'beside') {
+      if (!this.twin) return NaN
+      return new SlowRules(this.twin, this.twin).value(second, lastCompleted(this.twin, this.bars.end[row]))
+    }
+    if (node.name === 'least' || node.name === 'greatest') {
+      const values = node.args.map((arg) => this.value(arg, row))
+      return node.name === 'least' ? Math.min(...values) : Math.max(...values)
+    }
+    if (node.name === 'barssince') {
+      for (let back = 0; back <= row; back++) {
+        const answer = this.answer(first, row - back)
+        if (answer === undefined) return NaN
+        if (answer) return back
+      }
+      return NaN
     }
     const source = Float64Array.from(this.bars.close, (_, i) => this.value(first, i))
     const indicator = INDICATORS.get(node.name)!
@@ -61,9 +90,38 @@ export class SlowRules {
     ][row]
   }
 
+  private weeks(row: number): { rules: SlowRules; row: number } {
+    const week = { count: 1, unit: 'week' } as const
+    const { bars } = resample(this.bars, week)
+    return {
+      rules: new SlowRules(bars, this.twin && resample(this.twin, week).bars),
+      row: lastCompleted(bars, this.bars.end[row]),
+    }
+  }
+
+  /** One value against several: against each by itself, then all or any of those. */
+  private againstEach(node: Extract<Node, { kind: 'compare' }>, row: number): Answer {
+    const fan = node.right as Extract<Node, { kind: 'fan' }>
+    return together(
+      fan.parts.map((right) => this.answer({ ...node, right }, row)),
+      fan.each === 'any',
+    )
+  }
+
   answer(node: Node, row: number): Answer {
     if (row < 0) return undefined
+    if (node.kind === 'compare' && node.right.kind === 'fan') return this.againstEach(node, row)
     switch (node.kind) {
+      case 'fan':
+        return together(
+          node.parts.map((part) => this.answer(part, row)),
+          node.each === 'any',
+        )
+      case 'name': {
+        const [open, high] = [this.bars.open[row], this.bars.high[row - 1] ?? NaN]
+        const known = ![open, high, this.bars.low[row - 1] ?? NaN].some(Number.isNaN)
+        return known ? open > high : undefined
+      }
       case 'compare': {
         const [a, b] = [this.value(node.left, row), this.value(node.right, row)]
         if (Number.isNaN(a) || Number.isNaN(b)) return undefined
@@ -80,9 +138,10 @@ export class SlowRules {
         return [x, low, high].some(Number.isNaN) ? undefined : x >= low && x <= high
       }
       case 'logic': {
-        const answers = node.parts.map((part) => this.answer(part, row))
-        const settles = node.op === 'or'
-        return answers.includes(settles) ? settles : answers.includes(undefined) ? undefined : !settles
+        return together(
+          node.parts.map((part) => this.answer(part, row)),
+          node.op === 'or',
+        )
       }
       case 'not': {
         const answer = this.answer(node.of, row)
@@ -100,9 +159,19 @@ export class SlowRules {
     const n = span?.kind === 'duration' ? span.count : 1
     const lastRows = Array.from({ length: n }, (_, k) => row - k)
     if (node.name === 'recently' || node.name === 'always') {
-      const answers = lastRows.map((at) => this.answer(of, at))
-      const settles = node.name === 'recently'
-      return answers.includes(settles) ? settles : answers.includes(undefined) ? undefined : !settles
+      return together(
+        lastRows.map((at) => this.answer(of, at)),
+        node.name === 'recently',
+      )
+    }
+    if (node.name === 'on') {
+      const weeks = this.weeks(row)
+      return weeks.rules.answer(span, weeks.row)
+    }
+    if (node.name === 'new high') {
+      const length = INDICATOR_LENGTH(of)
+      const closes = Array.from({ length }, (_, k) => this.bars.close[row - k] ?? NaN)
+      return closes.some(Number.isNaN) ? undefined : closes.every((x) => x <= closes[0])
     }
     if (node.name === 'begins') {
       const [before, now] = [this.answer(of, row - 1), this.answer(of, row)]

@@ -1,5 +1,5 @@
 import { room } from './slidingSum'
-import { type Indicator, length } from './types'
+import { type Indicator, length, value } from './types'
 
 /** Greatest value of a moving window by blocks (van Herk 1992); unknown while one of the window is. */
 export function slidingHighest(src: Float64Array, n: number, out: Float64Array): void {
@@ -60,3 +60,34 @@ export const lowest: Indicator = {
   source: 'Definition',
   column: ([src], [n], [out]) => slidingLowest(src, n, out),
 }
+
+/** A close that no other of the last n is beyond. */
+const newExtreme = (
+  name: string,
+  doc: string,
+  of: (src: Float64Array, n: number, out: Float64Array) => void,
+): Indicator => ({
+  name,
+  input: ['close'],
+  parameters: [length('length', 252)],
+  outputs: value('state'),
+  warmUp: ([n]) => n,
+  doc,
+  source: 'Common practice: closing prices, 252 sessions for 52 weeks',
+  column: ([close], [n], [out]) => {
+    of(close, n, out)
+    for (let i = 0; i < out.length; i++) if (out[i] === out[i]) out[i] = Number(close[i] === out[i])
+  },
+})
+
+export const newHigh = newExtreme(
+  'new high',
+  'The close is the highest of the last bars, this one included; of 52 weeks where no length is given.',
+  slidingHighest,
+)
+
+export const newLow = newExtreme(
+  'new low',
+  'The close is the lowest of the last bars, this one included; of 52 weeks where no length is given.',
+  slidingLowest,
+)

@@ -2,7 +2,8 @@ import { atr } from './atr'
 import { ema, sma, wma } from './averages'
 import { bollinger } from './bollinger'
 import { donchian, ichimoku, keltner, truerange } from './channels'
-import { highest, lowest } from './extremes'
+import { beta, correlation, hedge, strength, volatility } from './compared'
+import { highest, lowest, newHigh, newLow } from './extremes'
 import { accumulation, chaikin, moneyFlow } from './flow'
 import { macd, ppo } from './macd'
 import { obv } from './obv'
@@ -11,7 +12,9 @@ import { makeRegistry } from './registry'
 import { deviation, regression, zscore } from './regression'
 import { roc } from './roc'
 import { rsi } from './rsi'
+import { gap, gapDown, gapUp, opening, pivots, prior, relvolume, usualVolume, vwap } from './session'
 import { dema, hull, kaufman, tema, wilder } from './smoothed'
+import { resistance, support, swing, trend, trendDown, trendSideways, trendUp } from './swings'
 import { adx, aroon, parabolic } from './trend'
 
 /** Every indicator that rule text knows. */
@@ -22,5 +25,8 @@ export const INDICATORS = makeRegistry([
   ...[truerange, atr, adx, aroon, parabolic],
   ...[rsi, stochastic, stochasticRsi, macd, ppo, roc, momentum, cci, williams],
   ...[obv, accumulation, chaikin, moneyFlow],
-  ...[highest, lowest],
+  ...[highest, lowest, newHigh, newLow, volatility],
+  ...[vwap, prior, pivots, opening, gap, gapUp, gapDown, relvolume, usualVolume],
+  ...[swing, support, resistance, trend, trendUp, trendDown, trendSideways],
+  ...[correlation, beta, strength, hedge],
 ])

@@ -1,9 +1,9 @@
-import { type SeriesName } from '../market/bars'
+import { type ColumnName } from '../market/columns'
 
 /** What a number measures; decides what may be added to and compared with what. */
-export type Unit = 'number' | 'price' | 'percent' | 'ticks' | 'shares' | 'money'
+export type Unit = 'number' | 'price' | 'percent' | 'ticks' | 'shares' | 'money' | 'clock'
 
-/** A numeric parameter of an indicator: always a plain number. */
+/** A parameter of an indicator: a plain number, or a length of time that is held in minutes. */
 export interface Parameter {
   name: string
   /** Used where the parameter is left out; without one the parameter is required. */
@@ -11,21 +11,26 @@ export interface Parameter {
   min: number
   max: number
   whole: boolean
-}
-
-/** One output column; `unit` 'input' means the unit of the series that the indicator is taken of. */
-export interface Output {
-  name: string
-  unit: Unit | 'input'
+  /** Written as a length of time: "25 min", "2 hours". */
+  minutes?: true
 }
 
 /**
- * An indicator. `input` 'series' takes any series first (close where left out); a list of names takes those
- * columns of the bars. `column` fills whole output columns, unknown (NaN) where there are not enough bars.
+ * One output column; `unit` 'input' means the unit of the series that the indicator is taken of. A 'state' or a
+ * 'moment' is a yes/no: 1 holds, 0 fails, NaN unknown.
+ */
+export interface Output {
+  name: string
+  unit: Unit | 'input' | 'state' | 'moment'
+}
+
+/**
+ * An indicator. `input` 'series' takes any series first (close where left out), 'two series' takes two; a list
+ * of names takes those columns of the bars. `column` fills whole output columns, unknown (NaN) where there are not enough bars.
  */
 export interface Indicator {
   name: string
-  input: 'series' | readonly SeriesName[]
+  input: 'series' | 'two series' | readonly ColumnName[]
   parameters: readonly Parameter[]
   outputs: readonly Output[]
   /** Rows of known input needed before the first known output. */
@@ -43,3 +48,6 @@ export const length = (name: string, preset?: number): Parameter => ({
   max: 5000,
   whole: true,
 })
+
+/** The one output of most indicators. */
+export const value = (unit: Output['unit']): readonly Output[] => [{ name: 'value', unit }]

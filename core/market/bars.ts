@@ -15,6 +15,9 @@ export interface Bars {
   low: Float64Array
   close: Float64Array
   volume: Float64Array
+  /** Trades in the bar at a higher, and at a lower, price than the one before; where the source counts them. */
+  uptrades?: Float64Array
+  downtrades?: Float64Array
 }
 
 export const SERIES = ['open', 'high', 'low', 'close', 'volume'] as const
@@ -42,6 +45,7 @@ export function emptyBars(n: number, every: Timeframe, zone: string): Bars {
 export function sliceBars(bars: Bars, from: number, to: number): Bars {
   const out = { ...bars }
   for (const name of COLUMNS) out[name] = bars[name].subarray(from, to)
+  for (const name of ['uptrades', 'downtrades'] as const) out[name] = bars[name]?.subarray(from, to)
   return out
 }
 

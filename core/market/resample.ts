@@ -67,6 +67,12 @@ export function resample(bars: Bars, every: Timeframe): { bars: Bars; row: Int32
     row[i] = rows
   }
   const out = emptyBars(n === 0 ? 0 : rows + 1, every, bars.zone)
+  for (const name of ['uptrades', 'downtrades'] as const) {
+    const trades = bars[name]
+    if (!trades) continue
+    const sums = (out[name] = new Float64Array(out.time.length))
+    for (let i = 0; i < n; i++) sums[row[i]] += trades[i]
+  }
   for (let i = 0; i < n; i++) {
     const r = row[i]
     if (i === 0 || row[i - 1] !== r) {

@@ -3,7 +3,8 @@ import fc from 'fast-check'
 import { barsOf, gappyPrices } from '@/tests/bars'
 import { bare, condition, value } from '@/tests/rules'
 import { SlowRules } from '@/tests/slowRules'
-import { barSource, checkTree, compile, explain, Machine, parse, print, verdictOf } from '.'
+import { type Bars } from '@/core/market/bars'
+import { barSource, type BarSource, checkTree, compile, explain, Machine, parse, print, verdictOf } from '.'
 import { NodeSchema } from './tree'
 
 const DAILY = { count: 1, unit: 'day' } as const
@@ -62,17 +63,33 @@ describe('text and tree', () => {
   })
 })
 
+/** Bars of a security with TWIN beside it, which moves the other way and misses some days. */
+const twinOf = (closes: readonly number[]): Bars => {
+  const twin = barsOf(closes.map((x) => 30 - x))
+  const kept = Array.from(closes.keys()).filter((i) => i % 5 !== 3)
+  const out = { ...twin }
+  for (const name of ['time', 'end', 'open', 'high', 'low', 'close', 'volume'] as const)
+    out[name] = Float64Array.from(kept, (i) => twin[name][i])
+  return out
+}
+const withTwin = (closes: readonly number[]): BarSource => {
+  const twin = barSource(twinOf(closes))
+  return barSource(barsOf(closes), [], {
+    beside: (symbol) => (symbol === 'TWIN' ? { ...twin, beside: () => twin } : undefined),
+  })
+}
+const slowly = (closes: readonly number[]) => new SlowRules(barsOf(closes), twinOf(closes))
+
 describe('compiled columns and the plain reading of each word', () => {
   it('agree on every bar, unknown values included', () => {
     fc.assert(
       fc.property(condition, gappyPrices(30), (tree, closes) => {
         fc.pre(checkTree(tree, DAILY, 'yes/no').type !== undefined)
-        const bars = barsOf(closes)
         const program = compile([tree], DAILY)
         const machine = new Machine(program)
-        machine.run(barSource(bars))
+        machine.run(withTwin(closes))
         const column = machine.verdicts[program.results[0]]
-        const slow = new SlowRules(bars)
+        const slow = slowly(closes)
         for (let row = 0; row < closes.length; row++)
           expect(`${row} ${verdictOf(column[row])}`).toBe(`${row} ${word(slow.answer(tree, row))}`)
       }),
@@ -84,11 +101,10 @@ describe('compiled columns and the plain reading of each word', () => {
     fc.assert(
       fc.property(value, gappyPrices(30), (tree, closes) => {
         fc.pre(checkTree(tree, DAILY, 'number').type !== undefined)
-        const bars = barsOf(closes)
         const program = compile([tree], DAILY)
         const machine = new Machine(program)
-        machine.run(barSource(bars))
-        const slow = new SlowRules(bars)
+        machine.run(withTwin(closes))
+        const slow = slowly(closes)
         for (let row = 0; row < closes.length; row++) {
           const wanted = slow.value(tree, row)
           const got = machine.numbers[program.results[0]][row]
@@ -104,9 +120,8 @@ describe('compiled columns and the plain reading of each word', () => {
     fc.assert(
       fc.property(condition, gappyPrices(20), (tree, closes) => {
         fc.pre(closes.length > 0 && checkTree(tree, DAILY, 'yes/no').type !== undefined)
-        const bars = barsOf(closes)
-        expect(explain(tree, barSource(bars)).verdict).toBe(
-          word(new SlowRules(bars).answer(tree, closes.length - 1)),
+        expect(explain(tree, withTwin(closes)).verdict).toBe(
+          word(slowly(closes).answer(tree, closes.length - 1)),
         )
       }),
     )
@@ -118,9 +133,9 @@ describe('compiled columns and the plain reading of each word', () => {
         fc.pre(checkTree(tree, DAILY, 'yes/no').type !== undefined)
         const program = compile([tree], DAILY)
         const [reused, fresh] = [new Machine(program), new Machine(program)]
-        reused.run(barSource(barsOf(first)))
-        reused.run(barSource(barsOf(second)))
-        fresh.run(barSource(barsOf(second)))
+        reused.run(withTwin(first))
+        reused.run(withTwin(second))
+        fresh.run(withTwin(second))
         const [result] = program.results
         expect([...reused.verdicts[result]]).toEqual([...fresh.verdicts[result]])
       }),

@@ -1,7 +1,9 @@
 import { INDICATORS } from '../indicators'
 import { type Unit } from '../indicators/types'
+import { dayNumber } from '../market/figures'
 import { roughMinutes, type Timeframe, timeframeText } from '../market/timeframe'
-import { ENTRIES, FUNCTIONS, isSeries, type RuleFunction, SERIES_UNIT } from './catalogue'
+import { ENTRIES, FUNCTIONS, plainName, type RuleFunction, type Takes } from './catalogue'
+import { spreadFan } from './fan'
 import { type Issue } from './issues'
 import { nearest } from './near'
 import { parse } from './parse'
@@ -19,24 +21,31 @@ export const LOOK_BACK_LIMIT = 5000
 export type Checked =
   { tree: Node; type: Type; needs: number; issues: [] } | { tree?: Node; type?: undefined; issues: Issue[] }
 
+/** What may be named in quotes, where that is known: securities, and drawings of the security in view. */
+export interface Names {
+  symbols?: ReadonlySet<string>
+  drawn?: readonly string[]
+}
+
 const DAILY: Timeframe = { count: 1, unit: 'day' }
 
 /** Parses and checks a rule, which must be yes/no. `every` is the timeframe it will be run on. */
-export const checkRule = (text: string, every: Timeframe = DAILY): Checked => checkText(text, every, 'yes/no')
+export const checkRule = (text: string, every: Timeframe = DAILY, names: Names = {}): Checked =>
+  checkText(text, every, names, 'yes/no')
 
 /** Parses and checks a measure, which must be a number. */
-export const checkMeasure = (text: string, every: Timeframe = DAILY): Checked =>
-  checkText(text, every, 'number')
+export const checkMeasure = (text: string, every: Timeframe = DAILY, names: Names = {}): Checked =>
+  checkText(text, every, names, 'number')
 
-function checkText(text: string, every: Timeframe, wanted: Type['is']): Checked {
+function checkText(text: string, every: Timeframe, names: Names, wanted: Type['is']): Checked {
   const parsed = parse(text)
   if (!parsed.tree) return parsed
-  return checkTree(parsed.tree, every, wanted)
+  return checkTree(parsed.tree, every, wanted, names)
 }
 
 /** Checks names, arguments, types, units and the length of the look back of a tree. */
-export function checkTree(tree: Node, every: Timeframe, wanted?: Type['is']): Checked {
-  const checker = new Checker(every)
+export function checkTree(tree: Node, every: Timeframe, wanted?: Type['is'], names: Names = {}): Checked {
+  const checker = new Checker(every, names)
   const type = checker.visit(tree)
   const { issues } = checker
   if (type && wanted && type.is !== wanted) {
@@ -60,16 +69,22 @@ const number = (unit: Unit, literal = false): NumberType => ({ is: 'number', uni
 
 class Checker {
   readonly issues: Issue[] = []
-  constructor(private readonly every: Timeframe) {}
+  constructor(
+    private readonly every: Timeframe,
+    private readonly names: Names,
+  ) {}
 
   /** Type of a node, or undefined where it has an issue, which is then in the list. */
   visit(node: Node): Type | undefined {
     const at = placeOf(node)
+    const spread = spreadFan(node)
+    if (spread) return this.visit(spread)
     switch (node.kind) {
       case 'number':
         return number(node.unit, true)
-      case 'duration':
       case 'time':
+        return number('clock', true)
+      case 'duration':
       case 'text':
         return this.refuse({ code: 'misplaced_literal', what: node.kind, at })
       case 'name':
@@ -77,7 +92,7 @@ class Checker {
       case 'call':
         return this.call(node)
       case 'negate':
-        return this.asNumber(node.of)
+        return this.calculable(this.asNumber(node.of), node.of)
       case 'arith':
         return this.arith(node)
       case 'compare':
@@ -104,6 +119,8 @@ class Checker {
       }
       case 'not':
         return this.asCondition(node.of) && { is: 'yes/no', nature: 'state' }
+      default:
+        return undefined
     }
   }
 
@@ -126,10 +143,11 @@ class Checker {
   }
 
   private name(name: string, at: Span): Type | undefined {
-    if (isSeries(name)) return number(SERIES_UNIT[name])
-    const indicator = INDICATORS.get(name)
-    // An indicator without parameters, such as obv, may stand without brackets.
-    if (indicator && indicator.parameters.length === 0) return number(indicator.outputs[0].unit as Unit)
+    const plain = plainName(name)
+    if (plain) return plain.unit === 'state' ? { is: 'yes/no', nature: 'state' } : number(plain.unit)
+    // With nothing to be given, such as obv, an indicator may stand without brackets.
+    if (INDICATORS.get(name)?.parameters.every((p) => p.preset !== undefined))
+      return this.call({ kind: 'call', name, args: [], at })
     const entry = ENTRIES.find((e) => e.name === name)
     if (entry) return this.refuse({ code: 'needs_arguments', name, usage: entry.usage, at })
     return this.refuse({
@@ -157,15 +175,16 @@ class Checker {
     }
     const resolved = resolveCall(node, indicator)
     if ('code' in resolved) return this.refuse(resolved)
-    const input = resolved.series ? this.asNumber(resolved.series) : number('number')
-    if (!input) return undefined
-    const unit = indicator.outputs[resolved.output].unit
-    return number(unit === 'input' ? input.unit : unit)
+    const inputs = resolved.series.map((series) => this.calculable(this.asNumber(series), series))
+    if (inputs.includes(undefined)) return undefined
+    const { unit } = indicator.outputs[resolved.output]
+    if (unit === 'state' || unit === 'moment') return { is: 'yes/no', nature: unit }
+    return number(unit === 'input' ? (inputs[0]?.unit ?? 'number') : unit)
   }
 
   private functionCall(node: CallNode, fn: RuleFunction): Type | undefined {
     const at = placeOf(node)
-    if (node.args.length !== fn.takes.length) {
+    if (fn.many ? node.args.length < fn.takes.length : node.args.length !== fn.takes.length) {
       return this.refuse({
         code: 'argument_count',
         name: fn.name,
@@ -174,18 +193,81 @@ class Checker {
         at,
       })
     }
-    if (node.output)
-      return this.refuse({ code: 'unknown_output', name: fn.name, output: node.output, outputs: [], at })
-    let input: NumberType | undefined = number('number')
-    for (const [i, wanted] of fn.takes.entries()) {
-      const arg = node.args[i]
-      if (wanted === 'number') input = this.asNumber(arg)
-      else if (wanted === 'condition') {
-        if (!this.asCondition(arg)) return undefined
-      } else if (!this.duration(arg, wanted, fn)) return undefined
+    const outputs = fn.outputs ?? []
+    if (node.output !== undefined && !outputs.includes(node.output))
+      return this.refuse({
+        code: 'unknown_output',
+        name: fn.name,
+        output: node.output,
+        outputs: [...outputs],
+        at,
+      })
+    const inputs: Type[] = []
+    const fine = node.args.map((arg, i) => {
+      const type = this.argument(arg, fn.takes[i] ?? fn.takes.at(-1)!, fn)
+      if (type && type !== 'fine') inputs.push(type)
+      return type !== undefined
+    })
+    if (fine.includes(false)) return undefined
+    if (fn.gives === 'price' || fn.gives === 'number') return number(fn.gives)
+    if (fn.gives !== 'input') return { is: 'yes/no', nature: fn.gives }
+    const [first, ...others] = inputs
+    if (first.is !== 'number') return first
+    for (const [i, other] of others.entries())
+      if (other.is !== 'number' || !this.comparable(first, other, node.args[i + 1])) return undefined
+    const unit = others.reduce((now, other) => commonUnit(number(now), other as NumberType)!, first.unit)
+    return number(unit)
+  }
+
+  /** Type of an argument, 'fine' for one that is no value, undefined where it has an issue. */
+  private argument(arg: Node, wanted: Takes, fn: RuleFunction): Type | 'fine' | undefined {
+    switch (wanted) {
+      case 'number':
+        return this.asNumber(arg)
+      case 'either':
+        return this.visit(arg)
+      case 'anchor':
+        if (arg.kind === 'text') return this.date(arg) ? 'fine' : undefined
+        return this.argument(arg, 'condition', fn)
+      case 'condition': {
+        const nature = this.asCondition(arg)
+        return nature && { is: 'yes/no', nature }
+      }
+      case 'symbol':
+      case 'drawn':
+        return this.quoted(arg, wanted, fn) ? 'fine' : undefined
+      default:
+        return this.duration(arg, wanted, fn) ? 'fine' : undefined
     }
-    if (!input) return undefined
-    return fn.gives === 'input' ? number(input.unit) : { is: 'yes/no', nature: fn.gives }
+  }
+
+  private quoted(arg: Node, what: 'symbol' | 'drawn', fn: RuleFunction): boolean {
+    const at = placeOf(arg)
+    const { symbols, drawn } = this.names
+    if (arg.kind !== 'text') this.refuse({ code: 'wants_text', name: fn.name, usage: fn.usage, what, at })
+    else if (what === 'symbol' && symbols && arg.value !== 'index' && !symbols.has(arg.value.toUpperCase()))
+      this.refuse({
+        code: 'unknown_symbol',
+        symbol: arg.value,
+        near: nearest(arg.value, [...symbols]).map((name) => name.toUpperCase()),
+        at,
+      })
+    else if (what === 'drawn' && drawn && !drawn.includes(arg.value))
+      this.refuse({ code: 'unknown_drawing', drawing: arg.value, names: [...drawn], at })
+    else return true
+    return false
+  }
+
+  private date(arg: Extract<Node, { kind: 'text' }>): boolean {
+    if (/^\d{4}-\d{2}-\d{2}$/.test(arg.value) && !Number.isNaN(dayNumber(arg.value))) return true
+    this.refuse({ code: 'bad_date', text: arg.value, at: placeOf(arg) })
+    return false
+  }
+
+  /** A value that can be calculated with; a time of day can only be compared. */
+  private calculable(type: NumberType | undefined, node: Node): NumberType | undefined {
+    if (type?.unit !== 'clock') return type
+    return this.refuse({ code: 'no_arithmetic', unit: type.unit, at: placeOf(node) })
   }
 
   private duration(arg: Node, wanted: 'duration' | 'bars' | 'timeframe', fn: RuleFunction): boolean {
@@ -214,8 +296,8 @@ class Checker {
   }
 
   private arith(node: Extract<Node, { kind: 'arith' }>): Type | undefined {
-    const left = this.asNumber(node.left)
-    const right = this.asNumber(node.right)
+    const left = this.calculable(this.asNumber(node.left), node.left)
+    const right = this.calculable(this.asNumber(node.right), node.right)
     if (!left || !right) return undefined
     const literal = left.literal && right.literal
     if (node.op === '*') return number(productUnit(left.unit, right.unit), literal)
@@ -249,16 +331,20 @@ class Checker {
 /** Bars before a tree can have a known value on its own timeframe; what other timeframes need is not counted. */
 export function barsNeeded(node: Node): number {
   switch (node.kind) {
-    case 'name':
-      return 1
+    case 'name': {
+      const indicator = INDICATORS.get(node.name)
+      return indicator ? barsNeeded({ kind: 'call', name: node.name, args: [] }) : 1
+    }
     case 'call': {
       const indicator = INDICATORS.get(node.name)
       if (indicator) {
         const call = resolveCall(node, indicator)
         if ('code' in call) return 1
-        return indicator.warmUp(call.params) + (call.series ? barsNeeded(call.series) - 1 : 0)
+        return indicator.warmUp(call.params) + Math.max(1, ...call.series.map(barsNeeded)) - 1
       }
       if (node.name === 'on') return 1
+      if (node.name === 'beside') return barsNeeded(node.args[1])
+      if (node.name === 'barssince') return barsNeeded(node.args[0])
       const span = node.args.find((arg) => arg.kind === 'duration')
       const bars = span && span.unit === 'bar' ? span.count : span ? span.count : 0
       const inner = Math.max(1, ...node.args.map(barsNeeded))
@@ -274,6 +360,7 @@ export function barsNeeded(node: Node): number {
     case 'between':
       return Math.max(barsNeeded(node.of), barsNeeded(node.low), barsNeeded(node.high))
     case 'logic':
+    case 'fan':
       return Math.max(...node.parts.map(barsNeeded))
     case 'negate':
     case 'not':

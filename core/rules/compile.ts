@@ -1,13 +1,17 @@
 import { INDICATORS } from '../indicators'
+import { type ColumnName } from '../market/columns'
+import { dayNumber, type FigureName } from '../market/figures'
 import { type Timeframe, timeframeText } from '../market/timeframe'
-import { isSeries } from './catalogue'
-import { unitOf } from './check'
+import { isFigure, plainName } from './catalogue'
+import { checkTree, unitOf } from './check'
+import { spreadFan } from './fan'
 import * as kernel from './kernels'
 import { print } from './print'
-import { type Columns, type Program, type Register } from './program'
+import { type Columns, type Frame, type Program, type Register, type Step } from './program'
 import { resolveCall } from './resolve'
 import { type CallNode, type DurationUnit, type Node } from './tree'
 import { percentFactor } from './units'
+import { HOLDS } from './verdict'
 
 /** Compiles checked trees. Throws Error on a tree that the checker would refuse. */
 export function compile(trees: readonly Node[], every: Timeframe): Program {
@@ -23,13 +27,13 @@ export function compile(trees: readonly Node[], every: Timeframe): Program {
 }
 
 class Compiler {
-  readonly frames: Timeframe[]
+  readonly frames: Frame[]
   readonly registers: Register[] = []
-  readonly steps: ((columns: Columns) => void)[] = []
+  readonly steps: Step[] = []
   readonly known = new Map<string, number>()
 
   constructor(private readonly every: Timeframe) {
-    this.frames = [every]
+    this.frames = [{ every }]
   }
 
   compile(node: Node, frame: number): number {
@@ -49,15 +53,25 @@ class Compiler {
     return this.registers.push({ frame, holds: 'verdicts' }) - 1
   }
 
+  private step(out: number, run: (columns: Columns) => void): void {
+    this.steps.push({ frame: this.registers[out].frame, run })
+  }
+
   private make(node: Node, frame: number): number {
+    const spread = spreadFan(node)
+    if (spread) return this.compile(spread, frame)
     switch (node.kind) {
       case 'number': {
         return this.registers.push({ frame, holds: 'numbers', constant: node.value }) - 1
       }
-      case 'name':
-        if (isSeries(node.name))
-          return this.registers.push({ frame, holds: 'numbers', series: node.name }) - 1
-        return this.indicator({ kind: 'call', name: node.name, args: [] }, frame)
+      case 'time':
+        return this.registers.push({ frame, holds: 'numbers', constant: node.minutes }) - 1
+      case 'name': {
+        const plain = plainName(node.name)
+        if (!plain) return this.indicator({ kind: 'call', name: node.name, args: [] }, frame)
+        const column = this.column(plain.column, frame)
+        return plain.unit === 'state' ? this.asVerdicts(column) : column
+      }
       case 'call':
         return this.call(node, frame)
       case 'negate':
@@ -81,7 +95,7 @@ class Compiler {
         const [first, ...rest] = node.parts.map((part) => this.compile(part, frame))
         return rest.reduce((left, right) => {
           const out = this.verdicts(frame)
-          this.steps.push((m) => join(m.verdicts[left], m.verdicts[right], m.verdicts[out]))
+          this.step(out, (m) => join(m.verdicts[left], m.verdicts[right], m.verdicts[out]))
           return out
         }, first)
       }
@@ -92,17 +106,45 @@ class Compiler {
     }
   }
 
+  /** A column of the bars or a figure of the company, once for each frame. */
+  private column(name: ColumnName | FigureName, frame: number): number {
+    const key = `${frame}|column ${name}`
+    let register = this.known.get(key)
+    if (register === undefined) {
+      const from: Partial<Register> = isFigure(name) ? { figure: name } : { series: name }
+      register = this.registers.push({ frame, holds: 'numbers', ...from }) - 1
+      this.known.set(key, register)
+    }
+    return register
+  }
+
+  /** The verdicts that an indicator gives as numbers. */
+  private asVerdicts(numbers: number): number {
+    const key = `verdicts of ${numbers}`
+    let out = this.known.get(key)
+    if (out === undefined) {
+      const made = (out = this.verdicts(this.registers[numbers].frame))
+      this.step(made, (m) => kernel.verdicts(m.numbers[numbers], m.verdicts[made]))
+      this.known.set(key, made)
+    }
+    return out
+  }
+
+  private isCondition(node: Node): boolean {
+    return checkTree(node, this.every).type?.is === 'yes/no'
+  }
+
   private unary(of: Node, frame: number, run: (a: Float64Array, out: Float64Array) => void): number {
     const a = this.compile(of, frame)
     const out = this.numbers(frame)
-    this.steps.push((m) => run(m.numbers[a], m.numbers[out]))
+    this.step(out, (m) => run(m.numbers[a], m.numbers[out]))
     return out
   }
 
   private verdict(parts: Node[], frame: number, run: (ins: Float64Array[], out: Uint8Array) => void): number {
     const ins = parts.map((part) => this.compile(part, frame))
     const out = this.verdicts(frame)
-    this.steps.push((m) =>
+    this.step(out, (m) =>
       run(
         ins.map((r) => m.numbers[r]),
         m.verdicts[out],
@@ -114,7 +156,7 @@ class Compiler {
   private condition(of: Node, frame: number, run: (a: Uint8Array, out: Uint8Array) => void): number {
     const a = this.compile(of, frame)
     const out = this.verdicts(frame)
-    this.steps.push((m) => run(m.verdicts[a], m.verdicts[out]))
+    this.step(out, (m) => run(m.verdicts[a], m.verdicts[out]))
     return out
   }
 
@@ -123,11 +165,11 @@ class Compiler {
     const right = this.compile(node.right, frame)
     const out = this.numbers(frame)
     const { op } = node
-    this.steps.push((m) => kernel.arith(op, m.numbers[left], m.numbers[right], m.numbers[out]))
+    this.step(out, (m) => kernel.arith(op, m.numbers[left], m.numbers[right], m.numbers[out]))
     const factor = percentFactor(op, unitOf(node.left, this.every), unitOf(node.right, this.every))
     if (factor === 1) return out
     const brought = this.numbers(frame)
-    this.steps.push((m) => kernel.scaled(m.numbers[out], factor, m.numbers[brought]))
+    this.step(brought, (m) => kernel.scaled(m.numbers[out], factor, m.numbers[brought]))
     return brought
   }
 
@@ -138,6 +180,36 @@ class Compiler {
         return this.earlier(first, second, frame)
       case 'on':
         return this.on(first, second, frame)
+      case 'beside':
+        return this.beside((first as { value: string }).value, second, frame)
+      case 'least':
+      case 'greatest': {
+        const pick = node.name === 'least' ? kernel.least : kernel.greatest
+        const [start, ...rest] = node.args.map((arg) => this.compile(arg, frame))
+        return rest.reduce((left, right) => {
+          const out = this.numbers(frame)
+          this.step(out, (m) => pick(m.numbers[left], m.numbers[right], m.numbers[out]))
+          return out
+        }, start)
+      }
+      case 'barssince': {
+        const a = this.compile(first, frame)
+        const out = this.numbers(frame)
+        this.step(out, (m) => kernel.barsSince(m.verdicts[a], m.numbers[out]))
+        return out
+      }
+      case 'vwapsince':
+        return this.vwapSince(first, frame)
+      case 'level':
+      case 'line':
+      case 'zone': {
+        const drawn = {
+          kind: node.name,
+          name: (first as { value: string }).value,
+          output: node.output,
+        } as const
+        return this.registers.push({ frame, holds: 'numbers', drawn }) - 1
+      }
       case 'abs':
         return this.unary(first, frame, kernel.absolute)
       case 'recently':
@@ -161,20 +233,38 @@ class Compiler {
     }
   }
 
+  private vwapSince(anchor: Node, frame: number): number {
+    const columns = (['high', 'low', 'close', 'volume'] as const).map((name) => this.column(name, frame))
+    const out = this.numbers(frame)
+    const day = anchor.kind === 'text' ? dayNumber(anchor.value) : undefined
+    const from = day === undefined ? this.compile(anchor, frame) : this.column('session', frame)
+    this.step(out, (m) => {
+      const [high, low, close, volume] = columns.map((r) => m.numbers[r])
+      const starts =
+        day === undefined
+          ? (i: number) => m.verdicts[from][i] === HOLDS && (i === 0 || m.verdicts[from][i - 1] !== HOLDS)
+          : (i: number) => m.numbers[from][i] >= day && !(m.numbers[from][i - 1] >= day)
+      kernel.vwapSince(starts, high, low, close, volume, m.numbers[out])
+    })
+    return out
+  }
+
   private indicator(node: CallNode, frame: number): number {
     const indicator = INDICATORS.get(node.name)
     if (!indicator) throw new Error(`"${node.name}" is not known; check the rule first`)
     const call = resolveCall(node, indicator)
     if ('code' in call) throw new Error(`"${print(node)}" cannot be computed; check the rule first`)
-    const inputs: Node[] =
-      indicator.input === 'series' ? [call.series!] : indicator.input.map((name) => ({ kind: 'name', name }))
-    const key = `${frame}|${indicator.name}|${inputs.map(print).join()}|${call.params.join()}`
+    const { input } = indicator
+    const key = `${frame}|${indicator.name}|${call.series.map(print).join()}|${call.params.join()}`
     let first = this.known.get(key)
     if (first === undefined) {
-      const ins = inputs.map((input) => this.compile(input, frame))
+      const ins =
+        typeof input === 'string'
+          ? call.series.map((series) => this.compile(series, frame))
+          : input.map((name) => this.column(name, frame))
       const outs = indicator.outputs.map(() => this.numbers(frame))
       const { params } = call
-      this.steps.push((m) =>
+      this.step(outs[0], (m) =>
         indicator.column(
           ins.map((r) => m.numbers[r]),
           params,
@@ -184,23 +274,26 @@ class Compiler {
       first = outs[0]
       this.known.set(key, first)
     }
-    return first + call.output
+    const { unit } = indicator.outputs[call.output]
+    const register = first + call.output
+    return unit === 'state' || unit === 'moment' ? this.asVerdicts(register) : register
   }
 
-  private frameOf(every: Timeframe): number {
+  private frameOf(every: Timeframe, beside: string | undefined): number {
     const text = timeframeText(every)
-    const at = this.frames.findIndex((frame) => timeframeText(frame) === text)
-    return at >= 0 ? at : this.frames.push(every) - 1
+    const at = this.frames.findIndex((f) => timeframeText(f.every) === text && f.beside === beside)
+    return at >= 0 ? at : this.frames.push({ every, beside }) - 1
   }
 
   private earlier(of: Node, span: Node, frame: number): number {
     const count = countOf(span)
     const unit = (span as { unit: DurationUnit }).unit
-    const target = unit === 'bar' ? frame : this.frameOf({ count: 1, unit })
+    const { beside } = this.frames[frame]
+    const target = unit === 'bar' ? frame : this.frameOf({ count: 1, unit }, beside)
     if (target === frame) return this.unary(of, frame, (a, out) => kernel.shifted(a, count, out))
     const inner = this.compile(of, target)
     const out = this.numbers(frame)
-    this.steps.push((m) =>
+    this.step(out, (m) =>
       kernel.gathered(m.numbers[inner], m.rowsHolding(frame, target), count, m.numbers[out]),
     )
     return out
@@ -209,11 +302,27 @@ class Compiler {
   private on(span: Node, of: Node, frame: number): number {
     const { count, unit } = span as { count: number; unit: DurationUnit }
     if (unit === 'bar') throw new Error('A timeframe is not counted in bars; check the rule first')
-    const target = this.frameOf({ count, unit })
+    return this.across(this.frameOf({ count, unit }, this.frames[frame].beside), of, frame)
+  }
+
+  private beside(symbol: string, of: Node, frame: number): number {
+    const name = symbol === 'index' ? symbol : symbol.toUpperCase()
+    return this.across(this.frameOf(this.frames[frame].every, name), of, frame)
+  }
+
+  /** A number or a condition computed on another frame, at the last bar of it that was complete by then. */
+  private across(target: number, of: Node, frame: number): number {
     if (target === frame) return this.compile(of, frame)
     const inner = this.compile(of, target)
+    if (this.isCondition(of)) {
+      const out = this.verdicts(frame)
+      this.step(out, (m) =>
+        kernel.gatheredVerdicts(m.verdicts[inner], m.rowsCompleted(frame, target), m.verdicts[out]),
+      )
+      return out
+    }
     const out = this.numbers(frame)
-    this.steps.push((m) =>
+    this.step(out, (m) =>
       kernel.gathered(m.numbers[inner], m.rowsCompleted(frame, target), 0, m.numbers[out]),
     )
     return out

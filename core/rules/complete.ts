@@ -8,6 +8,7 @@ import {
   NumberToken,
   Open,
   Percent,
+  Phrase,
   Text,
   TicksWord,
   TimeOfDay,
@@ -41,6 +42,7 @@ const NOT: Suggestion = {
 
 const VALUE_ENDS = new Set([
   Identifier,
+  Phrase,
   NumberToken,
   Dollars,
   Percent,
@@ -70,8 +72,8 @@ export function complete(text: string, offset: number): { from: number; suggesti
 
 const suggest = (entry: Entry): Suggestion => ({
   label: entry.name,
-  insert: entry.kind === 'series' ? entry.name : `${entry.name}(`,
-  detail: entry.kind === 'series' ? '' : entry.usage,
+  insert: entry.usage.includes('(') ? `${entry.name}(` : entry.name,
+  detail: entry.usage === entry.name ? '' : entry.usage,
   doc:
     entry.outputs.length > 0
       ? `${entry.doc} Gives ${entry.outputs.map((o) => `.${o}`).join(', ')}.`

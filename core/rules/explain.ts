@@ -1,7 +1,8 @@
 import { type Unit } from '../indicators/types'
 import { type Timeframe } from '../market/timeframe'
-import { barsNeeded, unitOf } from './check'
+import { barsNeeded, checkTree, unitOf } from './check'
 import { compile } from './compile'
+import { spreadFan } from './fan'
 import { type BarSource, Machine } from './machine'
 import { print } from './print'
 import { type Node } from './tree'
@@ -44,11 +45,12 @@ class Explainer {
   part(node: Node): Part {
     const verdict = this.verdict(node)
     const values = operands(node)
-      .filter((of) => of.kind !== 'number')
+      .filter((of) => !isConstant(of))
       .map((of) => ({ text: print(of), value: this.value(of), unit: this.unit(of) }))
+    const joined = spreadFan(node) ?? node
     const parts =
-      node.kind === 'logic'
-        ? node.parts.map((p) => this.part(p))
+      joined.kind === 'logic'
+        ? joined.parts.map((p) => this.part(p))
         : node.kind === 'not'
           ? [this.part(node.of)]
           : []
@@ -75,6 +77,7 @@ class Explainer {
 
   private value(node: Node, back = 0): number {
     if (node.kind === 'number') return node.value
+    if (node.kind === 'time') return node.minutes
     const register = this.machine.program.registerOf(node)
     return register === undefined ? NaN : (this.machine.numbers[register]?.[this.row - back] ?? NaN)
   }
@@ -85,7 +88,7 @@ class Explainer {
 
   /** "close 48.21", or just "15" for a number that stands in the rule itself. */
   private named(node: Node, back = 0): string {
-    if (node.kind === 'number') return print(node)
+    if (isConstant(node)) return print(node)
     return `${print(node)} ${valueText(this.value(node, back), this.unit(node))}`
   }
 
@@ -117,6 +120,8 @@ class Explainer {
           return `${this.named(node.args[0])} is ${holds ? '' : 'not '}within the bar, ${this.named({ kind: 'name', name: 'low' })} to ${this.named({ kind: 'name', name: 'high' })}`
         }
         return `${print(node)} ${holds ? 'holds' : 'does not hold'}`
+      case 'name':
+        return `${print(node)} ${holds ? 'holds' : 'does not hold'}`
       default:
         return `${print(node)}: ${verdict}`
     }
@@ -125,6 +130,7 @@ class Explainer {
 
 /** The numbers whose values make a condition what it is. */
 function operands(node: Node): Node[] {
+  if (spreadFan(node)) return []
   switch (node.kind) {
     case 'compare':
     case 'cross':
@@ -132,20 +138,27 @@ function operands(node: Node): Node[] {
     case 'between':
       return [node.of, node.low, node.high]
     case 'call':
+      // Of another security or timeframe, only the whole has a value here.
+      if (node.name === 'on' || node.name === 'beside') return []
       return node.args
-        .filter((arg) => arg.kind !== 'duration')
+        .filter((arg) => arg.kind !== 'duration' && arg.kind !== 'text')
         .flatMap((arg) => (isCondition(arg) ? operands(arg) : [arg]))
     default:
       return []
   }
 }
 
+const isConstant = (node: Node): boolean => node.kind === 'number' || node.kind === 'time'
+
 const isCondition = (node: Node): boolean =>
-  ['compare', 'cross', 'between', 'logic', 'not'].includes(node.kind)
+  ['compare', 'cross', 'between', 'logic', 'not', 'fan'].includes(node.kind) ||
+  ((node.kind === 'call' || node.kind === 'name') &&
+    checkTree(node, { count: 1, unit: 'min' }).type?.is === 'yes/no')
 
 /** Everything that an explanation may ask the value of. */
 function inner(node: Node): Node[] {
-  const below = node.kind === 'logic' ? node.parts : node.kind === 'not' ? [node.of] : []
+  const joined = spreadFan(node) ?? node
+  const below = joined.kind === 'logic' ? joined.parts : joined.kind === 'not' ? [joined.of] : []
   const extra: Node[] =
     node.kind === 'call' && node.name === 'reaches'
       ? [
@@ -154,7 +167,7 @@ function inner(node: Node): Node[] {
         ]
       : []
   return [
-    ...operands(node).filter((of) => of.kind !== 'number'),
+    ...operands(node).filter((of) => !isConstant(of)),
     ...extra,
     ...below.flatMap((part) => [part, ...inner(part)]),
   ]
@@ -164,10 +177,12 @@ function inner(node: Node): Node[] {
 export function measuresIn(tree: Node): Node[] {
   const found = new Map<string, Node>()
   const visit = (node: Node): void => {
-    if (node.kind === 'logic') node.parts.forEach(visit)
+    const spread = spreadFan(node)
+    if (spread) visit(spread)
+    else if (node.kind === 'logic') node.parts.forEach(visit)
     else if (node.kind === 'not') visit(node.of)
     else if (node.kind === 'call' && node.args.some(isCondition)) node.args.filter(isCondition).forEach(visit)
-    else for (const of of operands(node)) if (of.kind !== 'number') found.set(print(of), of)
+    else for (const of of operands(node)) if (!isConstant(of)) found.set(print(of), of)
   }
   visit(tree)
   return [...found.values()]

@@ -1,6 +1,6 @@
 import { EmbeddedActionsParser, type IToken } from 'chevrotain'
 import * as T from './tokens'
-import { type Arithmetic, type Comparison, type DurationUnit, type Node, type Span } from './tree'
+import { type Arithmetic, type Comparison, type DurationUnit, type Each, type Node, type Span } from './tree'
 
 const SUFFIX: Record<string, string> = { k: 'e3', K: 'e3', M: 'e6', B: 'e9' }
 
@@ -201,6 +201,7 @@ class RuleParser extends EmbeddedActionsParser {
           }))
         },
       },
+      { ALT: () => this.SUBRULE(this.fan) },
       { ALT: () => this.SUBRULE(this.named) },
       {
         ALT: () => {
@@ -265,33 +266,46 @@ class RuleParser extends EmbeddedActionsParser {
     return node
   })
 
+  /** Several conditions or values, of which all or any must do. */
+  private readonly fan = this.RULE('fan', (): Node => {
+    const word = this.OR([{ ALT: () => this.CONSUME(T.AllOf) }, { ALT: () => this.CONSUME(T.AnyOf) }])
+    const parts: Node[] = []
+    this.CONSUME(T.Open)
+    this.AT_LEAST_ONE_SEP({ SEP: T.Comma, DEF: () => parts.push(this.SUBRULE(this.either)) })
+    const close = this.CONSUME(T.Close)
+    return this.ACTION((): Node => {
+      const each: Each = word.tokenType === T.AllOf ? 'all' : 'any'
+      const at = { from: word.startOffset, to: spanOf(close).to }
+      return parts.length === 1 ? { ...parts[0], at } : { kind: 'fan', each, parts, at }
+    })
+  })
+
   /** A series by name, or a function with its arguments and, after a dot, one of its outputs. */
   private readonly named = this.RULE('named', (): Node => {
-    const token = this.CONSUME(T.Identifier)
-    const name = this.ACTION(() => token.image.toLowerCase())
+    const token = this.OR([{ ALT: () => this.CONSUME(T.Identifier) }, { ALT: () => this.CONSUME(T.Phrase) }])
+    const name = this.ACTION(() => token.image.toLowerCase().replace(/\s+/g, ' '))
     let node: Node = this.ACTION((): Node => ({ kind: 'name', name, at: spanOf(token) }))
+    const args: Node[] = []
     this.OPTION(() => {
-      const args: Node[] = []
       this.CONSUME(T.Open)
       this.MANY_SEP({ SEP: T.Comma, DEF: () => args.push(this.SUBRULE(this.either)) })
       const close = this.CONSUME(T.Close)
+      const at = this.ACTION(() => ({ from: token.startOffset, to: spanOf(close).to }))
+      // Empty brackets say no more than the name alone.
+      node = this.ACTION((): Node =>
+        args.length === 0 ? { kind: 'name', name, at } : { kind: 'call', name, args, at },
+      )
+    })
+    this.OPTION2(() => {
+      this.CONSUME(T.Dot)
+      const output = this.CONSUME2(T.Identifier)
       node = this.ACTION((): Node => ({
         kind: 'call',
         name,
         args,
-        at: { from: token.startOffset, to: spanOf(close).to },
+        output: output.image.toLowerCase(),
+        at: { from: token.startOffset, to: spanOf(output).to },
       }))
-      this.OPTION2(() => {
-        this.CONSUME(T.Dot)
-        const output = this.CONSUME2(T.Identifier)
-        node = this.ACTION((): Node => ({
-          kind: 'call',
-          name,
-          args,
-          output: output.image.toLowerCase(),
-          at: { from: token.startOffset, to: spanOf(output).to },
-        }))
-      })
     })
     return node
   })

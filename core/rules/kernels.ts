@@ -41,6 +41,53 @@ export function gathered(a: Numbers, rows: Int32Array, back: number, out: Number
   }
 }
 
+/** The smaller, or the greater, of two; unknown where one is. */
+export function least(a: Numbers, b: Numbers, out: Numbers): void {
+  for (let i = 0; i < out.length; i++) out[i] = a[i] < b[i] ? a[i] : a[i] >= b[i] ? b[i] : NaN
+}
+
+export function greatest(a: Numbers, b: Numbers, out: Numbers): void {
+  for (let i = 0; i < out.length; i++) out[i] = a[i] > b[i] ? a[i] : a[i] <= b[i] ? b[i] : NaN
+}
+
+/** Verdicts written as 1, 0 and NaN. */
+export function verdicts(a: Numbers, out: Verdicts): void {
+  for (let i = 0; i < out.length; i++) out[i] = a[i] > 0 ? HOLDS : a[i] === 0 ? FAILS : UNKNOWN
+}
+
+/** The verdict of a row of another frame; unknown where that row does not exist. */
+export function gatheredVerdicts(a: Verdicts, rows: Int32Array, out: Verdicts): void {
+  for (let i = 0; i < out.length; i++) out[i] = rows[i] >= 0 ? a[rows[i]] : UNKNOWN
+}
+
+/** Rows since a condition last held; unknown before it first did, and after a row that may have been one. */
+export function barsSince(a: Verdicts, out: Numbers): void {
+  let last = NaN
+  for (let i = 0; i < out.length; i++) {
+    if (a[i] === HOLDS) last = i
+    else if (a[i] === UNKNOWN) last = NaN
+    out[i] = i - last
+  }
+}
+
+/** Average price weighted by volume since the last row on which `starts`; unknown before the first. */
+export function vwapSince(
+  starts: (row: number) => boolean,
+  high: Numbers,
+  low: Numbers,
+  close: Numbers,
+  volume: Numbers,
+  out: Numbers,
+): void {
+  let [turnover, traded] = [NaN, NaN]
+  for (let i = 0; i < out.length; i++) {
+    if (starts(i)) turnover = traded = 0
+    turnover += ((high[i] + low[i] + close[i]) / 3) * volume[i]
+    traded += volume[i]
+    out[i] = traded > 0 ? turnover / traded : NaN
+  }
+}
+
 /** An unknown side makes both comparisons of a line fail, which leaves unknown. */
 export function compare(op: Comparison, a: Numbers, b: Numbers, out: Verdicts): void {
   const n = out.length

@@ -64,7 +64,7 @@ export function print(node: Node): string {
     case 'name':
       return node.name
     case 'call':
-      return `${node.name}(${node.args.map(print).join(', ')})${node.output ? `.${node.output}` : ''}`
+      return `${node.name}${node.args.length > 0 ? `(${node.args.map(print).join(', ')})` : ''}${node.output ? `.${node.output}` : ''}`
     case 'negate':
       return `-${within(node.of, LOOSE.sign)}`
     case 'arith': {
@@ -79,6 +79,8 @@ export function print(node: Node): string {
       return `${within(node.of, LOOSE.sum)} between ${within(node.low, LOOSE.sum)} and ${within(node.high, LOOSE.sum)}`
     case 'logic':
       return node.parts.map((part) => within(part, LOOSE[node.op] + 1)).join(` ${node.op} `)
+    case 'fan':
+      return `${node.each} of (${node.parts.map(print).join(', ')})`
     case 'not':
       return `not ${within(node.of, LOOSE.not)}`
   }

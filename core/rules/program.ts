@@ -1,16 +1,31 @@
-import { type SeriesName } from '../market/bars'
+import { type ColumnName } from '../market/columns'
+import { type FigureName } from '../market/figures'
 import { type Timeframe } from '../market/timeframe'
 import { type Node } from './tree'
 
 /**
- * A column of the program: numbers or verdicts, on one of its timeframes. `series` borrows a column of the
- * bars; `constant` is the same on every row.
+ * A column of the program: numbers or verdicts, on one of its frames. `series` borrows a column of the bars,
+ * `figure` one of the company, `drawn` a drawing; `constant` is the same on every row.
  */
 export interface Register {
   frame: number
   holds: 'numbers' | 'verdicts'
-  series?: SeriesName
+  series?: ColumnName
+  figure?: FigureName
+  drawn?: { kind: 'level' | 'line' | 'zone'; name: string; output?: string }
   constant?: number
+}
+
+/** Bars of one timeframe, of the security itself or of another one beside it. */
+export interface Frame {
+  every: Timeframe
+  beside?: string
+}
+
+/** One computation; `frame` is that of the column it fills. */
+export interface Step {
+  frame: number
+  run(columns: Columns): void
 }
 
 /** What a step of a program works on. */
@@ -25,10 +40,10 @@ export interface Columns {
 
 /** A rule or measures compiled for bars of one timeframe. The same part, wherever written, is computed once. */
 export interface Program {
-  /** Timeframes in use; the first is that of the bars. */
-  frames: readonly Timeframe[]
+  /** Frames in use; the first is that of the bars. */
+  frames: readonly Frame[]
   registers: readonly Register[]
-  steps: readonly ((columns: Columns) => void)[]
+  steps: readonly Step[]
   /** Register of each compiled tree, in the order in which they were given. */
   results: readonly number[]
   /** Register of a part on the first timeframe, by its canonical text. */

@@ -7,8 +7,8 @@ import { type CallNode, type Node, type Span } from './tree'
 /** An indicator call with everything filled in that the trader left out. */
 export interface ResolvedCall {
   indicator: Indicator
-  /** The series that it is taken of; undefined where the indicator takes fixed columns. */
-  series?: Node
+  /** The series that it is taken of; none where the indicator takes fixed columns. */
+  series: Node[]
   params: number[]
   /** Which of the outputs is meant. */
   output: number
@@ -23,12 +23,16 @@ export function resolveCall(node: CallNode, indicator: Indicator): ResolvedCall 
   const usage = usageOf(indicator)
   const { name } = indicator
   let args = node.args
-  let series: Node | undefined
-  if (indicator.input === 'series') {
+  let series: Node[] = []
+  if (indicator.input === 'two series') {
+    series = args.slice(0, 2)
+    if (series.length < 2) return { code: 'argument_count', name, usage, given: args.length, at }
+    args = args.slice(2)
+  } else if (indicator.input === 'series') {
     const first = args[0]
     const leftOut =
       first === undefined || (first.kind === 'number' && args.length <= indicator.parameters.length)
-    series = leftOut ? CLOSE : first
+    series = [leftOut ? CLOSE : first]
     if (!leftOut) args = args.slice(1)
   }
   if (args.length > indicator.parameters.length) {
@@ -41,6 +45,25 @@ export function resolveCall(node: CallNode, indicator: Indicator): ResolvedCall 
       if (parameter.preset === undefined)
         return { code: 'argument_count', name, usage, given: node.args.length, at }
       params.push(parameter.preset)
+      continue
+    }
+    if (parameter.minutes) {
+      const minutes = minutesOf(arg)
+      if (minutes === undefined)
+        return { code: 'wants_minutes', name, parameter: parameter.name, usage, at: arg.at ?? at }
+      if (minutes > parameter.max) {
+        const { min, max } = parameter
+        return {
+          code: 'parameter_range',
+          name,
+          parameter: parameter.name,
+          min,
+          max,
+          whole: true,
+          at: arg.at ?? at,
+        }
+      }
+      params.push(minutes)
       continue
     }
     if (arg.kind !== 'number' || arg.unit !== 'number') {
@@ -58,4 +81,11 @@ export function resolveCall(node: CallNode, indicator: Indicator): ResolvedCall 
     return { code: 'unknown_output', name, output: node.output!, outputs, at }
   }
   return { indicator, series, params, output }
+}
+
+/** A length such as "25 min" or "2 hours" in minutes; undefined for anything else. */
+function minutesOf(arg: Node): number | undefined {
+  if (arg.kind !== 'duration') return undefined
+  if (arg.unit === 'min') return arg.count
+  return arg.unit === 'hour' ? 60 * arg.count : undefined
 }

@@ -10,6 +10,7 @@ const UNIT_WORD: Record<string, string> = {
   ticks: 'a number of ticks',
   shares: 'a number of shares',
   money: 'an amount of money',
+  clock: 'a time of day',
 }
 
 /** One sentence about what is wrong with a rule and what mends it. */
@@ -27,6 +28,8 @@ export function sayIssue(issue: Issue): string {
       return `A rule may have ${issue.limit.toLocaleString('en-US')} characters. Shorten it or split it in two.`
     case 'bad_time':
       return `"${issue.text}" is not a time of day. Write it as hours and minutes, 00:00 to 23:59.`
+    case 'bad_date':
+      return `"${issue.text}" is not a date. Write it as year-month-day: "2026-03-02".`
     case 'bad_count':
       return `"${issue.text}": count with a whole number of at least 1.`
     case 'chained_comparison':
@@ -41,6 +44,8 @@ export function sayIssue(issue: Issue): string {
       return `${issue.name} was given ${issue.given} argument${issue.given === 1 ? '' : 's'}; it is used as ${issue.usage}`
     case 'wants_plain_number':
       return `The ${issue.parameter} of ${issue.name} must be a plain number, as in ${issue.usage}`
+    case 'wants_minutes':
+      return `The ${issue.parameter} of ${issue.name} is a length of time in minutes or hours, as in ${issue.usage}`
     case 'parameter_range':
       return `The ${issue.parameter} of ${issue.name} must be a ${issue.whole ? 'whole ' : ''}number from ${issue.min} to ${issue.max.toLocaleString('en-US')}.`
     case 'wants_duration':
@@ -73,6 +78,20 @@ export function sayIssue(issue: Issue): string {
       const what = { duration: 'A length of time', time: 'A time of day', text: 'A text' }[issue.what]
       return `${what} cannot stand here; a number or a series is needed.`
     }
+    case 'wants_text':
+      return issue.what === 'symbol'
+        ? `${issue.name} needs a symbol in quotes, as in ${issue.usage}`
+        : `${issue.name} needs the name of a drawing in quotes, as in ${issue.usage}`
+    case 'unknown_symbol':
+      return issue.near.length > 0
+        ? `No security "${issue.symbol}" is known. Did you mean ${list(issue.near)}?`
+        : `No security "${issue.symbol}" is known. Look it up with the search (/).`
+    case 'unknown_drawing':
+      return issue.names.length > 0
+        ? `Nothing named "${issue.drawing}" is drawn. Drawn are ${issue.names.slice(0, 8).join(', ')}.`
+        : `Nothing named "${issue.drawing}" is drawn. Draw it in Look and give it that name.`
+    case 'no_arithmetic':
+      return `Nothing can be added to or multiplied with ${UNIT_WORD[issue.unit]}; compare it, or write "time between 09:55 and 14:20".`
     case 'too_far_back':
       return `The rule looks back ${issue.bars.toLocaleString('en-US')} bars; at most ${issue.limit.toLocaleString('en-US')} are allowed. Use smaller lengths.`
   }

@@ -1,6 +1,13 @@
 import { createToken, Lexer, type TokenType } from 'chevrotain'
+import { INDICATORS } from '../indicators'
+import { FIGURES } from '../market/figures'
 
 /** The words and signs of rule text. Their `label` is what a message calls them. */
+
+/** Names of several words, the longest first so that none hides another. */
+const PHRASES = [...INDICATORS.all().map((i) => i.name), ...FIGURES.map((f) => f.name)]
+  .filter((name) => name.includes(' '))
+  .sort((a, b) => b.length - a.length)
 
 const word = (name: string, pattern: RegExp, label: string, categories: TokenType[] = []) =>
   createToken({ name, pattern, label, longer_alt: Identifier, categories })
@@ -25,6 +32,25 @@ export const CrossesBelow = createToken({
   name: 'CrossesBelow',
   pattern: /crosses\s+below\b/i,
   label: '"crosses below"',
+  line_breaks: true,
+})
+export const AllOf = createToken({
+  name: 'AllOf',
+  pattern: /all\s+of\b/i,
+  label: '"all of"',
+  line_breaks: true,
+})
+export const AnyOf = createToken({
+  name: 'AnyOf',
+  pattern: /any\s+of\b/i,
+  label: '"any of"',
+  line_breaks: true,
+})
+/** Names of several words, longest first; single spaces in the tree, any in the text. */
+export const Phrase = createToken({
+  name: 'Phrase',
+  pattern: new RegExp(`(?:${PHRASES.map((p) => p.replaceAll(' ', '\\s+')).join('|')})\\b`, 'i'),
+  label: 'a name',
   line_breaks: true,
 })
 export const TicksWord = word('TicksWord', /ticks?/i, '"ticks"')
@@ -67,6 +93,9 @@ export const TOKENS: TokenType[] = [
   Space,
   CrossesAbove,
   CrossesBelow,
+  AllOf,
+  AnyOf,
+  Phrase,
   And,
   Or,
   Not,
@@ -97,14 +126,14 @@ export type Ink = 'word' | 'name' | 'value' | 'text' | 'sign'
 
 /** The coloured pieces of a text, also of a half-typed one. */
 export function inkOf(text: string): { from: number; to: number; ink: Ink }[] {
-  const words = new Set<TokenType>([And, Or, Not, Between, CrossesAbove, CrossesBelow])
+  const words = new Set<TokenType>([And, Or, Not, Between, CrossesAbove, CrossesBelow, AllOf, AnyOf])
   const values = new Set<TokenType>([NumberToken, Dollars, TimeOfDay, Percent, TicksWord, DurationWord])
   return lexer.tokenize(text).tokens.map((token) => ({
     from: token.startOffset,
     to: token.startOffset + token.image.length,
     ink: words.has(token.tokenType)
       ? 'word'
-      : token.tokenType === Identifier
+      : token.tokenType === Identifier || token.tokenType === Phrase
         ? 'name'
         : values.has(token.tokenType)
           ? 'value'

@@ -14,6 +14,9 @@ export const COMPARISONS = ['>', '<', '>=', '<=', '='] as const
 export type Comparison = (typeof COMPARISONS)[number]
 export type Arithmetic = '+' | '-' | '*' | '/'
 
+/** Whether every one of several must meet a condition, or one is enough. */
+export type Each = 'all' | 'any'
+
 type Placed = { at?: Span }
 
 /** A rule or measure as a tree: the canonical form that text and builder edit. */
@@ -32,6 +35,7 @@ export type Node = Placed &
     | { kind: 'between'; of: Node; low: Node; high: Node }
     | { kind: 'logic'; op: 'and' | 'or'; parts: Node[] }
     | { kind: 'not'; of: Node }
+    | { kind: 'fan'; each: Each; parts: Node[] }
   )
 
 export type CallNode = Extract<Node, { kind: 'call' }>
@@ -78,6 +82,7 @@ export const NodeSchema: z.ZodType<Node> = z.lazy(() =>
     z.object({ kind: z.literal('between'), of: NodeSchema, low: NodeSchema, high: NodeSchema, at }),
     z.object({ kind: z.literal('logic'), op: z.enum(['and', 'or']), parts: z.array(NodeSchema).min(2), at }),
     z.object({ kind: z.literal('not'), of: NodeSchema, at }),
+    z.object({ kind: z.literal('fan'), each: z.enum(['all', 'any']), parts: z.array(NodeSchema).min(2), at }),
   ]),
 )
 
@@ -96,6 +101,7 @@ export function childrenOf(node: Node): Node[] {
     case 'between':
       return [node.of, node.low, node.high]
     case 'logic':
+    case 'fan':
       return node.parts
     default:
       return []

@@ -6,6 +6,7 @@ export type NumberType = { is: 'number'; unit: Unit; literal: boolean }
 /** Unit in which two values can be added or compared; plain numbers take the other's; "$" fits money too. */
 export function commonUnit(left: NumberType, right: NumberType): Unit | undefined {
   if (left.unit === right.unit) return left.unit
+  if (left.unit === 'clock' || right.unit === 'clock') return undefined
   if (left.unit === 'number') return right.unit
   if (right.unit === 'number') return left.unit
   if (left.unit === 'money' && right.unit === 'price' && right.literal) return 'money'

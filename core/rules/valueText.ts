@@ -15,6 +15,8 @@ export function valueText(value: number, unit: Unit): string {
       return dollars(value, 0)
     case 'ticks':
       return decimal(value, 0)
+    case 'clock':
+      return `${String(Math.floor(value / 60)).padStart(2, '0')}:${String(Math.floor(value % 60)).padStart(2, '0')}`
     case 'number':
       return Math.abs(value) >= 1e6 ? short(value) : decimal(value, Number.isInteger(value) ? 0 : 2)
   }

@@ -1,0 +1,100 @@
+import { type Unit } from '../indicators/types'
+
+/** What is known of a company besides its prices: dated values that rules can use by these names. */
+export const FIGURES = [
+  {
+    name: 'shares outstanding',
+    unit: 'shares',
+    doc: 'Shares that the company has issued and that somebody holds.',
+  },
+  { name: 'float', unit: 'shares', doc: 'Shares that are free to trade.' },
+  { name: 'market value', unit: 'money', doc: 'Shares outstanding times the close.' },
+  {
+    name: 'earnings per share',
+    unit: 'price',
+    doc: 'Earnings of the last four reported quarters for each share.',
+  },
+  {
+    name: 'earnings growth',
+    unit: 'percent',
+    doc: 'Change of the earnings per share against the four quarters before those.',
+  },
+  {
+    name: 'days to earnings',
+    unit: 'number',
+    doc: 'Calendar days to the next report of earnings; 0 on its day.',
+  },
+  {
+    name: 'earnings confirmed',
+    unit: 'state',
+    doc: 'The company has confirmed the date of the next report.',
+  },
+  {
+    name: 'earnings before open',
+    unit: 'state',
+    doc: 'The next report comes before the open of its day, not after the close.',
+  },
+] as const satisfies readonly { name: string; unit: Unit | 'state'; doc: string }[]
+
+export type FigureName = (typeof FIGURES)[number]['name']
+
+export const isFigure = (name: string): name is FigureName => FIGURES.some((f) => f.name === name)
+
+/** One report of a company, known from the moment `known` on (epoch milliseconds). */
+export interface Report {
+  known: number
+  sharesOutstanding?: number
+  float?: number
+  /** In the currency of the listing, over four quarters. */
+  eps?: number
+  /** In percent. */
+  epsGrowth?: number
+  /** Local date of the next report, "yyyy-MM-dd". */
+  nextEarnings?: string
+  confirmed?: boolean
+  beforeOpen?: boolean
+}
+
+/** A day as a number, for counting days between dates; NaN for what is no date. */
+export const dayNumber = (date: string): number => Math.floor(Date.parse(`${date}T00:00:00Z`) / 86_400_000)
+
+/**
+ * A figure at each bar: what was known when the bar was complete, from reports in the order of their time.
+ * `end`, `close` and `session` are columns of the bars. Unknown before the first report that has it.
+ */
+export function figureColumn(
+  name: FigureName,
+  reports: readonly Report[],
+  { end, close, session }: { end: Float64Array; close: Float64Array; session: Float64Array },
+  out: Float64Array,
+): void {
+  let next = 0
+  const now: Report = { known: -Infinity }
+  for (let i = 0; i < out.length; i++) {
+    while (next < reports.length && reports[next].known <= end[i]) Object.assign(now, reports[next++])
+    out[i] = valueOf(name, now, close[i], session[i])
+  }
+}
+
+function valueOf(name: FigureName, now: Report, close: number, session: number): number {
+  switch (name) {
+    case 'shares outstanding':
+      return now.sharesOutstanding ?? NaN
+    case 'float':
+      return now.float ?? NaN
+    case 'market value':
+      return (now.sharesOutstanding ?? NaN) * close
+    case 'earnings per share':
+      return now.eps ?? NaN
+    case 'earnings growth':
+      return now.epsGrowth ?? NaN
+    default: {
+      const days = now.nextEarnings === undefined ? NaN : dayNumber(now.nextEarnings) - session
+      // A date that has gone by says nothing of the next report.
+      if (!(days >= 0)) return NaN
+      if (name === 'days to earnings') return days
+      const flag = name === 'earnings confirmed' ? now.confirmed : now.beforeOpen
+      return flag === undefined ? NaN : Number(flag)
+    }
+  }
+}
