@@ -41,6 +41,15 @@ function isAlive(pid: number): boolean {
   }
 }
 
+/** A whole number from the environment; says what is wrong with one that is none. */
+function wholeNumber(name: string, preset: number, max: number): number {
+  const text = process.env[name]
+  if (text === undefined || text === '') return preset
+  const value = Number(text)
+  if (Number.isInteger(value) && value >= 0 && value <= max) return value
+  throw new RangeError(`${name} "${text}" is not a whole number from 0 to ${max.toLocaleString('en-US')}`)
+}
+
 async function main(): Promise<void> {
   const dataDir = join(process.env.HERON_DATA ?? '.heron', 'broker')
   const port = Number(process.env.HERON_BROKER_PORT ?? 4312)
@@ -51,6 +60,7 @@ async function main(): Promise<void> {
     dataDir,
     seed: process.env.HERON_SEED ?? 'estuary',
     start: process.env.HERON_START ?? '2026-03-16T10:42:00-03:00',
+    securities: wholeNumber('HERON_SECURITIES', 0, 50_000),
   })
   const keyPath = join(dataDir, DEMO_KEY_FILE)
   const kept = await readFile(keyPath, 'utf8').then(

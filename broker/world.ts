@@ -1,6 +1,5 @@
 import { DateTime } from 'luxon'
 import { join } from 'node:path'
-import { BRACKWATER } from '@/core/market/venue'
 import { toE4 } from '@/core/market/money'
 import { emptyLedger, type Ledger, takeReport } from '@/core/orders/ledger'
 import { type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
@@ -8,9 +7,8 @@ import { Clock, type ClockState } from './clock'
 import { Exchange } from './exchange/exchange'
 import { Journal } from './journal'
 import { type Key, makeKey, type Scope, type Environment } from './keys'
-import { History } from './market/history'
-import { LISTING } from './market/listing'
-import { Market } from './market/market'
+import { type Market } from './market/market'
+import { Markets } from './market/markets'
 
 /** What the journal holds. */
 export type Entry =
@@ -28,6 +26,8 @@ export interface WorldOptions {
   /** Wall clock, epoch milliseconds. */
   real?: () => number
   startingCash?: number
+  /** How many securities are listed in all; those that are named where it is less. */
+  securities?: number
 }
 
 export const PAPER_ACCOUNT = 'PAPER-1'
@@ -46,7 +46,6 @@ export class World {
   ledger!: Ledger
   exchange!: Exchange
   clock!: Clock
-  readonly history: History
   private pending: Entry[] = []
   private processed = 0
   private clockKeptAt = 0
@@ -54,22 +53,26 @@ export class World {
   private readonly listeners = new Set<() => void>()
 
   private constructor(
-    readonly market: Market,
+    readonly markets: Markets,
     private readonly journal: Journal<Entry>,
     private readonly real: () => number,
-  ) {
-    this.history = new History(market)
+  ) {}
+
+  /** The home market, where orders go. */
+  get market(): Market {
+    return this.markets.home
   }
 
   /** Opens the data folder, or begins a new world in an empty one. */
   static async open(options: WorldOptions): Promise<World> {
     const { dataDir, seed, start, firstDate = '2021-03-15', real = Date.now, startingCash = 50_000 } = options
+    const { securities = 0 } = options
     const { journal, entries } = await Journal.open<Entry>(join(dataDir, 'journal.ndjson'))
     const begins = DateTime.fromISO(start)
     if (!begins.isValid)
       throw new RangeError(`HERON_START "${start}" is no date and time; write 2026-03-16T10:42:00-03:00`)
-    const market = new Market(BRACKWATER, LISTING, seed, firstDate, begins.plus({ days: 400 }).toISODate()!)
-    const world = new World(market, journal, real)
+    const until = begins.plus({ days: 400 }).toISODate()!
+    const world = new World(new Markets(seed, firstDate, until, securities), journal, real)
     const fresh: Entry[] = [
       { is: 'account', account: PAPER_ACCOUNT, cash: startingCash },
       { is: 'clock', clock: { at: begins.toMillis(), rate: 1, running: true } },
@@ -99,9 +102,9 @@ export class World {
     // The market never goes back before something that happened in it.
     const last = this.reports.at(-1)
     const at = Math.max(clock.at, last ? Date.parse(last.transactTime) : 0)
-    this.market.reach(at)
+    this.markets.reach(at)
     this.clock = new Clock({ ...clock, at }, this.market, this.real)
-    this.exchange = new Exchange(this.market, this.ledger, (report) =>
+    this.exchange = new Exchange(this.markets, this.ledger, (report) =>
       this.pending.push({ is: 'report', report }),
     )
     this.processed = at
@@ -109,8 +112,8 @@ export class World {
   }
 
   /** Market time as ISO text with the venue's offset. */
-  timeText = (moment = this.clock.now()): string =>
-    DateTime.fromMillis(moment, { zone: this.market.venue.zone }).toISO({ suppressMilliseconds: true })!
+  timeText = (moment = this.clock.now(), zone = this.market.venue.zone): string =>
+    DateTime.fromMillis(moment, { zone }).toISO({ suppressMilliseconds: true })!
 
   /** Session date of now, or of the last session while the market is closed. */
   today(): string {
@@ -169,7 +172,7 @@ export class World {
     await this.act(() => {
       const skip = this.clock.skipsTo()
       if (skip !== undefined) this.moveClock(skip)
-      this.market.reach(this.clock.now())
+      this.markets.reach(this.clock.now())
       if (this.clock.running && this.real() - this.clockKeptAt > CLOCK_KEPT_EVERY) this.keepClock()
     })
   }

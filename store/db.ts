@@ -1,47 +1,18 @@
 import Dexie, { type EntityTable } from 'dexie'
 import { type Bars } from '@/core/market/bars'
+import { type BarChunk } from './barStore'
+import {
+  type Ballot,
+  type LookLayout,
+  type OwnData,
+  type OwnReports,
+  type SavedScan,
+  type ScanRun,
+  type Setting,
+  type SymbolList,
+} from './shapes'
 
-/** Which securities a scan looks through. */
-export type Universe =
-  | { is: 'everything' }
-  | { is: 'kind'; kind: 'Stock' | 'Fund' }
-  | { is: 'sector'; sector: string }
-  | { is: 'own'; dataId: string }
-  | { is: 'scan'; scanId: string }
-
-/** Bars that a scan runs on. */
-export type ScanFrame = '1 day' | '1 day so far' | '1 week' | '15 min'
-
-export interface SavedScan {
-  id: string
-  name: string
-  rule: string
-  measures: string[]
-  universe: Universe
-  frame: ScanFrame
-  savedAt: number
-}
-
-/** One run of a saved scan, kept with the moment that its data stood at. */
-export interface ScanRun {
-  id: string
-  scanId: string
-  name: string
-  /** Wall clock, and the market's own time, where it was known. */
-  ranAt: number
-  marketTime?: number
-  dataAsOf: number
-  symbols: string[]
-}
-
-/** A set of the trader's own securities, imported from files. */
-export interface OwnData {
-  id: string
-  name: string
-  importedAt: number
-  every: string
-  symbols: string[]
-}
+export type * from './shapes'
 
 export interface OwnBars {
   dataId: string
@@ -56,11 +27,6 @@ export interface KeptKey {
   locked?: { salt: Uint8Array; iv: Uint8Array; cipher: Uint8Array }
 }
 
-export interface Setting {
-  name: string
-  value: unknown
-}
-
 /** Everything that lives in the browser. A new version adds a `version(n)`; none is ever changed. */
 export class HeronDb extends Dexie {
   scans!: EntityTable<SavedScan, 'id'>
@@ -69,6 +35,11 @@ export class HeronDb extends Dexie {
   ownBars!: Dexie.Table<OwnBars, [string, string]>
   keys!: EntityTable<KeptKey, 'keyId'>
   settings!: EntityTable<Setting, 'name'>
+  barChunks!: EntityTable<BarChunk, 'id'>
+  lists!: EntityTable<SymbolList, 'id'>
+  layouts!: EntityTable<LookLayout, 'symbol'>
+  ballots!: EntityTable<Ballot, 'id'>
+  ownReports!: EntityTable<OwnReports, 'symbol'>
 
   constructor() {
     super('fleet-heron')
@@ -79,6 +50,13 @@ export class HeronDb extends Dexie {
       ownBars: '[dataId+symbol], dataId',
       keys: 'keyId',
       settings: 'name',
+    })
+    this.version(2).stores({
+      barChunks: 'id, frame',
+      lists: 'id, name',
+      layouts: 'symbol',
+      ballots: 'id, name',
+      ownReports: 'symbol',
     })
   }
 }

@@ -2,55 +2,24 @@ import { z } from 'zod'
 import { parseTimeframe, timeframeText } from '@/core/market/timeframe'
 import { type Bars } from '@/core/market/bars'
 import { db, type OwnBars } from './db'
+import { Ballot, LookLayout, OwnData, OwnReports, SavedScan, ScanRun, Setting, SymbolList } from './shapes'
 
 /** The file form of a workspace. Keys are named in it, their secrets never. */
 const FORM = 'fleet-heron-workspace'
 
 const COLUMNS = ['time', 'end', 'open', 'high', 'low', 'close', 'volume'] as const
 
-const Universe = z.discriminatedUnion('is', [
-  z.object({ is: z.literal('everything') }),
-  z.object({ is: z.literal('kind'), kind: z.enum(['Stock', 'Fund']) }),
-  z.object({ is: z.literal('sector'), sector: z.string() }),
-  z.object({ is: z.literal('own'), dataId: z.string() }),
-  z.object({ is: z.literal('scan'), scanId: z.string() }),
-])
-
 const Workspace = z.object({
   form: z.literal(FORM),
   version: z.literal(1),
   savedAt: z.string(),
-  scans: z.array(
-    z.object({
-      id: z.string(),
-      name: z.string(),
-      rule: z.string(),
-      measures: z.array(z.string()),
-      universe: Universe,
-      frame: z.enum(['1 day', '1 day so far', '1 week', '15 min']),
-      savedAt: z.number(),
-    }),
-  ),
-  runs: z.array(
-    z.object({
-      id: z.string(),
-      scanId: z.string(),
-      name: z.string(),
-      ranAt: z.number(),
-      marketTime: z.number().optional(),
-      dataAsOf: z.number(),
-      symbols: z.array(z.string()),
-    }),
-  ),
-  ownData: z.array(
-    z.object({
-      id: z.string(),
-      name: z.string(),
-      importedAt: z.number(),
-      every: z.string(),
-      symbols: z.array(z.string()),
-    }),
-  ),
+  scans: z.array(SavedScan),
+  runs: z.array(ScanRun),
+  ownData: z.array(OwnData),
+  lists: z.array(SymbolList).default([]),
+  layouts: z.array(LookLayout).default([]),
+  ballots: z.array(Ballot).default([]),
+  ownReports: z.array(OwnReports).default([]),
   ownBars: z.array(
     z.object({
       dataId: z.string(),
@@ -61,7 +30,7 @@ const Workspace = z.object({
     }),
   ),
   keys: z.array(z.object({ keyId: z.string(), name: z.string() })),
-  settings: z.array(z.object({ name: z.string(), value: z.unknown() })),
+  settings: z.array(Setting),
 })
 type Workspace = z.infer<typeof Workspace>
 
@@ -81,6 +50,12 @@ function unpack(text: string): Float64Array {
 
 /** The whole workspace as the text of one file. */
 export async function exportWorkspace(): Promise<string> {
+  const [lists, layouts, ballots, ownReports] = await Promise.all([
+    db.lists.toArray(),
+    db.layouts.toArray(),
+    db.ballots.toArray(),
+    db.ownReports.toArray(),
+  ])
   const [scans, runs, ownData, bars, keys, settings] = await Promise.all([
     db.scans.toArray(),
     db.runs.toArray(),
@@ -106,6 +81,10 @@ export async function exportWorkspace(): Promise<string> {
     scans,
     runs,
     ownData,
+    lists,
+    layouts,
+    ballots,
+    ownReports,
     ownBars,
     keys: keys.map(({ keyId, name }) => ({ keyId, name })),
     settings,
@@ -136,8 +115,15 @@ export async function importWorkspace(
     )
   }
   const { scans, runs, ownData, ownBars, keys, settings } = read.data
+  const { lists, layouts, ballots, ownReports } = read.data
   const bars = ownBars.map((row): OwnBars => ({ dataId: row.dataId, symbol: row.symbol, bars: toBars(row) }))
-  await db.transaction('rw', [db.scans, db.runs, db.ownData, db.ownBars, db.keys, db.settings], async () => {
+  const tables = [db.scans, db.runs, db.ownData, db.ownBars, db.keys, db.settings]
+  const more = [db.lists, db.layouts, db.ballots, db.ownReports]
+  await db.transaction('rw', [...tables, ...more], async () => {
+    await db.lists.bulkPut(lists)
+    await db.layouts.bulkPut(layouts)
+    await db.ballots.bulkPut(ballots)
+    await db.ownReports.bulkPut(ownReports)
     await db.scans.bulkPut(scans)
     await db.runs.bulkPut(runs)
     for (const data of ownData) await db.ownBars.where('dataId').equals(data.id).delete()

@@ -1,32 +1,48 @@
-import { type BarSet } from '@/core/formats/barsBinary'
+import { type BarTable } from '@/core/market/barTable'
+import { type Drawing } from '@/core/market/drawings'
+import { type Report } from '@/core/market/figures'
 import { type Part } from '@/core/rules'
-import { type Breadth } from '@/core/scan/breadth'
-import { type ScanResult } from '@/core/scan/scan'
+import { type BreadthCounts } from '@/core/scan/breadth'
+import { type HitCounts } from '@/core/scan/history'
+import { type Pair } from '@/core/scan/pairs'
+import { type ScanPart } from '@/core/scan/scan'
 
-/** What the page asks of the scan worker. Requests are numbered. A scan is
- * canceled by ending the worker: a new one takes over with the same data. */
+/** What is known of securities besides their bars, for the rules that ask for it. */
+export interface About {
+  /** Symbol of the index of each security's venue. */
+  indexOf: Record<string, string>
+  reports: Record<string, readonly Report[]>
+  drawings: Record<string, readonly Drawing[]>
+}
+
+/** Which bars a job runs on: a table by name, and another that holds longer bars of the same securities. */
+export interface On {
+  data: string
+  beside?: string
+}
+
+/** A piece of work on some rows of a table. */
+export type Job =
+  | ({ ask: 'scan'; rule: string; measures: string[]; by?: number } & On)
+  | ({ ask: 'breadth'; by?: number } & On)
+  | ({ ask: 'hits'; rule: string; ahead: number[] } & On)
+  | ({ ask: 'pairs'; length: number; among: number[]; least: number } & On)
+
+export type JobPart<J extends Job = Job> = J extends { ask: 'scan' }
+  ? ScanPart
+  : J extends { ask: 'breadth' }
+    ? BreadthCounts
+    : J extends { ask: 'hits' }
+      ? HitCounts
+      : Pair[]
+
+/** What the page asks of a scan worker. Requests are numbered; tables are shared memory where the page may. */
 export type ScanRequest =
-  /** Takes a data set; `buffer` in the FHB1 form, or columns of the trader's own. */
-  | { id: number; ask: 'load'; data: string; buffer: ArrayBuffer }
-  | { id: number; ask: 'loadOwn'; data: string; set: Pick<BarSet, 'symbols' | 'bars'> }
-  | {
-      id: number
-      ask: 'scan'
-      data: string
-      beside?: string
-      rule: string
-      measures: string[]
-      among?: string[]
-    }
-  | { id: number; ask: 'breadth'; data: string; among?: string[] }
-  | { id: number; ask: 'explain'; data: string; beside?: string; rule: string; symbol: string }
-
-export type Loaded = { securities: number; asOf: string }
+  | { id: number; ask: 'take'; data: string; table: BarTable }
+  | { id: number; ask: 'forget'; data: string }
+  | { id: number; ask: 'about'; about: About }
+  | { id: number; ask: 'work'; job: Job; rows: number[] }
+  | ({ id: number; ask: 'explain'; rule: string; symbol: string; by?: number } & On)
 
 export type ScanAnswer =
-  | { id: number; ok: true; answer: 'loaded'; value: Loaded }
-  | { id: number; ok: true; answer: 'scanned'; value: ScanResult }
-  | { id: number; ok: true; answer: 'breadth'; value: Breadth }
-  | { id: number; ok: true; answer: 'explained'; value: Part | undefined }
-  | { id: number; ok: true; answer: 'progress'; done: number; of: number }
-  | { id: number; ok: false; problem: string }
+  { id: number; ok: true; value: JobPart | Part | undefined } | { id: number; ok: false; problem: string }

@@ -1,107 +1,145 @@
-import { beforeAll, describe, expect, it } from '@jest/globals'
-import { encodeBars } from '@/core/formats/barsBinary'
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { makeTable, ownMemory } from '@/core/market/barTable'
+import { finishScan, addPart, type ScanPart } from '@/core/scan/scan'
 import { barsOf } from '@/tests/bars'
-import { type ScanAnswer, type ScanRequest } from './scan.protocol'
-import { ScanClient } from './scanClient'
+import { type Job, type ScanAnswer, type ScanRequest } from './scan.protocol'
+import { ScanPool } from './scanPool'
 
 /** The worker's own code in this thread, behind the interface of a worker. */
 class SameThread {
   static made: SameThread[] = []
   onmessage: ((event: { data: unknown }) => void) | undefined
   onerror: ((event: { message: string }) => void) | undefined
-  ended = false
 
   constructor() {
     SameThread.made.push(this)
   }
 
   postMessage(data: ScanRequest): void {
-    // As a real one would: later, and never after it was ended.
+    // As a real one would: later.
     setTimeout(() => {
-      if (this.ended) return
       SameThread.now = this
       ;(globalThis as unknown as { onmessage(event: { data: ScanRequest }): void }).onmessage({ data })
     }, 0)
   }
 
-  terminate(): void {
-    this.ended = true
-  }
-
   static now: SameThread | undefined
 }
 
-const market = () =>
-  encodeBars(
-    [
-      { symbol: 'RISES', bars: barsOf([1, 2, 3, 4, 5]) },
-      { symbol: 'FALLS', bars: barsOf([5, 4, 3, 2, 1]) },
-    ],
-    'now',
-  ).buffer as ArrayBuffer
+const many = (n: number) => ({
+  symbols: ['INDEX', 'RISES', ...Array.from({ length: n }, (_, i) => `S${i}`)],
+  bars: [
+    barsOf([1, 2, 3, 4, 9]),
+    barsOf([1, 2, 3, 4, 5]),
+    ...Array.from({ length: n }, (_, i) => barsOf([5, 4, 3, 2, 1 + (i % 2)])),
+  ],
+})
+
+async function poolWith(n: number, size = 2): Promise<ScanPool> {
+  const pool = new ScanPool(size)
+  await pool.take('market', makeTable(many(n), { asOf: '' }, ownMemory))
+  return pool
+}
+
+const scanJob = (rule: string, measures: string[] = []): Extract<Job, { ask: 'scan' }> => ({
+  ask: 'scan',
+  data: 'market',
+  rule,
+  measures,
+})
+
+async function scanned(pool: ScanPool, job: Extract<Job, { ask: 'scan' }>, rows?: number[]) {
+  let all: ScanPart | undefined
+  await pool.run(job, (part) => (all = addPart(all, part)), { rows })
+  return finishScan(all!)
+}
 
 beforeAll(async () => {
   Object.assign(globalThis, {
     Worker: SameThread,
-    postMessage: (data: ScanAnswer) => {
-      const to = SameThread.now!
-      if (!to.ended) to.onmessage?.({ data })
-    },
+    postMessage: (data: ScanAnswer) => SameThread.now!.onmessage?.({ data }),
   })
   await import('./scan.worker')
 })
 
-describe('the scan worker', () => {
-  it('takes bars, scans among those asked for, and explains', async () => {
-    const client = new ScanClient()
-    expect(await client.load('market', market())).toEqual({ securities: 2, asOf: 'now' })
-    const told: number[] = []
-    const result = await client.scan({ data: 'market', rule: 'close > 3', measures: ['close * 2'] }, (done) =>
-      told.push(done),
-    )
-    expect(result.rows).toMatchObject([{ symbol: 'RISES', values: [10] }])
-    expect(told.length).toBeGreaterThan(0)
-    const among = await client.scan({ data: 'market', rule: 'close > 0', measures: [], among: ['FALLS'] })
-    expect(among.rows.map((row) => row.symbol)).toEqual(['FALLS'])
-    const why = await client.explain({ data: 'market', rule: 'close > 3', symbol: 'FALLS' })
-    expect(why).toMatchObject({ verdict: 'fails', sentence: 'close 1.00 is not above 3' })
-    expect(await client.explain({ data: 'market', rule: 'close > 3', symbol: 'NONE' })).toBeUndefined()
+// What was posted last is answered before the globals of the test are taken away.
+afterAll(() => new Promise((resolve) => setTimeout(resolve, 30)))
+
+describe('the scan workers', () => {
+  it('share out the rows of a table, tell what they found as it comes, and together look at all', async () => {
+    const pool = await poolWith(600)
+    const told: [number, number][] = []
+    let all: ScanPart | undefined
+    await pool.run(scanJob('close > 4', ['close * 2']), (part) => (all = addPart(all, part)), {
+      progress: (done, of) => told.push([done, of]),
+    })
+    expect(finishScan(all!)).toMatchObject({ looked: 602, failed: 600 })
+    expect(all!.rows.map((row) => [row.symbol, row.values[0]])).toEqual([
+      ['INDEX', 18],
+      ['RISES', 10],
+    ])
+    expect(told.length).toBeGreaterThan(3)
+    expect(told.at(-1)).toEqual([602, 602])
   })
 
-  it('takes bars of the trader’s own, and a timeframe beside them', async () => {
-    const client = new ScanClient()
-    await client.loadOwn('own', { symbols: ['TARN'], bars: [barsOf([1, 2, 3])] })
-    const result = await client.scan({ data: 'own', rule: 'close > earlier(close, 1 bar)', measures: [] })
-    expect(result).toMatchObject({ looked: 1, rows: [{ symbol: 'TARN', hits: 1 }] })
+  it('look at the rows asked for, and explain one', async () => {
+    const pool = await poolWith(4)
+    expect((await scanned(pool, scanJob('close > 0'), [3])).rows.map((row) => row.symbol)).toEqual(['S1'])
+    const about = { data: 'market', rule: 'close > 3', symbol: 'S0' }
+    expect(await pool.explain(about)).toMatchObject({
+      verdict: 'fails',
+      sentence: 'close 1.00 is not above 3',
+    })
+    expect(await pool.explain({ ...about, symbol: 'NONE' })).toBeUndefined()
   })
 
-  it('says what is wrong with a rule, with bars cut off, with data that it does not have', async () => {
-    const client = new ScanClient()
-    await client.load('market', market())
-    await expect(client.scan({ data: 'market', rule: 'close > smaa(close)', measures: [] })).rejects.toThrow(
-      'Did you mean sma?',
-    )
-    await expect(client.scan({ data: 'other', rule: 'close > 1', measures: [] })).rejects.toThrow(
+  it('know the index, figures and drawings that they were told of', async () => {
+    const pool = await poolWith(1)
+    await pool.tell({
+      indexOf: { RISES: 'INDEX' },
+      reports: { RISES: [{ known: 0, eps: 2 }] },
+      drawings: { RISES: [{ id: '1', kind: 'level', name: 'shelf', price: 4.5 }] },
+    })
+    const rule = 'earnings per share = $2 and close > level("shelf") and beside("index", close) > close'
+    expect((await scanned(pool, scanJob(rule))).rows.map((row) => row.symbol)).toEqual(['RISES'])
+  })
+
+  it('as of a past moment see no later bar, of the index neither', async () => {
+    const pool = await poolWith(1)
+    await pool.tell({ indexOf: { RISES: 'INDEX' }, reports: {}, drawings: {} })
+    const by = many(0).bars[0].end[3]
+    const then = await scanned(pool, { ...scanJob('beside("index", close) = 4'), by }, [1])
+    expect(then.rows).toMatchObject([{ symbol: 'RISES', close: 4 }])
+  })
+
+  it('say what is wrong with a rule, and with data that they do not have', async () => {
+    const pool = await poolWith(1)
+    await expect(scanned(pool, scanJob('close > smaa(close)'))).rejects.toThrow('Did you mean sma?')
+    await expect(scanned(pool, { ...scanJob('close > 1'), data: 'other' }, [0])).rejects.toThrow(
       'was not loaded',
     )
-    await expect(client.load('market', market().slice(0, 40))).rejects.toThrow('cut off')
   })
 
-  it('a canceled scan is told as canceled, and a new worker takes over', async () => {
-    const client = new ScanClient()
-    await client.load('market', market())
-    const before = SameThread.made.length
-    const running = client.scan({ data: 'market', rule: 'close > 1', measures: [] })
-    client.end(new Error('canceled'))
+  it('a canceled job stops after the pieces under way, and the next one runs', async () => {
+    const pool = await poolWith(2000)
+    const abort = new AbortController()
+    let pieces = 0
+    const running = pool.run(
+      scanJob('close > 0'),
+      () => {
+        pieces++
+        abort.abort()
+      },
+      { signal: abort.signal },
+    )
     await expect(running).rejects.toThrow('canceled')
-    await client.load('market', market())
-    expect(SameThread.made.length).toBe(before + 1)
-    expect((await client.scan({ data: 'market', rule: 'close > 0', measures: [] })).rows).toHaveLength(2)
+    expect(pieces).toBe(1)
+    expect((await scanned(pool, scanJob('close > 4'))).rows).toHaveLength(2)
   })
 
   it('a worker that breaks fails what waits for it, in words', async () => {
-    const client = new ScanClient()
-    const waiting = client.scan({ data: 'market', rule: 'close > 1', measures: [] })
+    const pool = await poolWith(1, 1)
+    const waiting = pool.run(scanJob('close > 1'), () => undefined)
     SameThread.made.at(-1)!.onerror?.({ message: 'out of memory' })
     await expect(waiting).rejects.toThrow('The scan stopped: out of memory. Try it again.')
   })

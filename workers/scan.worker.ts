@@ -1,29 +1,28 @@
-import { type BarSet, decodeBars } from '@/core/formats/barsBinary'
-import { barSource, checkMeasure, checkRule, explain, sayIssue, type Checked, type Node } from '@/core/rules'
-import { type Bars } from '@/core/market/bars'
-import { breadth } from '@/core/scan/breadth'
-import { scan } from '@/core/scan/scan'
-import { type ScanAnswer, type ScanRequest } from './scan.protocol'
+import { completedBy } from '@/core/market/bars'
+import { type BarSet, openTable } from '@/core/market/barTable'
+import { barSource, type Besides, type Checked, checkMeasure, checkRule, explain } from '@/core/rules'
+import { type Node, sayIssue } from '@/core/rules'
+import { countBreadth } from '@/core/scan/breadth'
+import { countHits } from '@/core/scan/history'
+import { scanPairs } from '@/core/scan/pairs'
+import { scan, type ScanOptions } from '@/core/scan/scan'
+import {
+  type About,
+  type Job,
+  type JobPart,
+  type On,
+  type ScanAnswer,
+  type ScanRequest,
+} from './scan.protocol'
 
-/** Holds the data sets and runs scans over them, away from the page. */
+/** Works on rows of tables that it was given, away from the page. */
 
-const sets = new Map<
-  string,
-  Pick<BarSet, 'symbols' | 'bars'> & { rows: Map<string, number>; takenAt?: number }
->()
+type Kept = BarSet & { rowOf: Map<string, number>; takenAt?: number }
 
-const answer = (message: ScanAnswer) => postMessage(message)
+const sets = new Map<string, Kept>()
+let about: About = { indexOf: {}, reports: {}, drawings: {} }
 
-function keep(name: string, set: Pick<BarSet, 'symbols' | 'bars'>, takenAt?: number): void {
-  sets.set(name, {
-    takenAt,
-    symbols: set.symbols,
-    bars: set.bars,
-    rows: new Map(set.symbols.map((symbol, i) => [symbol, i])),
-  })
-}
-
-function setOf(name: string) {
+function setOf(name: string): Kept {
   const set = sets.get(name)
   if (!set) throw new Error(`The data set ${name} was not loaded`)
   return set
@@ -35,76 +34,94 @@ function treeOf(checked: Checked): Node {
   return checked.tree
 }
 
-function othersIn(name: string | undefined): ((symbol: string) => readonly Bars[]) | undefined {
-  if (name === undefined) return undefined
-  const set = setOf(name)
-  return (symbol) => {
-    const row = set.rows.get(symbol)
-    return row === undefined ? [] : [set.bars[row]]
+/** Sources of other securities, made once for a job, so that what stands beside many is computed once. */
+function optionsOf({ data, beside }: On, by?: number): Required<Pick<ScanOptions, 'others' | 'besides'>> {
+  const set = setOf(data)
+  const longer = beside === undefined ? undefined : setOf(beside)
+  const others = (symbol: string) => {
+    const row = longer?.rowOf.get(symbol)
+    return row === undefined ? [] : [longer!.bars[row]]
+  }
+  const made = new Map<string, ReturnType<typeof barSource> | undefined>()
+  const sourceOf = (symbol: string) => {
+    if (!made.has(symbol)) {
+      const row = set.rowOf.get(symbol)
+      const bars = row === undefined ? undefined : set.bars[row]
+      made.set(
+        symbol,
+        bars &&
+          barSource(by === undefined ? bars : completedBy(bars, by), others(symbol), {
+            reports: about.reports[symbol],
+            drawings: about.drawings[symbol],
+          }),
+      )
+    }
+    return made.get(symbol)
+  }
+  const besides = (symbol: string): Besides => ({
+    reports: about.reports[symbol],
+    drawings: about.drawings[symbol],
+    beside: (name) => sourceOf(name === 'index' ? (about.indexOf[symbol] ?? '') : name),
+  })
+  return { others, besides }
+}
+
+function work(job: Job, rows: number[]): JobPart {
+  const set = setOf(job.data)
+  const every = set.bars[0]?.every ?? { count: 1, unit: 'day' }
+  switch (job.ask) {
+    case 'scan': {
+      const rule = treeOf(checkRule(job.rule, every))
+      const measures = job.measures.map((text) => treeOf(checkMeasure(text, every)))
+      const options = { ...optionsOf(job, job.by), rows, by: job.by, takenAt: set.takenAt }
+      return scan(set, { rule, measures, every }, options)
+    }
+    case 'breadth':
+      return countBreadth(
+        rows.map((row) => (job.by === undefined ? set.bars[row] : completedBy(set.bars[row], job.by))),
+      )
+    case 'hits':
+      return countHits(set, treeOf(checkRule(job.rule, every)), job.ahead, { ...optionsOf(job), rows })
+    case 'pairs':
+      return scanPairs(set, rows, job.among, job.length, job.least)
   }
 }
 
-function handle(request: ScanRequest): void {
+function handle(request: ScanRequest): ScanAnswer {
   const { id } = request
   switch (request.ask) {
-    case 'load': {
-      const set = decodeBars(request.buffer)
-      keep(request.data, set, Date.parse(set.asOf) || undefined)
-      answer({ id, ok: true, answer: 'loaded', value: { securities: set.symbols.length, asOf: set.asOf } })
-      return
+    case 'take': {
+      const set = openTable(request.table)
+      const rowOf = new Map(set.symbols.map((symbol, i) => [symbol, i]))
+      sets.set(request.data, { ...set, rowOf, takenAt: Date.parse(request.table.asOf) || undefined })
+      return { id, ok: true, value: undefined }
     }
-    case 'loadOwn':
-      keep(request.data, request.set)
-      answer({ id, ok: true, answer: 'loaded', value: { securities: request.set.symbols.length, asOf: '' } })
-      return
-    case 'scan': {
-      const set = setOf(request.data)
-      const every = set.bars[0]?.every ?? { count: 1, unit: 'day' }
-      const rule = treeOf(checkRule(request.rule, every))
-      const measures = request.measures.map((text) => treeOf(checkMeasure(text, every)))
-      const progress = (done: number) => {
-        answer({ id, ok: true, answer: 'progress', done, of: set.symbols.length })
-        return true
-      }
-      const value = scan(
-        set,
-        { rule, measures, every },
-        {
-          among: request.among && new Set(request.among),
-          others: othersIn(request.beside),
-          progress,
-          takenAt: set.takenAt,
-        },
-      )
-      answer({ id, ok: true, answer: 'scanned', value: value! })
-      return
-    }
-    case 'breadth': {
-      const set = setOf(request.data)
-      const among = request.among && new Set(request.among)
-      const bars = set.bars.filter((_, i) => !among || among.has(set.symbols[i]))
-      answer({ id, ok: true, answer: 'breadth', value: breadth(bars) })
-      return
-    }
+    case 'forget':
+      sets.delete(request.data)
+      return { id, ok: true, value: undefined }
+    case 'about':
+      about = request.about
+      return { id, ok: true, value: undefined }
+    case 'work':
+      return { id, ok: true, value: work(request.job, request.rows) }
     case 'explain': {
       const set = setOf(request.data)
-      const row = set.rows.get(request.symbol)
-      const bars = row === undefined ? undefined : set.bars[row]
-      const value =
-        bars &&
-        explain(
-          treeOf(checkRule(request.rule, bars.every)),
-          barSource(bars, othersIn(request.beside)?.(request.symbol)),
-        )
-      answer({ id, ok: true, answer: 'explained', value })
+      const row = set.rowOf.get(request.symbol)
+      if (row === undefined) return { id, ok: true, value: undefined }
+      const bars = request.by === undefined ? set.bars[row] : completedBy(set.bars[row], request.by)
+      const { others, besides } = optionsOf(request, request.by)
+      const source = barSource(bars, others(request.symbol), besides(request.symbol))
+      return { id, ok: true, value: explain(treeOf(checkRule(request.rule, bars.every)), source) }
     }
   }
 }
 
 onmessage = (event: MessageEvent<ScanRequest>) => {
+  let answer: ScanAnswer
   try {
-    handle(event.data)
+    answer = handle(event.data)
   } catch (error) {
-    answer({ id: event.data.id, ok: false, problem: (error as Error).message })
+    answer = { id: event.data.id, ok: false, problem: (error as Error).message }
   }
+  postMessage(answer)
 }

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals'
 import { decodeBars } from '@/core/formats/barsBinary'
+import { openTable } from '@/core/market/barTable'
 import { readCsv } from '@/core/formats/csv'
 import { type ExecutionReport, type Order } from '@/core/orders/model'
 import { Desk, openWorld, tempDir, Wall } from '@/tests/broker'
@@ -255,9 +256,8 @@ describe('market data', () => {
     expect(csv.headers.get('content-type')).toContain('text/csv')
     const rows = readCsv(await csv.text()).rows.map((r) => Number(r.cells[4]))
     expect(rows).toEqual(bars.map((b) => b.close))
-    const set = decodeBars(
-      await (await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,GANET&limit=20')).arrayBuffer(),
-    )
+    const answer = await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,GANET&limit=20')
+    const set = openTable(decodeBars(await answer.arrayBuffer()))
     expect(set.symbols).toEqual(['OSPRY', 'GANET'])
     expect([...set.bars[0].close]).toEqual(rows)
     const { bars: sofar } = await desk.get<{ bars: { time: string }[] }>(`${path}&soFar=true`)

@@ -2,14 +2,15 @@ import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { DateTime } from 'luxon'
 import Papa from 'papaparse'
 import { encodeBars } from '@/core/formats/barsBinary'
-import { type Bars } from '@/core/market/bars'
+import { Action } from '@/core/market/adjust'
+import { type Bars, COUNTED, type ExtraName } from '@/core/market/bars'
 import { fromE4 } from '@/core/market/money'
 import { Security } from '@/core/market/security'
 import { isIntraday, parseTimeframe, type Timeframe, timeframeText } from '@/core/market/timeframe'
-import { sessionState, venueOf } from '@/core/market/venue'
-import { Clock as ClockView, Quote as QuoteView, SessionView } from '@/core/market/wire'
+import { sessionState, type Venue, VENUES, venueOf } from '@/core/market/venue'
+import { Clock as ClockView, Quote as QuoteView, ReportView, SessionView } from '@/core/market/wire'
 import { rateForSession } from '../clock'
-import { type Listed } from '../market/listing'
+import { INDEX_OF, type Listed } from '../market/listing'
 import { type Env, needsScope, type Parts } from './access'
 import { Problem } from './problems'
 import { body, json, problems } from './shapes'
@@ -26,6 +27,21 @@ const soFar = z
   .default('false')
   .meta({ description: 'Also the bar that is still growing' })
 
+const adjust = z
+  .enum(['splits', 'all', 'raw'])
+  .default('splits')
+  .meta({ description: 'Made comparable over splits, over splits and dividends, or as traded' })
+
+const extras = z
+  .string()
+  .optional()
+  .refine((text) => !text || text.split(',').every((name) => (COUNTED as readonly string[]).includes(name)), {
+    message: `name some of ${COUNTED.join(', ')}, separated by commas`,
+  })
+  .meta({ description: 'Further columns, separated by commas: uptrades, downtrades, optionvolume' })
+
+const extrasOf = (text: string | undefined): ExtraName[] => (text ? text.split(',') : []) as ExtraName[]
+
 const Bar = z.object({
   time: z.string(),
   open: z.number(),
@@ -33,6 +49,9 @@ const Bar = z.object({
   low: z.number(),
   close: z.number(),
   volume: z.number(),
+  uptrades: z.number().optional(),
+  downtrades: z.number().optional(),
+  optionvolume: z.number().optional(),
 })
 
 const session = createRoute({
@@ -71,6 +90,8 @@ const bars = createRoute({
     query: z.object({
       every,
       soFar,
+      adjust,
+      extras,
       from: z.iso.date().optional().meta({ description: 'First date' }),
       to: z.iso.date().optional().meta({ description: 'Last date' }),
       limit: z.coerce
@@ -106,6 +127,8 @@ const allBars = createRoute({
     query: z.object({
       every,
       soFar,
+      adjust,
+      extras,
       limit: z.coerce
         .number()
         .int()
@@ -113,6 +136,7 @@ const allBars = createRoute({
         .max(50_000)
         .default(2_000)
         .meta({ description: 'At most so many of each, the last ones' }),
+      from: z.iso.date().optional().meta({ description: 'First date, by UTC; a day more may come' }),
       symbols: z.string().optional().meta({ description: 'Separated by commas; all where left out' }),
     }),
   },
@@ -123,6 +147,43 @@ const allBars = createRoute({
     },
     ...problems(400, 401, 403, 422),
   },
+})
+
+const venues = createRoute({
+  method: 'get',
+  path: '/venues',
+  tags: ['market'],
+  summary: 'Every venue, and whether it is open',
+  responses: { 200: json(z.array(SessionView), 'The home market first'), ...problems(401, 403) },
+})
+
+const actions = createRoute({
+  method: 'get',
+  path: '/securities/{symbol}/actions',
+  tags: ['market'],
+  summary: 'Splits and dividends of a security, oldest first',
+  request: { params: z.object({ symbol: z.string() }) },
+  responses: { 200: json(z.array(Action), 'Those with an ex-date up to now'), ...problems(401, 403, 422) },
+})
+
+const reports = createRoute({
+  method: 'get',
+  path: '/reports',
+  tags: ['market'],
+  summary: 'What companies have reported: shares, float, earnings, and when the next report comes',
+  request: {
+    query: z.object({
+      symbols: z.string().optional().meta({ description: 'Separated by commas; all where left out' }),
+      last: z.coerce
+        .number()
+        .int()
+        .min(1)
+        .max(1000)
+        .default(1000)
+        .meta({ description: 'At most so many of each' }),
+    }),
+  },
+  responses: { 200: json(z.array(ReportView), 'By symbol, oldest first'), ...problems(400, 401, 403, 422) },
 })
 
 const quotes = createRoute({
@@ -177,7 +238,7 @@ const setClock = createRoute({
 
 /** A security by symbol; a problem document that names near ones else. */
 export function findListed({ world }: Parts, symbol: string): Listed {
-  const listed = world.market.find(symbol) ?? world.market.find(symbol.toUpperCase())
+  const listed = world.markets.find(symbol) ?? world.markets.find(symbol.toUpperCase())
   if (listed) return listed
   throw new Problem(
     'unknown-security',
@@ -187,7 +248,7 @@ export function findListed({ world }: Parts, symbol: string): Listed {
 }
 
 export function findAll(parts: Parts, symbols: string | undefined): readonly Listed[] {
-  if (symbols === undefined) return parts.world.market.listing
+  if (symbols === undefined) return parts.world.markets.listing
   return symbols
     .split(',')
     .filter(Boolean)
@@ -198,7 +259,7 @@ export function findAll(parts: Parts, symbols: string | undefined): readonly Lis
 const outside = (listed: Listed): Security => Security.parse(listed)
 
 export function viewQuote({ world }: Parts, listed: Listed): QuoteView {
-  const q = world.market.quoteAt(listed, world.clock.now())
+  const q = world.markets.quoteAt(listed, world.clock.now())
   return {
     symbol: q.symbol,
     bid: fromE4(q.bid),
@@ -206,7 +267,25 @@ export function viewQuote({ world }: Parts, listed: Listed): QuoteView {
     ask: fromE4(q.ask),
     askSize: q.askSize,
     last: fromE4(q.last),
-    at: world.timeText(q.at),
+    at: world.timeText(q.at, world.markets.of(listed).venue.zone),
+  }
+}
+
+/** A venue and its session as of now, in its own time. */
+function viewSession({ world }: Parts, venue: Venue): SessionView {
+  const now = world.clock.now()
+  const { state, session } = sessionState(venue, now)
+  return {
+    mic: venue.mic,
+    name: venue.name,
+    zone: venue.zone,
+    currency: venue.currency,
+    index: INDEX_OF[venue.mic],
+    state,
+    date: session.date,
+    opens: world.timeText(session.open, venue.zone),
+    closes: world.timeText(session.close, venue.zone),
+    now: world.timeText(now, venue.zone),
   }
 }
 
@@ -235,12 +314,15 @@ const rowsOf = (series: Bars) =>
     low: series.low[i],
     close: series.close[i],
     volume: series.volume[i],
+    ...Object.fromEntries(COUNTED.filter((name) => series[name]).map((name) => [name, series[name]![i]])),
   }))
 
 export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   const { world } = parts
   for (const path of [
+    '/venues',
     '/venues/*',
+    '/reports',
     '/securities',
     '/securities/*',
     '/bars',
@@ -252,29 +334,42 @@ export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   }
 
   app.openapi(session, (c) => {
-    const venue = venueOf(c.req.valid('param').mic)
-    if (!venue || venue !== world.market.venue)
+    const { mic } = c.req.valid('param')
+    const venue = venueOf(mic)
+    if (!venue)
       throw new Problem(
         'not-found',
-        `There is no venue ${c.req.valid('param').mic} here.`,
-        `Ask for ${world.market.venue.mic}.`,
+        `There is no venue ${mic} here.`,
+        `Ask for ${VENUES.map((v) => v.mic).join(' or ')}.`,
       )
+    return c.json(viewSession(parts, venue), 200)
+  })
+  app.openapi(venues, (c) =>
+    c.json(
+      VENUES.map((venue) => viewSession(parts, venue)),
+      200,
+    ),
+  )
+  app.openapi(actions, (c) =>
+    c.json(world.markets.actionsOf(findListed(parts, c.req.valid('param').symbol), world.clock.now()), 200),
+  )
+  app.openapi(reports, (c) => {
+    const { symbols, last } = c.req.valid('query')
     const now = world.clock.now()
-    const { state, session } = sessionState(venue, now)
-    const view = {
-      mic: venue.mic,
-      name: venue.name,
-      zone: venue.zone,
-      state,
-      date: session.date,
-      opens: world.timeText(session.open),
-      closes: world.timeText(session.close),
-      now: world.timeText(now),
-    }
-    return c.json(view, 200)
+    const views = findAll(parts, symbols).flatMap((listed) =>
+      world.markets
+        .reportsOf(listed, now)
+        .slice(-last)
+        .map(({ known, ...told }) => ({
+          symbol: listed.symbol,
+          known: world.timeText(known, world.markets.of(listed).venue.zone),
+          ...told,
+        })),
+    )
+    return c.json(views, 200)
   })
 
-  app.openapi(securities, (c) => c.json(world.market.listing.map(outside), 200))
+  app.openapi(securities, (c) => c.json(world.markets.listing.map(outside), 200))
   app.openapi(security, (c) => c.json(outside(findListed(parts, c.req.valid('param').symbol)), 200))
   app.openapi(quotes, (c) =>
     c.json(
@@ -288,18 +383,33 @@ export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     const ask = c.req.valid('query')
     const frame = parseTimeframe(ask.every)!
     const dayStart = (date: string, plus: number) =>
-      DateTime.fromISO(date, { zone: world.market.venue.zone }).plus({ days: plus }).toMillis()
+      DateTime.fromISO(date, { zone: world.markets.of(listed).venue.zone })
+        .plus({ days: plus })
+        .toMillis()
     const now = world.clock.now()
-    const series = world.history.bars(listed, frame, now, {
-      from: ask.from && dayStart(ask.from, 0),
-      to: ask.to && dayStart(ask.to, 1),
+    const series = world.markets.bars(listed, frame, now, {
+      adjust: ask.adjust,
+      extras: extrasOf(ask.extras),
+      from: ask.from === undefined ? undefined : dayStart(ask.from, 0),
+      to: ask.to === undefined ? undefined : dayStart(ask.to, 1),
       limit: ask.limit,
       soFar: ask.soFar === 'true',
-    } as { from?: number; to?: number; limit: number; soFar: boolean })
+    })
     const rows = rowsOf(series)
     if (ask.format === 'csv' || (!ask.format && c.req.header('Accept')?.includes('text/csv'))) {
       const text = Papa.unparse(
-        { fields: ['time', 'open', 'high', 'low', 'close', 'volume'], data: rows },
+        {
+          fields: [
+            'time',
+            'open',
+            'high',
+            'low',
+            'close',
+            'volume',
+            ...COUNTED.filter((name) => series[name]),
+          ],
+          data: rows,
+        },
         { newline: '\r\n' },
       )
       return c.body(`${text}\r\n`, 200, { 'Content-Type': 'text/csv; charset=utf-8' }) as never
@@ -314,11 +424,19 @@ export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     const ask = c.req.valid('query')
     const frame = parseTimeframe(ask.every)!
     const now = world.clock.now()
-    const list = findAll(parts, ask.symbols).map((listed) => ({
-      symbol: listed.symbol,
-      bars: world.history.bars(listed, frame, now, { limit: ask.limit, soFar: ask.soFar === 'true' }),
-    }))
-    return c.body(encodeBars(list, world.timeText(now)) as Uint8Array<ArrayBuffer>, 200, {
+    const list = findAll(parts, ask.symbols)
+    const about = {
+      from: ask.from === undefined ? undefined : Date.parse(`${ask.from}T00:00:00Z`) - 86_400_000,
+      limit: ask.limit,
+      soFar: ask.soFar === 'true',
+      adjust: ask.adjust,
+      extras: extrasOf(ask.extras),
+    }
+    const set = {
+      symbols: list.map((listed) => listed.symbol),
+      bars: list.map((listed) => world.markets.bars(listed, frame, now, about)),
+    }
+    return c.body(encodeBars(set, world.timeText(now)) as Uint8Array<ArrayBuffer>, 200, {
       'Content-Type': 'application/octet-stream',
     }) as never
   })

@@ -18,6 +18,7 @@ import {
   type OrdStatus,
 } from '@/core/orders/model'
 import { type Market, minuteBar, stepOf } from '../market/market'
+import { type Markets } from '../market/markets'
 import { standing } from './standing'
 import { type Fill, mayTouch, setsOff, sweep } from './sweep'
 
@@ -47,17 +48,23 @@ export class Exchange {
   private readonly fresh: string[] = []
 
   constructor(
-    private readonly market: Market,
+    private readonly markets: Pick<Markets, 'home' | 'find' | 'of' | 'listing'>,
     readonly ledger: Ledger,
     private readonly emit: (report: ExecutionReport) => void,
   ) {}
 
+  /** Orders are worked on the home market only; of others the checks say so. */
+  private get market(): Market {
+    return this.markets.home
+  }
+
   /** What an order would be checked against now. */
   factsFor(order: NewOrder, now: number): OrderFacts {
-    const security = this.market.find(order.symbol)
-    const quote = security && this.market.quoteAt(security, now)
-    const { state, session } = sessionState(this.market.venue, now)
-    const opens = DateTime.fromMillis(session.open, { zone: this.market.venue.zone })
+    const security = this.markets.find(order.symbol)
+    const market = security ? this.markets.of(security) : this.market
+    const quote = security && market.quoteAt(security, now)
+    const { state, session } = sessionState(market.venue, now)
+    const opens = DateTime.fromMillis(session.open, { zone: market.venue.zone })
       .setLocale('en')
       .toFormat('cccc HH:mm')
     const held = this.ledger.holdings.get(order.symbol)?.quantity ?? 0
@@ -67,12 +74,13 @@ export class Exchange {
         ? []
         : nearest(
             order.symbol,
-            this.market.listing.map((l) => l.symbol.toLowerCase()),
+            this.markets.listing.map((l) => l.symbol.toLowerCase()),
           ).map((s) => s.toUpperCase()),
       bid: quote && fromE4(quote.bid),
       ask: quote && fromE4(quote.ask),
       last: quote && fromE4(quote.last),
-      session: { open: state === 'Open', venue: this.market.venue.name, opens },
+      session: { open: state === 'Open', venue: market.venue.name, opens },
+      currency: this.market.venue.currency,
       clOrdIdTaken: this.clOrdIdTaken(order.clOrdId),
       held,
       promised: order.side === 'Sell' ? promisedShares(this.ledger, order.symbol, 'Sell') : 0,

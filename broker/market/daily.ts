@@ -3,7 +3,7 @@ import { incrementAt } from '@/core/market/increment'
 import { toE4 } from '@/core/market/money'
 import { type Factor } from './factors'
 import { type Listed } from './listing'
-import { chance, seedOf } from './random'
+import { chance, seedOf } from '@/core/market/chance'
 
 /** Daily bars of a security as columns; prices in whole ten-thousandths, so that minutes can add up exactly. */
 export interface DailyColumns {

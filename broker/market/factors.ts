@@ -1,4 +1,4 @@
-import { chance, seedOf } from './random'
+import { chance, seedOf } from '@/core/market/chance'
 
 /** A spell of the market: drift and volatility of a day, and the share of it that comes overnight. */
 interface Regime {

@@ -1,10 +1,12 @@
-import { type Bars, emptyBars, sliceBars } from '@/core/market/bars'
+import { type Bars, emptyBars, EXTRAS, sliceBars } from '@/core/market/bars'
 import { resample } from '@/core/market/resample'
 import { type Session } from '@/core/market/venue'
 import { isIntraday, type Timeframe } from '@/core/market/timeframe'
 import { type DayBar, type MinuteColumns } from './intraday'
 import { type Listed } from './listing'
 import { type Market } from './market'
+import { type BarsAsk } from './markets'
+import { optionVolume } from './reports'
 
 const MINUTE = 60_000
 const DAY: Timeframe = { count: 1, unit: 'day' }
@@ -88,6 +90,19 @@ export class History {
     return bars
   }
 
+  private countTrades(listed: Listed, session: Session, now: number, minutes: Bars): void {
+    const n = minutes.time.length
+    const [up, down] = [new Float64Array(n), new Float64Array(n)]
+    for (let k = 0; k < n; k++) {
+      const seconds = Math.min(60, Math.floor((now - minutes.time[k]) / 1000) + 1)
+      const trades = this.market.tradesOf(listed, session, k, seconds)
+      up[k] = trades.up
+      down[k] = trades.down
+    }
+    minutes.uptrades = up
+    minutes.downtrades = down
+  }
+
   /**
    * The last `limit` bars of any timeframe that begin before `to` (now, where left out) and not before `from`.
    * Minute and hour bars are made from minutes, longer ones from days.
@@ -96,12 +111,20 @@ export class History {
     listed: Listed,
     every: Timeframe,
     now: number,
-    ask: { from?: number; to?: number; limit: number; soFar: boolean },
+    ask: Omit<BarsAsk, 'adjust'>,
+    adjust: (bars: Bars) => Bars = (bars) => bars,
   ): Bars {
     const until = Math.min(ask.to ?? Infinity, now + 1)
     const from = ask.from ?? -Infinity
     if (!isIntraday(every)) {
-      const daily = this.daily(listed, now, ask.soFar)
+      const daily = adjust(this.daily(listed, now, ask.soFar))
+      if (ask.extras?.includes('optionvolume') && listed.kind !== 'Index')
+        daily.optionvolume = optionVolume(
+          this.market.seed,
+          listed,
+          this.market.dailyOf(listed),
+          daily.time.length,
+        )
       const made = every.count === 1 && every.unit === 'day' ? daily : resample(daily, every).bars
       const growing = made.end[made.end.length - 1] === Infinity
       return clip(
@@ -115,7 +138,9 @@ export class History {
     let rows = 0
     const sessions = this.market.sessionsBegunBy(until - 1)
     for (let i = sessions.length - 1; i >= 0 && rows < ask.limit && sessions[i].close > from; i--) {
-      const minutes = this.minutes(listed, sessions[i], now, ask.soFar)
+      const minutes = adjust(this.minutes(listed, sessions[i], now, ask.soFar))
+      if (ask.extras?.includes('uptrades') || ask.extras?.includes('downtrades'))
+        this.countTrades(listed, sessions[i], now, minutes)
       const whole = every.count === 1 && every.unit === 'min' ? minutes : resample(minutes, every).bars
       if (!ask.soFar && whole.end[whole.end.length - 1] === Infinity && now < sessions[i].close) {
         parts.unshift(sliceBars(whole, 0, whole.time.length - 1))
@@ -155,6 +180,8 @@ function joined(parts: Bars[], every: Timeframe, zone: string): Bars {
   for (const part of parts) {
     for (const name of ['time', 'end', 'open', 'high', 'low', 'close', 'volume'] as const)
       out[name].set(part[name], row)
+    for (const name of EXTRAS)
+      if (part[name]) (out[name] ??= new Float64Array(out.time.length).fill(NaN)).set(part[name], row)
     row += part.time.length
   }
   return out

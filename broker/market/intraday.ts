@@ -1,4 +1,4 @@
-import { chance, type Chance, seedOf } from './random'
+import { chance, type Chance, seedOf } from '@/core/market/chance'
 
 /** Minute bars of one session; prices in whole ten-thousandths. They add up exactly to the day that they fill. */
 export interface MinuteColumns {

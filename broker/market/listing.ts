@@ -1,6 +1,6 @@
-import { BRACKWATER } from '@/core/market/venue'
+import { BRACKWATER, SKERRY, type Venue } from '@/core/market/venue'
 import { type Security } from '@/core/market/security'
-import { seedOf } from './random'
+import { seedOf } from '@/core/market/chance'
 
 /** What the price process knows of a security beyond what it shows. */
 export interface Listed extends Security {
@@ -40,6 +40,20 @@ const COMPANIES: Record<string, string> = {
     'EBBTD Ebbtide Insurance|HARBK Harbour Bank|TILLR Tiller Savings|ANCHR Anchorage Trust|WRECK Wreckers Reinsurance|LEDGE Ledgerman Audit|STRBX Strongbox Custody|TALLY Tallystick Payments|KEELS Keelson Capital|BALLS Ballast Asset Management|COVEM Covemouth Mortgage|MOORG Mooring Credit|FLOTS Flotsam Recovery|PURSE Purser Leasing|SCHOL Scholars Quay Annuities',
 }
 
+/** Companies of the northern venue. */
+const NORTHERN: Record<string, string> = {
+  Staples:
+    'RYEKO Ryekiln Bread|LINGO Lingonberry Press|CLOUD Cloudberry Dairies|SILLI Sillgrund Fisheries|BARKO Barkmeal Mills',
+  Industrials:
+    'ICEBR Icebrace Hulls|SAUNA Stovestone Works|TIMBO Timberbooms|ANKAR Ankarholm Foundry|PULPO Pulpwharf Paper',
+  Energy: 'PEATO Peatmoor Heat|RAPID Rapids Power|NORDV Northvane Wind|BRIKO Briquette Yard',
+  Technology:
+    'SISUX Stillwater Chips|RUNEX Runestone Software|AURRA Aurora Optics|KELDO Keldwell Cloud|MICRO Microfjord Radio',
+  Financials: 'SKARB Skargard Bank|HOLMF Holm Fire Insurance|VIKEN Vikenhaven Trust',
+  Health: 'BIRCH Birchsap Pharma|JUNIP Juniper Care|MOSSO Mossbed Biotech',
+  Consumer: 'WOOLO Woolmark Harbour|SKIFF Skiff & Oars Leisure|REIND Reindeer Knit',
+}
+
 /** Funds: baskets that move calmly with the market or with a sector. */
 const FUNDS =
   'WIDEX Wide Estuary Fund|SMALX Small Craft Fund|DIVIX Harbour Dividend Fund|TECHX Lantern Technology Fund|ENRGX Tides Energy Fund|CALMX Still Water Low Volatility|VALUX Undertow Value Fund|GROWX Fairwind Growth Fund|MATLX Quarry Materials Fund|HLTHX Sickbay Health Fund'
@@ -52,18 +66,20 @@ function fixed(symbol: string, what: string, low: number, high: number): number 
   return low + ((high - low) * (seedOf(symbol, what) % 100_000)) / 100_000
 }
 
-function listed(symbol: string, name: string, sector: string, kind: Listed['kind']): Listed {
+function listed(venue: Venue, symbol: string, name: string, sector: string, kind: Listed['kind']): Listed {
   const fund = kind !== 'Stock'
   const volumeScale = fixed(symbol, 'volume', 11.4, 15.6)
+  const countries = COUNTRIES[venue.mic]
   return {
     symbol,
     name,
     kind,
     sector,
-    venue: BRACKWATER.mic,
-    currency: BRACKWATER.currency,
-    lot: 1,
-    increments: [...BRACKWATER.increments],
+    venue: venue.mic,
+    country: countries[seedOf(symbol, 'country') % countries.length],
+    currency: venue.currency,
+    lot: venue.lot,
+    increments: [...venue.increments],
     tradable: kind !== 'Index',
     firstPrice: Math.round(100 * Math.exp(fixed(symbol, 'price', Math.log(8), Math.log(180)))) / 100,
     beta: kind === 'Index' ? 1 : fund ? fixed(symbol, 'beta', 0.6, 1.1) : fixed(symbol, 'beta', 0.4, 1.7),
@@ -72,14 +88,77 @@ function listed(symbol: string, name: string, sector: string, kind: Listed['kind
   }
 }
 
-/** The index of the market, which follows the common factor alone. */
-export const INDEX_SYMBOL = 'BWALL'
+/** Where companies of a venue have their seat; most at home. */
+const COUNTRIES: Record<string, string[]> = {
+  [BRACKWATER.mic]: ['CA', 'CA', 'CA', 'CA', 'US', 'IE'],
+  [SKERRY.mic]: ['FI', 'FI', 'EE', 'SE'],
+}
 
-/** Everything that is listed, in the order of the symbols. */
+/** The index of each venue, which follows its common factor alone. */
+export const INDEX_OF: Record<string, string> = { [BRACKWATER.mic]: 'BWALL', [SKERRY.mic]: 'SKALL' }
+
+/** The index of the home market. */
+export const INDEX_SYMBOL = INDEX_OF[BRACKWATER.mic]
+
+const stocks = (venue: Venue, companies: Record<string, string>): Listed[] =>
+  Object.entries(companies).flatMap(([sector, list]) =>
+    split(list).map(([symbol, name]) => listed(venue, symbol, name, sector, 'Stock')),
+  )
+
+const bySymbol = (a: Listed, b: Listed): number => (a.symbol < b.symbol ? -1 : 1)
+
+/** Everything that is listed at Brackwater, in the order of the symbols. */
 export const LISTING: readonly Listed[] = [
-  ...Object.entries(COMPANIES).flatMap(([sector, list]) =>
-    split(list).map(([symbol, name]) => listed(symbol, name, sector, 'Stock')),
-  ),
-  ...split(FUNDS).map(([symbol, name]) => listed(symbol, name, 'Funds', 'Fund')),
-  { ...listed(INDEX_SYMBOL, 'Brackwater All-Share', 'Index', 'Index'), firstPrice: 1000 },
-].sort((a, b) => (a.symbol < b.symbol ? -1 : 1))
+  ...stocks(BRACKWATER, COMPANIES),
+  ...split(FUNDS).map(([symbol, name]) => listed(BRACKWATER, symbol, name, 'Funds', 'Fund')),
+  {
+    ...listed(BRACKWATER, INDEX_SYMBOL, 'Brackwater All-Share', 'Index', 'Index'),
+    firstPrice: 1000,
+  },
+].sort(bySymbol)
+
+/** Everything that is listed at Skerry. */
+export const NORTHERN_LISTING: readonly Listed[] = [
+  ...stocks(SKERRY, NORTHERN),
+  { ...listed(SKERRY, INDEX_OF[SKERRY.mic], 'Skerry All-Share', 'Index', 'Index'), firstPrice: 4000 },
+].sort(bySymbol)
+
+const HEADS =
+  'Amber Ash Bay Beacon Birch Bramble Brook Cairn Cedar Chalk Cliff Clover Coral Cove Creek Crown Dale Delta Dune East Elder Elm Ember Fen Fern Fjord Flint Ford Gale Glen Grove Gull Harbour Hazel Heath Heron Hollow Iron Isle Ivy Kelp Kestrel Lark Linden Loch Maple Marsh Mead Mill Moor Moss North Oak Otter Pearl Pike Pine Quarry Raven Reed Ridge River Rook Rose Sand Sedge Shore Slate South Stone Storm Swan Thorn Tide Vale Weir West Willow Wren Yarrow'.split(
+    ' ',
+  )
+const TAILS =
+  'Works Foods Lines Power Optics Labs Trust Credit Mills Fibre Metals Timber Freight Rail Media Games Textiles Tools Motors Marine Water Gas Solar Dental Care Data Radio Glass Paper Paints Seeds Farms Dairies Bakers Brewers Hotels Parks Homes Bricks Cement'.split(
+    ' ',
+  )
+
+/** More made-up companies, `count` in all with those that there are; symbols of five letters, none twice. */
+export function grownListing(venue: Venue, known: readonly Listed[], count: number): readonly Listed[] {
+  const taken = new Set([...LISTING, ...NORTHERN_LISTING].map((l) => l.symbol))
+  const sectors = [...new Set(known.filter((l) => l.kind === 'Stock').map((l) => l.sector))]
+  const out = [...known]
+  for (let k = 0; out.length < count; k++) {
+    const seed = seedOf(venue.mic, 'grown', k)
+    let symbol = ''
+    for (let turn = 0; symbol === '' || taken.has(symbol); turn++) symbol = lettersOf(seed + turn * 7_919)
+    taken.add(symbol)
+    const head = HEADS[k % HEADS.length]
+    const tail = TAILS[Math.floor(k / HEADS.length) % TAILS.length]
+    const round = Math.floor(k / (HEADS.length * TAILS.length))
+    const name = round === 0 ? `${head} ${tail}` : `${head} ${HEADS[(k + 7 * round) % HEADS.length]} ${tail}`
+    out.push(listed(venue, symbol, name, sectors[seed % sectors.length], 'Stock'))
+  }
+  return out.sort(bySymbol)
+}
+
+/** Five letters of a number, the second a vowel so that they can be said. */
+function lettersOf(seed: number): string {
+  const pick = (letters: string, by: number) => letters[Math.floor(seed / by) % letters.length]
+  return [
+    pick('BCDFGHJKLMNPRSTVWZ', 1),
+    pick('AEIOUY', 18),
+    pick('BCDFGHKLMNPRSTVXZ', 108),
+    pick('BCDFGHKLMNPRSTVXZ', 1_836),
+    pick('AEIOUX', 31_212),
+  ].join('')
+}

@@ -5,7 +5,7 @@ import { type DailyColumns, dailyColumns } from './daily'
 import { type Factor, marketFactor, sectorFactor } from './factors'
 import { type DayBar, type MinuteColumns, minuteColumns, secondPrices } from './intraday'
 import { type Listed } from './listing'
-import { chance, seedOf } from './random'
+import { chance, seedOf } from '@/core/market/chance'
 
 /** Best prices and last trade at a second; prices in whole ten-thousandths. */
 export interface Quote {
@@ -19,6 +19,8 @@ export interface Quote {
 }
 
 const MINUTE = 60_000
+/** How long before the open prices are indicated. */
+const INDICATED_FOR = 120 * MINUTE
 
 /**
  * The stand-in market: every bar and quote is a pure function of the seed, the security and the moment, so it
@@ -38,7 +40,7 @@ export class Market {
   constructor(
     readonly venue: Venue,
     readonly listing: readonly Listed[],
-    private readonly seed: string,
+    readonly seed: string,
     private readonly firstDate: string,
     lastDate: string,
   ) {
@@ -48,6 +50,11 @@ export class Market {
   }
 
   find = (symbol: string): Listed | undefined => this.bySymbol.get(symbol)
+
+  allSessions = (): readonly Session[] => this.sessions
+
+  /** Local dates of all sessions, oldest first. */
+  dates = (): string[] => this.sessions.map((session) => session.date)
 
   /** Grows the calendar so that it reaches a year beyond a moment; what was there stays the same. */
   reach(moment: number): void {
@@ -114,7 +121,7 @@ export class Market {
         (session.close - session.open) / MINUTE,
         stepOf(listed, day.low),
       )
-      if (this.minutesKept.size > 6_000) this.minutesKept.clear()
+      if (this.minutesKept.size > Math.max(6_000, 2 * this.listing.length)) this.minutesKept.clear()
       this.minutesKept.set(key, minutes)
     }
     return minutes
@@ -130,6 +137,21 @@ export class Market {
     const prices = secondPrices([this.seed, listed.symbol, session.date, at], bar, stepOf(listed, bar.low))
     this.secondsKept.set(listed.symbol, { at: start, prices })
     return prices
+  }
+
+  /** How often the price rose and fell from second to second in a minute of a session: its trades, counted. */
+  tradesOf(listed: Listed, session: Session, at: number, seconds = 60): { up: number; down: number } {
+    const minutes = this.minutesOf(listed, session)
+    const bar = minuteBar(minutes, at)
+    const prices = secondPrices([this.seed, listed.symbol, session.date, at], bar, stepOf(listed, bar.low))
+    let [up, down] = [0, 0]
+    let before = at > 0 ? minutes.close[at - 1] : prices[0]
+    for (let s = 0; s < seconds; s++) {
+      if (prices[s] > before) up++
+      else if (prices[s] < before) down++
+      before = prices[s]
+    }
+    return { up, down }
   }
 
   /** The minute under way at a moment, of which only the seconds up to it have happened. */
@@ -151,6 +173,8 @@ export class Market {
   quoteAt(listed: Listed, moment: number): Quote {
     let second = Math.floor(moment / 1000) * 1000
     let session = this.sessionAt(second)
+    const indicated = session ? undefined : this.indicatedAt(listed, second)
+    if (indicated !== undefined) return this.bookAt(listed, second, indicated, 4)
     if (!session) {
       const begun = this.sessionsBegunBy(second)
       session = begun[begun.length - 1]
@@ -159,12 +183,17 @@ export class Market {
     const last = this.secondsOf(listed, session, second)[
       Math.floor(((second - session.open) % MINUTE) / 1000)
     ]
+    return this.bookAt(listed, second, last, 1)
+  }
+
+  /** Bid, ask and sizes about a last price; `width` times the usual spread. */
+  private bookAt(listed: Listed, second: number, last: number, width: number): Quote {
     const luck = chance(seedOf(this.seed, listed.symbol, second, 'quote'))
     const step = stepOf(listed, last)
     const usual =
       (last * (listed.usualVolume > 1_500_000 ? 0.0002 : listed.usualVolume > 400_000 ? 0.0005 : 0.0011)) /
       step
-    const spread = Math.max(1, Math.round(usual * (0.6 + luck.uniform()))) * step
+    const spread = Math.max(1, Math.round(width * usual * (0.6 + luck.uniform()))) * step
     const tradedAtAsk = luck.uniform() < 0.5
     const bid = tradedAtAsk ? last - spread : last
     const sizes = Math.max(100, Math.round(listed.usualVolume / 2_500 / 100) * 100)
@@ -178,6 +207,23 @@ export class Market {
       askSize: size(),
       last,
     }
+  }
+
+  /**
+   * The price that is indicated before the open: from two hours before it leads, unsteadily, from the close
+   * before to the first price. Undefined at other times.
+   */
+  private indicatedAt(listed: Listed, second: number): number | undefined {
+    const row = this.rowByDate.get(localDate(this.venue, second))
+    const session = row === undefined ? undefined : this.sessions[row]
+    if (!session || row === undefined || row === 0) return undefined
+    const left = (session.open - second) / INDICATED_FOR
+    if (left <= 0 || left > 1) return undefined
+    const { open, close } = this.dailyOf(listed)
+    const luck = chance(seedOf(this.seed, listed.symbol, Math.floor(second / 20_000), 'indicated'))
+    const way = Math.min(1, Math.max(0, (1 - left) * 0.9 + 0.25 * luck.normal() * left))
+    const step = stepOf(listed, close[row - 1])
+    return Math.max(step, Math.round((close[row - 1] + (open[row] - close[row - 1]) * way) / step) * step)
   }
 
   /** First session that closes after a moment. */

@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { barsOf, gappyPrices } from '@/tests/bars'
 import { readFiles } from './barFiles'
+import { openTable } from '../market/barTable'
 import { decodeBars, encodeBars } from './barsBinary'
 import { matchColumns, missingFields, readBars, readNumber } from './barsCsv'
 import { readCsv, writeCsv } from './csv'
@@ -144,11 +145,11 @@ describe('FHB1, bars in one compact message', () => {
   it('gives back what went in, unknown prices included', () => {
     fc.assert(
       fc.property(gappyPrices(40), gappyPrices(40), (one, two) => {
-        const sent = [one, two].map((xs, i) => ({ symbol: `S${i}`, bars: barsOf(xs) }))
+        const sent = { symbols: ['S0', 'S1'], bars: [one, two].map((xs) => barsOf(xs)) }
         const bytes = encodeBars(sent, '2026-03-16T10:42:00-03:00')
-        const got = decodeBars(bytes.buffer as ArrayBuffer)
+        const got = openTable(decodeBars(bytes.buffer as ArrayBuffer))
         expect(got.symbols).toEqual(['S0', 'S1'])
-        sent.forEach(({ bars }, i) => {
+        sent.bars.forEach((bars, i) => {
           for (const name of ['time', 'end', 'open', 'high', 'low', 'close', 'volume'] as const)
             expect([...got.bars[i][name]]).toEqual([...bars[name]])
         })
@@ -158,27 +159,24 @@ describe('FHB1, bars in one compact message', () => {
 
   it('securities of one calendar share its columns', () => {
     const bars = barsOf([1, 2, 3])
-    const got = decodeBars(
-      encodeBars(
-        [
-          { symbol: 'A', bars },
-          { symbol: 'B', bars: { ...bars, close: Float64Array.of(4, 5, 6) } },
-        ],
-        '',
-      ).buffer as ArrayBuffer,
-    )
-    expect(got.bars[0].time).toBe(got.bars[1].time)
+    const sent = { symbols: ['A', 'B'], bars: [bars, { ...barsOf([4, 5, 6]), uptrades: bars.volume }] }
+    const table = decodeBars(encodeBars(sent, '').buffer as ArrayBuffer)
+    expect(table.calendars).toHaveLength(1)
+    const got = openTable(table)
+    expect(got.bars[0].time.buffer).toBe(got.bars[1].time.buffer)
+    expect(got.bars[0].uptrades![0]).toBeNaN()
+    expect([...got.bars[1].uptrades!]).toEqual([...bars.volume])
     expect([...got.bars[1].close]).toEqual([4, 5, 6])
   })
 
   it('a message cut off anywhere is refused', () => {
-    const bytes = encodeBars([{ symbol: 'A', bars: barsOf([1, 2, 3]) }], '')
+    const bytes = encodeBars({ symbols: ['A'], bars: [barsOf([1, 2, 3])] }, '')
     for (let n = 0; n < bytes.length; n += 3)
       expect(() => decodeBars(bytes.slice(0, n).buffer as ArrayBuffer)).toThrow(RangeError)
   })
 
   it('a price too large for the form is refused, not cut', () => {
-    expect(() => encodeBars([{ symbol: 'A', bars: barsOf([300_000]) }], '')).toThrow('does not fit')
+    expect(() => encodeBars({ symbols: ['A'], bars: [barsOf([300_000])] }, '')).toThrow('does not fit')
   })
 })
 

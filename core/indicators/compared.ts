@@ -35,11 +35,12 @@ const ofChanges = (
   doc: string,
   source: string,
   of: (m: ReturnType<typeof moments>) => number,
+  range?: readonly [number, number],
 ): Indicator => ({
   name,
   input: 'two series',
   parameters: lengths,
-  outputs: value('number'),
+  outputs: value('number', range),
   warmUp: ([n]) => n + 1,
   doc,
   source,
@@ -56,6 +57,7 @@ export const correlation = ofChanges(
   'Correlation, −1 to 1, of the bar-to-bar changes of two series: correlation(close, beside("index", close), 60).',
   'Pearson; of relative changes (common practice)',
   ({ xx, yy, xy }) => (xx > 0 && yy > 0 ? Math.max(-1, Math.min(1, xy / Math.sqrt(xx * yy))) : NaN),
+  [-1, 1],
 )
 
 export const beta = ofChanges(

@@ -1,5 +1,5 @@
 import { scratch, slidingSum } from './slidingSum'
-import { type Indicator, length } from './types'
+import { type Indicator, length, value } from './types'
 
 /** Volume weighed by what the price did. */
 
@@ -37,7 +37,7 @@ export const chaikin: Indicator = {
   name: 'chaikin',
   input: ['high', 'low', 'close', 'volume'],
   parameters: [length('length', 20)],
-  outputs: [{ name: 'value', unit: 'number' }],
+  outputs: value('number', [-1, 1]),
   warmUp: ([n]) => n,
   doc: 'Chaikin money flow, −1 to 1: volume of the last bars by where each closed in its range, as a share of all of it.',
   source: 'Chaikin; 20 bars (common practice)',
@@ -54,7 +54,7 @@ export const moneyFlow: Indicator = {
   name: 'moneyflow',
   input: ['high', 'low', 'close', 'volume'],
   parameters: [length('length', 14)],
-  outputs: [{ name: 'value', unit: 'number' }],
+  outputs: value('number', [0, 100]),
   warmUp: ([n]) => n + 1,
   doc: 'Money flow index, 0 to 100: turnover of bars whose typical price rose as a share of all that moved. 50 where none did.',
   source: 'Quong and Soudack, Technical Analysis of Stocks & Commodities (1989)',

@@ -1,7 +1,7 @@
 import { slidingHighest, slidingLowest } from './extremes'
 import { rsi } from './rsi'
 import { scratch, slidingSum } from './slidingSum'
-import { type Indicator, length } from './types'
+import { type Indicator, length, value } from './types'
 
 /** Where the price stands in its recent range, and how fast it moves. */
 
@@ -15,9 +15,9 @@ function meanOf(src: Float64Array, n: number, out: Float64Array): void {
 }
 
 const lines = [
-  { name: 'slow', unit: 'number' },
-  { name: 'signal', unit: 'number' },
-  { name: 'fast', unit: 'number' },
+  { name: 'slow', unit: 'number', range: [0, 100] },
+  { name: 'signal', unit: 'number', range: [0, 100] },
+  { name: 'fast', unit: 'number', range: [0, 100] },
 ] as const
 
 /** Place of a series in the range of the last n highs and lows, and its two averages. */
@@ -63,7 +63,7 @@ export const williams: Indicator = {
   name: 'williams',
   input: ['high', 'low', 'close'],
   parameters: [length('length', 14)],
-  outputs: [{ name: 'value', unit: 'number' }],
+  outputs: value('number', [-100, 0]),
   warmUp: ([n]) => n,
   doc: 'Williams’ percent R, −100 to 0: how far the close is below the highest high, as a share of the range. −50 where there is no range.',
   source: 'Williams, How I Made One Million Dollars (1973)',

@@ -59,7 +59,7 @@ export const regression: Indicator = {
   outputs: [
     { name: 'value', unit: 'input' },
     { name: 'slope', unit: 'input' },
-    { name: 'rsquared', unit: 'number' },
+    { name: 'rsquared', unit: 'number', range: [0, 1] },
     { name: 'forecast', unit: 'input' },
   ],
   warmUp: ([n]) => n,

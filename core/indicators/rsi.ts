@@ -1,10 +1,10 @@
-import { type Indicator, length } from './types'
+import { type Indicator, length, value } from './types'
 
 export const rsi: Indicator = {
   name: 'rsi',
   input: 'series',
   parameters: [length('length', 14)],
-  outputs: [{ name: 'value', unit: 'number' }],
+  outputs: value('number', [0, 100]),
   warmUp: ([n]) => n + 1,
   doc: 'Relative strength index, 0 to 100: how much of the recent movement was upward. 50 where nothing moved.',
   source: 'Wilder, New Concepts in Technical Trading Systems (1978)',

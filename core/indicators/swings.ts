@@ -128,7 +128,7 @@ export const trend: Indicator = {
   name: 'trend',
   input: ['high', 'low'],
   parameters: [reach],
-  outputs: value('number'),
+  outputs: value('number', [-1, 1]),
   warmUp: ([n]) => 4 * n + 2,
   doc: 'Trend by price action: 1 while the last two swing highs and swing lows rise, −1 while they fall, else 0.',
   source: TREND_SOURCE,

@@ -22,6 +22,8 @@ export interface Parameter {
 export interface Output {
   name: string
   unit: Unit | 'input' | 'state' | 'moment'
+  /** Bounds within which it lies by its definition. */
+  range?: readonly [number, number]
 }
 
 /**
@@ -50,4 +52,6 @@ export const length = (name: string, preset?: number): Parameter => ({
 })
 
 /** The one output of most indicators. */
-export const value = (unit: Output['unit']): readonly Output[] => [{ name: 'value', unit }]
+export const value = (unit: Output['unit'], range?: Output['range']): readonly Output[] => [
+  { name: 'value', unit, ...(range ? { range } : {}) },
+]

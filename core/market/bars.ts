@@ -18,7 +18,19 @@ export interface Bars {
   /** Trades in the bar at a higher, and at a lower, price than the one before; where the source counts them. */
   uptrades?: Float64Array
   downtrades?: Float64Array
+  /** Option contracts on the security that were traded in the bar. */
+  optionvolume?: Float64Array
+  last?: Float64Array
+  bid?: Float64Array
+  ask?: Float64Array
 }
+
+/** Columns that bars may have besides, where their source counts them. */
+/** Of the quote at the last bar, in its currency; unknown on the bars before. */
+export const QUOTED = ['last', 'bid', 'ask'] as const
+export const COUNTED = ['uptrades', 'downtrades', 'optionvolume'] as const
+export const EXTRAS = [...COUNTED, ...QUOTED] as const
+export type ExtraName = (typeof EXTRAS)[number]
 
 export const SERIES = ['open', 'high', 'low', 'close', 'volume'] as const
 export type SeriesName = (typeof SERIES)[number]
@@ -41,11 +53,16 @@ export function emptyBars(n: number, every: Timeframe, zone: string): Bars {
   }
 }
 
+/** Names of the columns that bars hold. */
+export const columnNames = (bars: Bars): ((typeof COLUMNS)[number] | ExtraName)[] => [
+  ...COLUMNS,
+  ...EXTRAS.filter((name) => bars[name]),
+]
+
 /** Rows from `from` up to, not including, `to`, without copying. */
 export function sliceBars(bars: Bars, from: number, to: number): Bars {
   const out = { ...bars }
-  for (const name of COLUMNS) out[name] = bars[name].subarray(from, to)
-  for (const name of ['uptrades', 'downtrades'] as const) out[name] = bars[name]?.subarray(from, to)
+  for (const name of columnNames(bars)) out[name] = bars[name]!.subarray(from, to)
   return out
 }
 

@@ -1,10 +1,9 @@
 import { DateTime } from 'luxon'
-import { type Bars, SERIES } from './bars'
+import { type Bars, EXTRAS, SERIES } from './bars'
 
 /** Columns that rules can take from bars: what is in them, and what the calendar says of each bar. */
 export const CALENDAR = ['session', 'began', 'clock'] as const
-export const TRADES = ['uptrades', 'downtrades'] as const
-export const COLUMN_NAMES = [...SERIES, ...TRADES, ...CALENDAR] as const
+export const COLUMN_NAMES = [...SERIES, ...EXTRAS, ...CALENDAR] as const
 export type ColumnName = (typeof COLUMN_NAMES)[number]
 
 type Calendar = Record<(typeof CALENDAR)[number], Float64Array>

@@ -1,5 +1,5 @@
 import { DateTime } from 'luxon'
-import { type Bars, emptyBars } from './bars'
+import { type Bars, COUNTED, emptyBars } from './bars'
 import { isIntraday, roughMinutes, type Timeframe, timeframeText } from './timeframe'
 
 /**
@@ -67,7 +67,7 @@ export function resample(bars: Bars, every: Timeframe): { bars: Bars; row: Int32
     row[i] = rows
   }
   const out = emptyBars(n === 0 ? 0 : rows + 1, every, bars.zone)
-  for (const name of ['uptrades', 'downtrades'] as const) {
+  for (const name of COUNTED) {
     const trades = bars[name]
     if (!trades) continue
     const sums = (out[name] = new Float64Array(out.time.length))

@@ -11,6 +11,7 @@ export const Security = z
     kind: SecurityKind,
     sector: z.string().meta({ example: 'Instruments' }),
     venue: z.string().meta({ description: 'ISO 10383 market identifier code', example: 'XBKW' }),
+    country: z.string().meta({ description: 'ISO 3166 code of its seat', example: 'CA' }),
     currency: z.string().meta({ description: 'ISO 4217', example: 'USD' }),
     lot: z.int().positive().meta({ description: 'Quantities are whole multiples of this' }),
     increments: z

@@ -12,6 +12,8 @@ export interface Venue {
   close: string
   earlyClose: string
   increments: readonly IncrementBand[]
+  /** Quantities are whole multiples of this. */
+  lot: number
   /** Dates ("yyyy-MM-dd") of a year without a session, with their names. */
   holidays(year: number): ReadonlyMap<string, string>
   earlyCloses(year: number): ReadonlySet<string>
@@ -84,9 +86,17 @@ const observed = (year: number, month: number, day: number): string => {
   return date.plus({ days: shift }).toISODate()!
 }
 
-const brackwaterHolidays = new Map<number, ReadonlyMap<string, string>>()
+/** Holidays by year, made once. */
+const yearly = (make: (year: number) => [string, string][]): Venue['holidays'] => {
+  const made = new Map<number, ReadonlyMap<string, string>>()
+  return (year) => {
+    let days = made.get(year)
+    if (!days) made.set(year, (days = new Map(make(year))))
+    return days
+  }
+}
 
-/** The made-up exchange of the stand-in world. */
+/** The made-up exchange of the estuary, home of the stand-in world. */
 export const BRACKWATER: Venue = {
   mic: 'XBKW',
   name: 'Brackwater Exchange',
@@ -95,28 +105,49 @@ export const BRACKWATER: Venue = {
   open: '09:30',
   close: '16:00',
   earlyClose: '13:00',
+  lot: 1,
   increments: [
     { from: 0, step: 0.0001 },
     { from: 1, step: 0.01 },
   ],
-  holidays(year) {
-    let days = brackwaterHolidays.get(year)
-    if (!days) {
-      days = new Map([
-        [observed(year, 1, 1), 'New Year’s Day'],
-        [nth(year, 4, 1, 1), 'Spring Tide Day'],
-        [observed(year, 7, 4), 'Lifeboat Day'],
-        [nth(year, 9, 1, 1), 'Harbour Day'],
-        [observed(year, 12, 25), 'Midwinter Day'],
-      ])
-      brackwaterHolidays.set(year, days)
-    }
-    return days
-  },
+  holidays: yearly((year) => [
+    [observed(year, 1, 1), 'New Year’s Day'],
+    [nth(year, 4, 1, 1), 'Spring Tide Day'],
+    [observed(year, 7, 4), 'Lifeboat Day'],
+    [nth(year, 9, 1, 1), 'Harbour Day'],
+    [observed(year, 12, 25), 'Midwinter Day'],
+  ]),
   earlyCloses: (year) => new Set([`${year}-12-24`]),
 }
 
-const VENUES = new Map([[BRACKWATER.mic, BRACKWATER]])
+/** A smaller made-up exchange in the north: another zone, currency, lot, price steps, days off. */
+export const SKERRY: Venue = {
+  mic: 'XSKR',
+  name: 'Skerry Exchange',
+  zone: 'Europe/Helsinki',
+  currency: 'EUR',
+  open: '10:00',
+  close: '18:30',
+  earlyClose: '14:00',
+  lot: 10,
+  increments: [
+    { from: 0, step: 0.0005 },
+    { from: 2, step: 0.005 },
+    { from: 50, step: 0.05 },
+  ],
+  holidays: yearly((year) => [
+    [observed(year, 1, 1), 'New Year’s Day'],
+    [nth(year, 2, 1, 2), 'Ice Market Day'],
+    [`${year}-05-01`, 'May Day'],
+    [nth(year, 6, 5, 4), 'Midsummer Eve'],
+    [observed(year, 12, 6), 'Lantern Day'],
+    [`${year}-12-25`, 'Midwinter Day'],
+  ]),
+  earlyCloses: (year) => new Set([`${year}-04-30`, `${year}-12-23`]),
+}
+
+/** Every venue of the stand-in world, the home market first. */
+export const VENUES: readonly Venue[] = [BRACKWATER, SKERRY]
 
 /** The venue with a market identifier code, or undefined. */
-export const venueOf = (mic: string): Venue | undefined => VENUES.get(mic)
+export const venueOf = (mic: string): Venue | undefined => VENUES.find((venue) => venue.mic === mic)

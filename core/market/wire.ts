@@ -9,6 +9,8 @@ export const SessionView = z
     mic: z.string(),
     name: z.string(),
     zone: z.string(),
+    currency: z.string().meta({ description: 'ISO 4217' }),
+    index: z.string().meta({ description: 'Symbol of the index of the venue' }),
     state: z.enum(['PreOpen', 'Open', 'Closed']),
     date: z.string().meta({ description: 'Date of the session under way, or of the next' }),
     opens: moment,
@@ -30,6 +32,24 @@ export const Quote = z
   })
   .meta({ id: 'Quote' })
 export type Quote = z.infer<typeof Quote>
+
+export const ReportView = z
+  .object({
+    symbol: z.string(),
+    known: moment.meta({ description: 'When it became known' }),
+    sharesOutstanding: z.number().optional(),
+    float: z.number().optional(),
+    eps: z.number().optional().meta({ description: 'Earnings per share of four quarters' }),
+    epsGrowth: z.number().optional().meta({ description: 'Percent, against the four quarters before' }),
+    nextEarnings: z.string().optional().meta({ description: 'Date of the next report' }),
+    confirmed: z.boolean().optional().meta({ description: 'By the company; else estimated' }),
+    beforeOpen: z
+      .boolean()
+      .optional()
+      .meta({ description: 'Before the open of its day; else after the close' }),
+  })
+  .meta({ id: 'CompanyReport' })
+export type ReportView = z.infer<typeof ReportView>
 
 export const Clock = z
   .object({

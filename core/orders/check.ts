@@ -14,6 +14,8 @@ export interface OrderFacts {
   ask?: number
   last?: number
   session: { open: boolean; venue: string; opens: string }
+  /** Currency of the account; another cannot be ordered in. */
+  currency: string
   clOrdIdTaken: boolean
   /** Shares held; negative when short. */
   held: number
@@ -48,13 +50,7 @@ export function checkOrder(order: NewOrder, facts: OrderFacts): Check[] {
           'Nothing was sent twice. Use a new id for a new order.',
         )
       : holds('client-order-id', `client order id ${order.clOrdId} is new`),
-    security.tradable
-      ? holds('security', `${security.symbol} is ${security.name}, listed on ${security.venue}`)
-      : fails(
-          'security',
-          `${security.symbol} is an index and cannot be ordered.`,
-          'Order a security that is a member of it.',
-        ),
+    checkSecurity(security, facts.currency),
     checkQuantity(order, security),
     checkTicks(order, security),
     checkSession(order, facts),
@@ -72,6 +68,22 @@ const fails = (code: CheckCode, sentence: string, mend: string): Check => ({
   mend,
 })
 const unknown = (code: CheckCode, sentence: string): Check => ({ code, verdict: 'unknown', sentence })
+
+function checkSecurity(security: Security, currency: string): Check {
+  if (!security.tradable)
+    return fails(
+      'security',
+      `${security.symbol} is an index and cannot be ordered.`,
+      'Order a security that is a member of it.',
+    )
+  if (security.currency !== currency)
+    return fails(
+      'security',
+      `${security.symbol} is traded in ${security.currency} on ${security.venue}; this account holds ${currency} only.`,
+      `Look at it as you like, and order securities that are traded in ${currency}.`,
+    )
+  return holds('security', `${security.symbol} is ${security.name}, listed on ${security.venue}`)
+}
 
 function checkQuantity(order: NewOrder, security: Security): Check {
   const { orderQty } = order

@@ -190,6 +190,19 @@ const PLAIN: readonly { name: string; unit: Unit | 'state'; doc: string; column:
       doc: 'Trades in the bar at a lower price than the one before.',
       column: 'downtrades',
     },
+    {
+      name: 'optionvolume',
+      unit: 'number',
+      doc: 'Option contracts on the security that were traded in the bar.',
+      column: 'optionvolume',
+    },
+    ...(
+      [
+        ['last', 'Last traded price, now; on the last bar only.'],
+        ['bid', 'Best bid, now; on the last bar only.'],
+        ['ask', 'Best ask, now; on the last bar only.'],
+      ] as const
+    ).map(([name, doc]) => ({ name, unit: 'price' as const, doc, column: name })),
     ...FIGURES.map((f) => ({ ...f, column: f.name })),
   ]
 

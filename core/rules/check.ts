@@ -119,8 +119,10 @@ class Checker {
       }
       case 'not':
         return this.asCondition(node.of) && { is: 'yes/no', nature: 'state' }
-      default:
-        return undefined
+      case 'fan': {
+        const natures = node.parts.map((part) => this.asCondition(part))
+        return natures.includes(undefined) ? undefined : number('number')
+      }
     }
   }
 

@@ -99,6 +99,17 @@ class Compiler {
           return out
         }, first)
       }
+      case 'fan': {
+        const ins = node.parts.map((part) => this.compile(part, frame))
+        const out = this.numbers(frame)
+        this.step(out, (m) =>
+          kernel.counted(
+            ins.map((r) => m.verdicts[r]),
+            m.numbers[out],
+          ),
+        )
+        return out
+      }
       case 'not':
         return this.condition(node.of, frame, kernel.not)
       default:

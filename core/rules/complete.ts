@@ -32,6 +32,18 @@ const AFTER_VALUE: Suggestion[] = [
   ['or', 'either condition', 'Holds if at least one side holds.'],
 ].map(([label, detail, doc]) => ({ label, insert: label, detail, doc, kind: 'word' as const }))
 
+const FANS: Suggestion[] = [
+  ['all of (', 'all of (a, b, …)', 'Every one of several conditions, or values beside a comparison.'],
+  ['any of (', 'any of (a, b, …)', 'At least one of several conditions, or values beside a comparison.'],
+  ['count of (', 'count of (a, b, …)', 'How many of several conditions hold.'],
+].map(([label, detail, doc]) => ({
+  label: label.replace(' (', ''),
+  insert: label,
+  detail,
+  doc,
+  kind: 'word' as const,
+}))
+
 const NOT: Suggestion = {
   label: 'not',
   insert: 'not ',
@@ -66,7 +78,8 @@ export function complete(text: string, offset: number): { from: number; suggesti
   const start = typing?.image.toLowerCase() ?? ''
   if (before?.tokenType === Dot)
     return { from, suggestions: outputsBefore(text.slice(0, before.startOffset)) }
-  const options = before && VALUE_ENDS.has(before.tokenType) ? AFTER_VALUE : [...ENTRIES.map(suggest), NOT]
+  const options =
+    before && VALUE_ENDS.has(before.tokenType) ? AFTER_VALUE : [...ENTRIES.map(suggest), ...FANS, NOT]
   return { from, suggestions: options.filter((o) => o.label.startsWith(start)) }
 }
 

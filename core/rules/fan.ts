@@ -1,29 +1,29 @@
-import { childrenOf, type Node } from './tree'
+import { type Node } from './tree'
 
 /**
  * What a fan stands for, in words that every reader of the tree knows: "all of (a > 1, b > 1)" is "a > 1 and
  * b > 1"; "close > any of (x, y)" is "close > x or close > y". Undefined where a node holds no fan to spread.
  */
 export function spreadFan(node: Node): Node | undefined {
-  if (node.kind === 'fan') return joined(node, node.parts)
+  if (node.kind === 'fan') return node.each === 'count' ? undefined : joined(node, node.parts)
   if (node.kind === 'compare' || node.kind === 'cross') {
     for (const side of ['left', 'right'] as const) {
       const fan = node[side]
-      if (fan.kind === 'fan')
+      if (isFan(fan))
         return joined(
           fan,
           fan.parts.map((part) => ({ ...node, [side]: part })),
         )
     }
   }
-  if (node.kind === 'between' && node.of.kind === 'fan') {
+  if (node.kind === 'between' && isFan(node.of)) {
     const fan = node.of
     return joined(
       fan,
       fan.parts.map((of) => ({ ...node, of })),
     )
   }
-  if (node.kind === 'call' && node.name === 'reaches' && node.args[0]?.kind === 'fan') {
+  if (node.kind === 'call' && node.name === 'reaches' && isFan(node.args[0])) {
     const fan = node.args[0]
     return joined(
       fan,
@@ -33,7 +33,12 @@ export function spreadFan(node: Node): Node | undefined {
   return undefined
 }
 
+/** Several of which all or any must do; "count of" is a number like others. */
+const isFan = (node: Node | undefined): node is Extract<Node, { kind: 'fan' }> =>
+  node?.kind === 'fan' && node.each !== 'count'
+
 function joined(fan: Extract<Node, { kind: 'fan' }>, parts: Node[]): Node {
+  if (parts.length === 1) return parts[0]
   const op = fan.each === 'all' ? 'and' : 'or'
   return {
     kind: 'logic',
@@ -42,10 +47,4 @@ function joined(fan: Extract<Node, { kind: 'fan' }>, parts: Node[]): Node {
     parts: parts.flatMap((p) => (p.kind === 'logic' && p.op === op ? p.parts : [p])),
     at: fan.at,
   }
-}
-
-/** Every node of a tree, from the root down. */
-export function* nodesOf(node: Node): Generator<Node> {
-  yield node
-  for (const child of childrenOf(node)) yield* nodesOf(child)
 }

@@ -268,15 +268,19 @@ class RuleParser extends EmbeddedActionsParser {
 
   /** Several conditions or values, of which all or any must do. */
   private readonly fan = this.RULE('fan', (): Node => {
-    const word = this.OR([{ ALT: () => this.CONSUME(T.AllOf) }, { ALT: () => this.CONSUME(T.AnyOf) }])
+    const word = this.OR([
+      { ALT: () => this.CONSUME(T.AllOf) },
+      { ALT: () => this.CONSUME(T.AnyOf) },
+      { ALT: () => this.CONSUME(T.CountOf) },
+    ])
     const parts: Node[] = []
     this.CONSUME(T.Open)
     this.AT_LEAST_ONE_SEP({ SEP: T.Comma, DEF: () => parts.push(this.SUBRULE(this.either)) })
     const close = this.CONSUME(T.Close)
     return this.ACTION((): Node => {
-      const each: Each = word.tokenType === T.AllOf ? 'all' : 'any'
+      const each: Each = word.tokenType === T.AllOf ? 'all' : word.tokenType === T.AnyOf ? 'any' : 'count'
       const at = { from: word.startOffset, to: spanOf(close).to }
-      return parts.length === 1 ? { ...parts[0], at } : { kind: 'fan', each, parts, at }
+      return parts.length === 1 && each !== 'count' ? { ...parts[0], at } : { kind: 'fan', each, parts, at }
     })
   })
 

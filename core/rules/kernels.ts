@@ -60,6 +60,13 @@ export function gatheredVerdicts(a: Verdicts, rows: Int32Array, out: Verdicts): 
   for (let i = 0; i < out.length; i++) out[i] = rows[i] >= 0 ? a[rows[i]] : UNKNOWN
 }
 
+/** How many of several conditions hold; unknown where one is. */
+export function counted(ins: readonly Verdicts[], out: Numbers): void {
+  out.fill(0)
+  for (const a of ins)
+    for (let i = 0; i < out.length; i++) out[i] += a[i] === UNKNOWN ? NaN : a[i] === HOLDS ? 1 : 0
+}
+
 /** Rows since a condition last held; unknown before it first did, and after a row that may have been one. */
 export function barsSince(a: Verdicts, out: Numbers): void {
   let last = NaN

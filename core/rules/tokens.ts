@@ -46,6 +46,12 @@ export const AnyOf = createToken({
   label: '"any of"',
   line_breaks: true,
 })
+export const CountOf = createToken({
+  name: 'CountOf',
+  pattern: /count\s+of\b/i,
+  label: '"count of"',
+  line_breaks: true,
+})
 /** Names of several words, longest first; single spaces in the tree, any in the text. */
 export const Phrase = createToken({
   name: 'Phrase',
@@ -95,6 +101,7 @@ export const TOKENS: TokenType[] = [
   CrossesBelow,
   AllOf,
   AnyOf,
+  CountOf,
   Phrase,
   And,
   Or,
@@ -126,7 +133,7 @@ export type Ink = 'word' | 'name' | 'value' | 'text' | 'sign'
 
 /** The coloured pieces of a text, also of a half-typed one. */
 export function inkOf(text: string): { from: number; to: number; ink: Ink }[] {
-  const words = new Set<TokenType>([And, Or, Not, Between, CrossesAbove, CrossesBelow, AllOf, AnyOf])
+  const words = new Set<TokenType>([And, Or, Not, Between, CrossesAbove, CrossesBelow, AllOf, AnyOf, CountOf])
   const values = new Set<TokenType>([NumberToken, Dollars, TimeOfDay, Percent, TicksWord, DurationWord])
   return lexer.tokenize(text).tokens.map((token) => ({
     from: token.startOffset,

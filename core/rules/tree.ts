@@ -14,8 +14,8 @@ export const COMPARISONS = ['>', '<', '>=', '<=', '='] as const
 export type Comparison = (typeof COMPARISONS)[number]
 export type Arithmetic = '+' | '-' | '*' | '/'
 
-/** Whether every one of several must meet a condition, or one is enough. */
-export type Each = 'all' | 'any'
+/** Whether every one of several must meet a condition, one is enough, or those that do are counted. */
+export type Each = 'all' | 'any' | 'count'
 
 type Placed = { at?: Span }
 
@@ -82,7 +82,12 @@ export const NodeSchema: z.ZodType<Node> = z.lazy(() =>
     z.object({ kind: z.literal('between'), of: NodeSchema, low: NodeSchema, high: NodeSchema, at }),
     z.object({ kind: z.literal('logic'), op: z.enum(['and', 'or']), parts: z.array(NodeSchema).min(2), at }),
     z.object({ kind: z.literal('not'), of: NodeSchema, at }),
-    z.object({ kind: z.literal('fan'), each: z.enum(['all', 'any']), parts: z.array(NodeSchema).min(2), at }),
+    z.object({
+      kind: z.literal('fan'),
+      each: z.enum(['all', 'any', 'count']),
+      parts: z.array(NodeSchema).min(1),
+      at,
+    }),
   ]),
 )
 

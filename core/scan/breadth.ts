@@ -19,53 +19,76 @@ export interface Breadth {
 /** Sessions of a year, over which a close is new (common practice). */
 export const YEAR = 252
 
+const kept: Record<string, Float64Array> = {}
+
+/** A column of an indicator in room of its own, kept for the next security. */
 const column = (name: string, close: Float64Array, n: number): Float64Array => {
-  const out = new Float64Array(close.length)
+  const key = `${name} ${n}`
+  const out = kept[key]?.length === close.length ? kept[key] : (kept[key] = new Float64Array(close.length))
   INDICATORS.get(name)!.column([close], [n], [out])
   return out
 }
 
+/** Counts of some securities at each bar time; several of them add up. */
+export interface BreadthCounts {
+  /** By bar time: counted, highs, lows, advancing, declining, above 50, with 50, above 200, with 200. */
+  rows: Map<number, Float64Array>
+}
+
+const COUNTED = ['counted', 'highs', 'lows', 'advancing', 'declining'] as const
+
 /** Counts new closing highs and lows, rises and falls, and closes above their averages, at each bar time. */
-export function breadth(securities: readonly Bars[], lookBack = YEAR): Breadth {
-  const time = Float64Array.from(new Set(securities.flatMap((bars) => [...bars.time]))).sort()
-  const rowOf = new Map(Array.from(time, (moment, row) => [moment, row]))
-  const make = () => new Float64Array(time.length)
-  const out: Breadth = {
-    time,
-    counted: make(),
-    highs: make(),
-    lows: make(),
-    advancing: make(),
-    declining: make(),
-    above50: make(),
-    above200: make(),
-  }
-  const enough = { above50: make(), above200: make() }
-  for (const bars of securities) {
-    const { close } = bars
+export function countBreadth(securities: Iterable<Bars>, lookBack = YEAR): BreadthCounts {
+  const rows = new Map<number, Float64Array>()
+  for (const { time, close } of securities) {
     const [top, bottom] = [column('highest', close, lookBack), column('lowest', close, lookBack)]
-    const averages = { above50: column('sma', close, 50), above200: column('sma', close, 200) }
+    const [fifty, twoHundred] = [column('sma', close, 50), column('sma', close, 200)]
     for (let i = 0; i < close.length; i++) {
-      const row = rowOf.get(bars.time[i])!
-      if (close[i] !== close[i]) continue
-      out.counted[row]++
-      if (close[i] === top[i]) out.highs[row]++
-      if (close[i] === bottom[i]) out.lows[row]++
-      if (i > 0 && close[i] > close[i - 1]) out.advancing[row]++
-      if (i > 0 && close[i] < close[i - 1]) out.declining[row]++
-      for (const name of ['above50', 'above200'] as const) {
-        const average = averages[name][i]
-        if (average !== average) continue
-        enough[name][row]++
-        if (close[i] > average) out[name][row]++
-      }
+      const x = close[i]
+      if (x !== x) continue
+      let row = rows.get(time[i])
+      if (!row) rows.set(time[i], (row = new Float64Array(9)))
+      row[0]++
+      if (x === top[i]) row[1]++
+      if (x === bottom[i]) row[2]++
+      if (i > 0 && x > close[i - 1]) row[3]++
+      if (i > 0 && x < close[i - 1]) row[4]++
+      if (fifty[i] === fifty[i]) row[6]++
+      if (x > fifty[i]) row[5]++
+      if (twoHundred[i] === twoHundred[i]) row[8]++
+      if (x > twoHundred[i]) row[7]++
     }
   }
-  for (const name of ['above50', 'above200'] as const)
-    for (let row = 0; row < time.length; row++)
-      out[name][row] = enough[name][row] > 0 ? (100 * out[name][row]) / enough[name][row] : NaN
-  return out
+  return { rows }
 }
+
+/** Adds the counts of more securities to the first. */
+export function addBreadth(to: BreadthCounts | undefined, more: BreadthCounts): BreadthCounts {
+  if (!to) return more
+  for (const [time, counts] of more.rows) {
+    const row = to.rows.get(time)
+    if (row) for (let k = 0; k < row.length; k++) row[k] += counts[k]
+    else to.rows.set(time, counts)
+  }
+  return to
+}
+
+/** Counts as columns over time, shares in percent. */
+export function finishBreadth({ rows }: BreadthCounts): Breadth {
+  const time = Float64Array.from(rows.keys()).sort()
+  const make = (of: (row: Float64Array) => number) => Float64Array.from(time, (t) => of(rows.get(t)!))
+  const share = (above: number, enough: number) =>
+    make((row) => (row[enough] > 0 ? (100 * row[above]) / row[enough] : NaN))
+  const counts = Object.fromEntries(COUNTED.map((name, k) => [name, make((row) => row[k])])) as Record<
+    (typeof COUNTED)[number],
+    Float64Array
+  >
+  return { time, ...counts, above50: share(5, 6), above200: share(7, 8) }
+}
+
+/** How securities moved together, counted in one go. */
+export const breadth = (securities: Iterable<Bars>, lookBack = YEAR): Breadth =>
+  finishBreadth(countBreadth(securities, lookBack))
 
 export type Lean = 'up' | 'down' | 'neither'
 

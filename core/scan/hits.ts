@@ -3,6 +3,7 @@ import { compile } from '../rules/compile'
 import { type BarSource, Machine } from '../rules/machine'
 import { type Node } from '../rules/tree'
 import { HOLDS } from '../rules/verdict'
+import { median } from './history'
 
 /** Rows at which a rule came true: it holds there and did not on the bar before. */
 export function hitRows(rule: Node, source: BarSource): number[] {
@@ -22,14 +23,6 @@ export function measureColumn(measure: Node, source: BarSource): Float64Array {
   const machine = new Machine(program)
   machine.run(source)
   return machine.numbers[program.results[0]].slice()
-}
-
-/** Middle value; the mean of the two middle ones of an even number. NaN of none. */
-export function median(values: readonly number[]): number {
-  if (values.length === 0) return NaN
-  const sorted = [...values].sort((a, b) => a - b)
-  const half = sorted.length >> 1
-  return sorted.length % 2 === 1 ? sorted[half] : (sorted[half - 1] + sorted[half]) / 2
 }
 
 /** What followed: change of the close over the next `ahead` bars, in percent, after hits and after all bars. */

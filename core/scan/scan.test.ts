@@ -2,8 +2,11 @@ import { describe, expect, it } from '@jest/globals'
 import { barsOf } from '@/tests/bars'
 import { emptyBars } from '../market/bars'
 import { barSource, parse } from '../rules'
-import { hitRows, measureColumn, median, whatFollowed } from './hits'
-import { scan } from './scan'
+import { chance } from '../market/chance'
+import { addHits, countHits, followed, type Hit, median } from './history'
+import { hitRows, measureColumn, whatFollowed } from './hits'
+import { scanPairs } from './pairs'
+import { addPart, finishScan, scan, type ScanPart } from './scan'
 
 const DAILY = { count: 1, unit: 'day' } as const
 const tree = (text: string) => parse(text).tree!
@@ -18,25 +21,112 @@ describe('scan', () => {
       rule: tree('close > sma(close, 3)'),
       measures: [tree('sma(close, 3)')],
       every: DAILY,
-    })!
+    })
     expect(result.rows).toMatchObject([{ symbol: 'RISES', values: [5], close: 6 }])
     expect(result.rows[0].change).toBeCloseTo(20)
     expect(result).toMatchObject({ looked: 4, failed: 1, unknown: ['YOUNG', 'EMPTY'] })
   })
 
-  it('says which securities end before the latest', () => {
-    const result = scan(set, { rule: tree('close > 0'), measures: [], every: DAILY })!
-    expect(result.stale).toEqual(['YOUNG'])
+  it('says which securities end before the latest, which have no bars, which miss some', () => {
+    const holey = barsOf([1, 2, 3, 4, 5, 6])
+    const kept = [0, 1, 3, 4, 5]
+    for (const name of ['time', 'end', 'open', 'high', 'low', 'close', 'volume'] as const)
+      holey[name] = Float64Array.from(kept, (i) => holey[name][i])
+    const all = { symbols: [...set.symbols, 'HOLEY'], bars: [...set.bars, holey] }
+    const result = finishScan(scan(all, { rule: tree('close > 0'), measures: [], every: DAILY }))
+    expect(result.stale).toEqual([{ symbol: 'YOUNG', end: set.bars[2].end[1] }])
     expect(result.asOf).toBe(set.bars[0].end[5])
+    expect([result.empty, result.holey]).toEqual([['EMPTY'], ['HOLEY']])
   })
 
-  it('looks only among those asked for, and stops when told to', () => {
-    const query = { rule: tree('close > 0'), measures: [], every: DAILY }
-    expect(scan(set, query, { among: new Set(['FALLS', 'NONE']) })!.rows.map((r) => r.symbol)).toEqual([
-      'FALLS',
+  it('counts how many pass each part, and on how many bars the whole held', () => {
+    const rule = tree('close > 3 and close > earlier(close, 1 bar)')
+    const { parts, held, known } = scan(set, { rule, measures: [], every: DAILY })
+    expect(parts).toEqual([
+      { text: 'close > 3', holds: 1, fails: 2, unknown: 1 },
+      { text: 'close > earlier(close, 1 bar)', holds: 2, fails: 1, unknown: 1 },
     ])
-    expect(scan(set, query, { progress: () => false })).toBeUndefined()
+    expect([held, known]).toEqual([3, 6 + 5 + 2])
+  })
+
+  it('looks only at the rows asked for; several parts add up to the whole', () => {
+    const query = { rule: tree('close > 0'), measures: [], every: DAILY }
+    expect(scan(set, query, { rows: [1] }).rows.map((r) => r.symbol)).toEqual(['FALLS'])
     expect(scan({ symbols: [], bars: [] }, query)).toMatchObject({ looked: 0, rows: [] })
+    const parts = [[0], [1, 2], [3]].map((rows) => scan(set, query, { rows }))
+    expect(
+      finishScan(parts.reduce<ScanPart | undefined>((all, part) => addPart(all, part), undefined)!),
+    ).toEqual(finishScan(scan(set, query)))
+  })
+
+  it('as of a past moment it sees nothing of what came after', () => {
+    const by = set.bars[0].end[2]
+    const query = { rule: tree('close > 2'), measures: [tree('close')], every: DAILY }
+    const then = scan(set, query, { by })
+    expect(then.rows.map((row) => [row.symbol, row.close, row.asOf])).toEqual([
+      ['RISES', 3, by],
+      ['FALLS', 4, by],
+    ])
+  })
+})
+
+describe('what followed a rule, by hand', () => {
+  const prices = [10, 11, 10, 12, 10, 15, 10, 9, 10, 12]
+  const one = { symbols: ['A', 'B'], bars: [barsOf(prices), barsOf(prices)] }
+  const counts = countHits(one, tree('close > 10'), [1, 3])
+
+  it('finds every time it came true, with the change after so many bars', () => {
+    expect(counts.hits.filter((h) => h.symbol === 'A').map((h) => h.close)).toEqual([11, 12, 15, 12])
+    const [first] = counts.hits
+    expect(first.changes[0]).toBeCloseTo(100 * (10 / 11 - 1), 12)
+    expect(first.changes[1]).toBeCloseTo(100 * (10 / 11 - 1), 12)
+    expect(counts.hits.at(-1)!.changes).toEqual([NaN, NaN])
+    expect(counts.others[0].total).toBe(2 * 6)
+  })
+
+  it('hits at the same time, or while one before still runs, are one case', () => {
+    const told = followed(counts, 0)
+    expect([told.cases, told.independent]).toEqual([6, 3])
+    expect(followed(counts, 1).independent).toBe(2)
+    expect(told.median).toBeCloseTo(100 * (10 / 12 - 1), 10)
+    expect(told.rose).toBe(0)
+    expect(told.low).toBeNaN()
+  })
+
+  it('parts add up to the whole', () => {
+    const rows = [[0], [1]].map((r) => countHits(one, tree('close > 10'), [1, 3], { rows: r }))
+    expect(followed(addHits(rows[0], rows[1]), 0)).toEqual(followed(counts, 0))
+  })
+
+  it('the interval of the bootstrap holds the median that made the data, about 19 times in 20', () => {
+    const luck = chance(7)
+    let inside = 0
+    for (let k = 0; k < 60; k++) {
+      const hits = Array.from({ length: 40 }, (_, i): Hit => {
+        const change = 1 + 2 * luck.normal()
+        return { symbol: 'A', time: 10 * i, close: 1, changes: [change], until: [10 * i + 5] }
+      })
+      const { low, high, independent } = followed({ ahead: [1], hits, others: counts.others }, 0)
+      expect(independent).toBe(40)
+      if (low <= 1 && high >= 1) inside++
+    }
+    expect(inside).toBeGreaterThanOrEqual(52)
+  })
+})
+
+describe('pairs', () => {
+  it('finds two that move together, and nothing between those that do not', () => {
+    const luck = chance(3)
+    const walk = [50]
+    for (let i = 1; i < 80; i++) walk.push(walk[i - 1] * Math.exp(0.01 * luck.normal()))
+    const other = [50]
+    for (let i = 1; i < 80; i++) other.push(other[i - 1] * Math.exp(0.01 * luck.normal()))
+    const twin = walk.map((x, i) => 2 * x + 3 + Math.sin(i) / 10)
+    const all = { symbols: ['ONE', 'OTHER', 'TWIN'], bars: [barsOf(walk), barsOf(other), barsOf(twin)] }
+    const found = scanPairs(all, [0, 1, 2], [0, 1, 2], 60, 0.8)
+    expect(found.map((p) => [p.one, p.other, p.bars])).toEqual([['ONE', 'TWIN', 60]])
+    expect(found[0].ratio).toBeCloseTo(0.5, 1)
+    expect(scanPairs(all, [0], [0, 1, 2], 60, 0.99)).toHaveLength(1)
   })
 })
 

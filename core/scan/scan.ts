@@ -1,8 +1,11 @@
-import { type BarSet } from '../formats/barsBinary'
-import { type Bars } from '../market/bars'
+import { type Bars, completedBy } from '../market/bars'
+import { type BarSet } from '../market/barTable'
 import { type Timeframe } from '../market/timeframe'
+import { checkTree } from '../rules/check'
 import { compile } from '../rules/compile'
-import { barSource, Machine } from '../rules/machine'
+import { spreadFan } from '../rules/fan'
+import { barSource, type Besides, Machine } from '../rules/machine'
+import { print } from '../rules/print'
 import { type Node } from '../rules/tree'
 import { HOLDS, UNKNOWN } from '../rules/verdict'
 
@@ -29,67 +32,145 @@ export interface ScanRow {
   recent: number[]
 }
 
-export interface ScanResult {
+/** How many securities one part of a rule lets through at their last bar. */
+export interface PartCount {
+  text: string
+  holds: number
+  fails: number
+  unknown: number
+}
+
+/** What a scan of some securities found; several of them add up to a scan of all. */
+export interface ScanPart {
   rows: ScanRow[]
   looked: number
   failed: number
   /** Securities for which the rule is unknown; mostly for want of bars. */
   unknown: string[]
+  /** The parts joined by the outermost "and" or "or"; the rule itself where there are none. */
+  parts: PartCount[]
+  /** Bars on which the rule held, of those on which it was known. */
+  held: number
+  known: number
+  /** When the last bar of each was complete, in the order of `looked`; those without bars are not there. */
+  ends: [symbol: string, end: number][]
+  /** Securities that have no bar at all, and those that miss some between their first and last. */
+  empty: string[]
+  holey: string[]
+}
+
+export interface ScanResult extends Omit<ScanPart, 'ends'> {
   /** Latest moment for which any security has a complete bar, and those that end before it. */
   asOf: number
-  stale: string[]
+  stale: { symbol: string; end: number }[]
 }
 
 const RECENT = 42
 
-/**
- * Runs a rule over the last bars of securities. `others` gives bars of further timeframes of the same security,
- * if there are any. `progress` is told from time to time how many are done; it may return false to stop.
- */
-export function scan(
-  set: Pick<BarSet, 'symbols' | 'bars'>,
-  query: ScanQuery,
-  options: {
-    among?: ReadonlySet<string>
-    others?: (symbol: string) => readonly Bars[]
-    progress?: (done: number) => boolean
-    /** Moment at which bars that are still under way were taken; their start where left out. */
-    takenAt?: number
-  } = {},
-): ScanResult | undefined {
-  const program = compile([query.rule, ...query.measures], query.every)
+export interface ScanOptions {
+  /** Rows of the set to look at; all where left out. */
+  rows?: Iterable<number>
+  /** Bars of further timeframes, and what else is known of a security. */
+  others?: (symbol: string) => readonly Bars[]
+  besides?: (symbol: string) => Besides
+  /** Moment at which bars that are still under way were taken; their start where left out. */
+  takenAt?: number
+  /** Only bars complete by this moment are looked at: the scan as it would have been then. */
+  by?: number
+}
+
+/** The parts of a rule that are counted: what its outermost "and" or "or" joins. */
+export function partsOf(rule: Node): Node[] {
+  const joined = spreadFan(rule) ?? rule
+  return joined.kind === 'logic' ? joined.parts : [joined]
+}
+
+/** Runs a rule over the last bars of securities. */
+export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): ScanPart {
+  const parts = partsOf(query.rule)
+  const program = compile([query.rule, ...parts, ...query.measures], query.every)
   const machine = new Machine(program)
-  const [rule, ...measures] = program.results
-  const out: ScanResult = { rows: [], looked: 0, failed: 0, unknown: [], asOf: -Infinity, stale: [] }
-  const ends = new Map<string, number>()
-  for (const [i, symbol] of set.symbols.entries()) {
-    if (options.among && !options.among.has(symbol)) continue
-    if (i % 64 === 0 && options.progress?.(i) === false) return undefined
-    const bars = set.bars[i]
+  const [rule, ...others] = program.results
+  const partRegisters = others.slice(0, parts.length)
+  const measures = others.slice(parts.length)
+  const out = emptyPart(parts.map(print))
+  const usual = usualRows(set.bars)
+  for (const i of options.rows ?? set.symbols.keys()) {
+    const symbol = set.symbols[i]
+    const bars = options.by === undefined ? set.bars[i] : completedBy(set.bars[i], options.by)
     const n = bars.time.length
     out.looked++
-    if (n > 0) ends.set(symbol, lastEnd(bars, options.takenAt))
-    machine.run(barSource(bars, options.others?.(symbol)))
+    if (n === 0) {
+      out.empty.push(symbol)
+      out.unknown.push(symbol)
+      for (const part of out.parts) part.unknown++
+      continue
+    }
+    const end = lastEnd(bars, options.takenAt)
+    out.ends.push([symbol, end])
+    if (options.by === undefined && usual(set.bars[i])) out.holey.push(symbol)
+    machine.run(barSource(bars, options.others?.(symbol), options.besides?.(symbol)))
+    for (const [k, part] of out.parts.entries()) {
+      const verdict = machine.verdicts[partRegisters[k]][n - 1]
+      part[verdict === HOLDS ? 'holds' : verdict === UNKNOWN ? 'unknown' : 'fails']++
+    }
     const verdicts = machine.verdicts[rule]
-    const verdict = n > 0 ? verdicts[n - 1] : UNKNOWN
+    const verdict = verdicts[n - 1]
+    const { hits, held, known } = countRows(verdicts)
+    out.held += held
+    out.known += known
     if (verdict === UNKNOWN) out.unknown.push(symbol)
     else if (verdict !== HOLDS) out.failed++
-    else {
+    else
       out.rows.push({
         symbol,
         values: measures.map((register) => machine.numbers[register][n - 1]),
         close: bars.close[n - 1],
         change: n > 1 ? 100 * (bars.close[n - 1] / bars.close[n - 2] - 1) : NaN,
-        hits: countHits(verdicts),
-        asOf: lastEnd(bars, options.takenAt),
+        hits,
+        asOf: end,
         recent: Array.from(bars.close.subarray(Math.max(0, n - RECENT))),
       })
-    }
   }
-  for (const end of ends.values()) if (end > out.asOf) out.asOf = end
-  for (const [symbol, end] of ends) if (end < out.asOf) out.stale.push(symbol)
   return out
 }
+
+const emptyPart = (texts: readonly string[]): ScanPart => ({
+  rows: [],
+  looked: 0,
+  failed: 0,
+  unknown: [],
+  parts: texts.map((text) => ({ text, holds: 0, fails: 0, unknown: 0 })),
+  held: 0,
+  known: 0,
+  ends: [],
+  empty: [],
+  holey: [],
+})
+
+/** Adds what another part found to the first. */
+export function addPart(to: ScanPart | undefined, more: ScanPart): ScanPart {
+  if (!to) return more
+  for (const list of ['rows', 'unknown', 'ends', 'empty', 'holey'] as const)
+    (to[list] as unknown[]).push(...(more[list] as unknown[]))
+  for (const count of ['looked', 'failed', 'held', 'known'] as const) to[count] += more[count]
+  to.parts.forEach((part, k) => {
+    for (const count of ['holds', 'fails', 'unknown'] as const) part[count] += more.parts[k][count]
+  })
+  return to
+}
+
+/** The whole of a scan, with what is behind the latest of it. Ends of different venues are told apart by a day. */
+export function finishScan(all: ScanPart): ScanResult {
+  const { ends, ...rest } = all
+  let asOf = -Infinity
+  for (const [, end] of ends) if (end > asOf) asOf = end
+  const stale = ends.filter(([, end]) => asOf - end >= STALE_AFTER).map(([symbol, end]) => ({ symbol, end }))
+  return { ...rest, asOf, stale }
+}
+
+/** Venues close at different hours: only what lies further back is behind. */
+const STALE_AFTER = 12 * 3_600_000
 
 /** End of the last bar; of one that is still growing, when it was taken. */
 function lastEnd(bars: Bars, takenAt: number | undefined): number {
@@ -97,9 +178,47 @@ function lastEnd(bars: Bars, takenAt: number | undefined): number {
   return Number.isFinite(bars.end[last]) ? bars.end[last] : (takenAt ?? bars.time[last])
 }
 
-/** How often a condition came true: it holds and did not on the bar before. */
-function countHits(verdicts: Uint8Array): number {
-  let hits = 0
-  for (let i = 1; i < verdicts.length; i++) if (verdicts[i] === HOLDS && verdicts[i - 1] !== HOLDS) hits++
-  return hits
+/** How often a condition came true (it holds and did not on the bar before), held, and was known. */
+function countRows(verdicts: Uint8Array): { hits: number; held: number; known: number } {
+  let [hits, held, known] = [0, 0, 0]
+  for (let i = 0; i < verdicts.length; i++) {
+    if (verdicts[i] === UNKNOWN) continue
+    known++
+    if (verdicts[i] !== HOLDS) continue
+    held++
+    if (i > 0 && verdicts[i - 1] !== HOLDS) hits++
+  }
+  return { hits, held, known }
+}
+
+/**
+ * Tells bars that miss some which most of the set's have: fewer rows between first and last than the fullest
+ * calendar of the same zone. Calendars are shared, so each is counted once.
+ */
+function usualRows(all: readonly Bars[]): (bars: Bars) => boolean {
+  const full = new Map<string, Bars>()
+  for (const bars of all) {
+    const key = bars.zone
+    if (bars.time.length > (full.get(key)?.time.length ?? 0)) full.set(key, bars)
+  }
+  const told = new Map<Float64Array, boolean>()
+  return (bars) => {
+    let answer = told.get(bars.time)
+    if (answer === undefined) {
+      const fullest = full.get(bars.zone)!.time
+      const first = bars.time[0]
+      const last = bars.time[bars.time.length - 1]
+      let expected = 0
+      for (let i = 0; i < fullest.length; i++) if (fullest[i] >= first && fullest[i] <= last) expected++
+      answer = expected > bars.time.length
+      told.set(bars.time, answer)
+    }
+    return answer
+  }
+}
+
+/** True where a rule is a state that lasts, and not a moment. */
+export const isState = (rule: Node, every: Timeframe): boolean => {
+  const { type } = checkTree(rule, every)
+  return type?.is === 'yes/no' && type.nature === 'state'
 }

@@ -1,26 +1,35 @@
 'use client'
-import { Button, Menu, Progress } from '@mantine/core'
+import { Button, Progress, SegmentedControl } from '@mantine/core'
 import { useHotkeys } from '@mantine/hooks'
 import { useRouter, useSearchParams } from 'next/navigation'
-import { Suspense, useEffect, useMemo } from 'react'
-import { checkRule, measuresIn, print, sayIssue } from '@/core/rules'
-import { parseTimeframe } from '@/core/market/timeframe'
+import { Suspense, useEffect, useMemo, useState } from 'react'
+import { type Security } from '@/core/market/security'
+import { checkRule, measuresIn, print } from '@/core/rules'
+import { type ScanRow } from '@/core/scan/scan'
+import { splitFrame, timeframeOf } from '../market/frames'
+import { useSource } from '../market/useMarket'
 import page from '../shell/Page.module.css'
 import { asOfText } from '../shell/marketTime'
-import { DataTable } from '../table/DataTable'
-import { exportTable } from '../table/exportTable'
+import { type Column, DataTable } from '../table/DataTable'
 import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
 import { columnsOf } from './columns'
 import { ExtraColumns } from './ExtraColumns'
 import css from './Find.module.css'
-import { restoreDraft, useFind } from './findStore'
-import { RuleEditor } from './RuleEditor'
-import { SavedScans, SaveScan, useSavedScan } from './SavedScans'
+import { type Found, restoreDraft, useFind } from './findStore'
+import { FrameChoice } from './FrameChoice'
+import { HistoryView } from './HistoryView'
 import { MarketToday } from './MarketToday'
+import { PairsView } from './PairsView'
+import { PartCounts } from './PartCounts'
+import { ResultBar } from './ResultBar'
+import { RuleBox, RuleNotes } from './RuleBox'
+import { SavedScans, SaveScan, useSavedScan } from './SavedScans'
 import { UniverseChoice } from './UniverseChoice'
-import { useScan, useSource } from './useScan'
-import { useUniverse } from './useUniverse'
+import { useNames } from './useNames'
+import { endOfDay, useScan } from './useScan'
+import { useTally } from './useTally'
+import { countryName, useUniverse, venueName } from './useUniverse'
 import { WhyPanel } from './WhyPanel'
 
 export function FindPage() {
@@ -31,19 +40,31 @@ export function FindPage() {
   )
 }
 
+type View = 'now' | 'before' | 'pairs'
+
+const VIEWS = [
+  { value: 'now', label: 'Who meets it' },
+  { value: 'before', label: 'When it was true before' },
+  { value: 'pairs', label: 'Pairs' },
+]
+
 function Find() {
   const router = useRouter()
   const asked = useSearchParams().get('scan')
-  const { rule, measures, frame, universe, result, selected } = useFind()
+  const { rule, measures, frame, universe, result, selected, asOfDate, live } = useFind()
+  const [view, setView] = useState<View>('now')
   const chosen = useUniverse(universe)
   const every = useMemo(() => {
     const own = universe.is === 'own' ? chosen.own.find((d) => d.id === universe.dataId) : undefined
-    return parseTimeframe(own?.every ?? frame.replace(' so far', '')) ?? { count: 1, unit: 'day' as const }
+    return timeframeOf(own?.every ?? splitFrame(frame).every)
   }, [universe, chosen.own, frame])
-  const checked = useMemo(() => checkRule(rule, every), [rule, every])
-  const { run, running, progress, problem, cancel } = useScan(chosen, checked)
+  const names = useNames()
+  const checked = useMemo(() => checkRule(rule, every, names), [rule, every, names])
+  const source = useSource(universe, chosen.own, frame, live)
+  const { run, running, progress, problem, cancel } = useScan(chosen, source, checked)
+  const edited = result !== undefined && result.rule !== rule
+  const tally = useTally(rule, checked, edited ? source : undefined, chosen.among, asOfDate)
   const ticket = useTicket((s) => s.ticket)
-  const source = useSource(universe, chosen.own)
 
   useEffect(() => void restoreDraft(), [])
   useSavedScan(asked)
@@ -56,51 +77,40 @@ function Find() {
   const open = (symbol: string) =>
     router.push(universe.is === 'own' ? `/look/${symbol}?data=${universe.dataId}` : `/look/${symbol}`)
   useHotkeys([['b', () => selected && universe.is !== 'own' && useTicket.getState().open(selected)]])
+  const by = asOfDate && universe.is !== 'own' ? endOfDay(asOfDate) : undefined
 
   return (
     <div className={page.page}>
       <section className={page.main} aria-label="Scan">
         <div className={css.lead}>
           <span>
-            Among <UniverseChoice chosen={chosen} />, find where
+            Among <UniverseChoice chosen={chosen} />
+            {universe.is === 'own' ? ', its bars' : null}
+            {universe.is !== 'own' && (
+              <>
+                , <FrameChoice />
+              </>
+            )}
+            , find where
           </span>
           <SavedScans />
         </div>
-        <RuleEditor
-          value={rule}
-          onChange={(text) => useFind.setState({ rule: text })}
-          onRun={run}
-          check={(text) => checkRule(text, every)}
-          label="Rule"
-          hint="for example: close crosses above sma(close, 50)"
+        <RuleBox rule={rule} checked={checked} every={every} names={names} onRun={run} />
+        <RuleNotes checked={checked} found={edited ? tally?.counted : result} />
+        <PartCounts
+          found={edited ? (tally?.counted ?? { parts: [], looked: 0 }) : (result ?? { parts: [], looked: 0 })}
+          total={edited ? tally?.counted.rows.length : undefined}
         />
-        <p className={css.issue} role="status">
-          {checked.issues.length > 0 ? (
-            <span className="refusal">{sayIssue(checked.issues[0])}</span>
-          ) : checked.type?.is === 'yes/no' && checked.type.nature === 'state' ? (
-            <span className="soft">
-              This is a state: it can hold for many bars in a row. For the bar on which it comes true, write
-              begins( … ).
-            </span>
-          ) : (
-            <span className="soft">This is a moment: it holds on the bar on which it happens.</span>
-          )}
-        </p>
         <div className={page.bar}>
-          <Summary problem={problem} asked={chosen.among?.length} />
+          <SegmentedControl
+            size="xs"
+            aria-label="What to look at"
+            data={VIEWS}
+            value={view}
+            onChange={(next) => setView(next as View)}
+          />
           <ExtraColumns measures={measures} every={every} />
           <SaveScan disabled={!result || checked.issues.length > 0} />
-          <Menu position="bottom-end">
-            <Menu.Target>
-              <Button variant="default" disabled={!result || result.rows.length === 0}>
-                Export
-              </Button>
-            </Menu.Target>
-            <Menu.Dropdown>
-              <Menu.Item onClick={() => exportTable('scan', 'csv', result!.rows, columns)}>CSV</Menu.Item>
-              <Menu.Item onClick={() => exportTable('scan', 'xlsx', result!.rows, columns)}>XLSX</Menu.Item>
-            </Menu.Dropdown>
-          </Menu>
           {running ? (
             <Button variant="default" onClick={cancel}>
               Cancel
@@ -112,28 +122,29 @@ function Find() {
           )}
         </div>
         {running && <Progress value={progress} aria-label="Scan under way" size={3} />}
-        {result && result.rows.length > 0 ? (
-          <DataTable
-            label="Securities that meet the rule"
-            rows={result.rows}
-            columns={columns}
-            idOf={(row) => row.symbol}
-            selected={selected}
-            onSelect={(row) => useFind.setState({ selected: row.symbol })}
-            onOpen={(row) => open(row.symbol)}
-          />
+        {view === 'before' ? (
+          <HistoryView source={source} among={chosen.among} checked={checked} open={open} />
+        ) : view === 'pairs' ? (
+          <PairsView source={source} among={chosen.among} />
         ) : (
-          <Empty
-            scanned={result !== undefined}
-            running={running}
-            run={run}
-            disabled={checked.issues.length > 0}
-            loosen={
-              result && result.looked > 0
-                ? measuresIn(checked.tree ?? { kind: 'name', name: 'close' }).map(print)
-                : []
-            }
-          />
+          <>
+            <Summary problem={problem} asked={chosen.among?.length} />
+            {result && result.rows.length > 0 ? (
+              <Result result={result} columns={columns} symbols={symbols} open={open} />
+            ) : (
+              <Empty
+                scanned={result !== undefined}
+                running={running}
+                run={run}
+                disabled={checked.issues.length > 0}
+                loosen={
+                  result && result.looked > 0
+                    ? measuresIn(checked.tree ?? { kind: 'name', name: 'close' }).map(print)
+                    : []
+                }
+              />
+            )}
+          </>
         )}
       </section>
       <aside className={page.aside} aria-label="The security in view">
@@ -141,8 +152,8 @@ function Find() {
           <TicketPanel />
         ) : (
           <>
-            <WhyPanel universe={universe} frame={frame} open={open} />
-            <MarketToday source={source} />
+            <WhyPanel source={source} open={open} />
+            <MarketToday source={source} by={by} />
           </>
         )}
       </aside>
@@ -150,57 +161,146 @@ function Find() {
   )
 }
 
+/** The result as a table: filtered, grouped, with the columns that were chosen. */
+function Result({
+  result,
+  columns,
+  symbols,
+  open,
+}: {
+  result: Found
+  columns: readonly Column<ScanRow>[]
+  symbols: ReadonlyMap<string, Security>
+  open(symbol: string): void
+}) {
+  const { selected, grouping, hidden, entered, left, live } = useFind()
+  const [filter, setFilter] = useState('')
+  const rows = useMemo(() => {
+    const going = live ? goingRows(left, result) : []
+    const wanted = filter.trim().toLowerCase()
+    const all = [...result.rows, ...going]
+    if (wanted === '') return all
+    return all.filter((row) => {
+      const security = symbols.get(row.symbol)
+      const about = [row.symbol, security?.name, security?.sector, countryName(security?.country ?? '')]
+      return about.some((text) => text?.toLowerCase().includes(wanted))
+    })
+  }, [result, filter, symbols, live, left])
+  const shown = useMemo(
+    () => columns.filter((c) => !hidden.includes(c.id) && (!c.optional || hidden.includes(`+${c.id}`))),
+    [columns, hidden],
+  )
+  const groupOf = useMemo(() => {
+    if (grouping === 'none') return undefined
+    return ({ symbol }: ScanRow): string => {
+      const security = symbols.get(symbol)
+      if (!security) return 'not listed'
+      if (grouping === 'country') return countryName(security.country)
+      return grouping === 'venue' ? venueName(security.venue) : security[grouping]
+    }
+  }, [grouping, symbols])
+  return (
+    <>
+      <ResultBar rows={rows} columns={columns} filter={filter} setFilter={setFilter} />
+      <DataTable
+        label="Securities that meet the rule"
+        rows={rows}
+        columns={shown}
+        idOf={(row) => row.symbol}
+        selected={selected}
+        groupOf={groupOf}
+        mark={({ symbol }) => (left[symbol] ? 'going' : entered[symbol] ? 'came' : undefined)}
+        onSelect={(row) => useFind.setState({ selected: row.symbol })}
+        onOpen={(row) => open(row.symbol)}
+      />
+    </>
+  )
+}
+
+/** Rows of those that met the rule a moment ago and do not any more. */
+function goingRows(left: Record<string, number>, result: Found): ScanRow[] {
+  const there = new Set(result.rows.map((row) => row.symbol))
+  return Object.keys(left)
+    .filter((symbol) => !there.has(symbol))
+    .map((symbol) => ({
+      symbol,
+      values: result.measureTexts.map(() => NaN),
+      close: NaN,
+      change: NaN,
+      hits: NaN,
+      asOf: NaN,
+      recent: [],
+    }))
+}
+
 /** "38 of 412 meet it · 3 unknown · as of Friday's close, all up to date". */
 function Summary({ problem, asked }: { problem: string; asked: number | undefined }) {
-  const { result, universe, rule } = useFind()
+  const { result, universe, rule, live, entered, left } = useFind()
   if (problem) {
     return (
-      <span role="alert" className="refusal">
+      <p role="alert" className="refusal">
         {problem}
-      </span>
+      </p>
     )
   }
   if (!result)
     return (
-      <span className="soft">{asked === undefined ? 'ready' : `${asked} securities to look through`}</span>
+      <p className="soft">
+        {asked === undefined ? 'ready' : `${asked.toLocaleString('en-US')} securities to look through`}
+      </p>
     )
-  const { rows, looked, unknown, asOf, stale } = result
+  const { rows, looked, unknown, asOf, stale, holey, empty } = result
   const edited = result.rule !== rule
   const zone = universe.is === 'own' ? 'UTC' : 'America/Halifax'
+  const { soFar } = splitFrame(result.frame)
+  const oldest = stale.length > 0 ? Math.min(...stale.map((s) => s.end)) : NaN
+  const listed = (symbols: readonly string[]) => symbols.slice(0, 30).join(', ')
   return (
-    <span data-testid="summary">
-      {edited ? (
-        <>
-          <span className="warning">The rule was changed since:</span> <strong>{rows.length}</strong> of{' '}
-          {looked} met it before
-        </>
-      ) : (
-        <>
-          <strong>{rows.length}</strong> of {looked} meet it
-        </>
-      )}
+    <p data-testid="summary" className={css.told}>
+      {edited && <span className="warning">The rule was changed since: </span>}
+      <strong>{rows.length.toLocaleString('en-US')}</strong> of {looked.toLocaleString('en-US')}{' '}
+      {edited ? 'met it before' : 'meet it'}
       {unknown.length > 0 && (
-        <span title={unknown.slice(0, 30).join(', ')}>
+        <span title={listed(unknown)}>
           {' '}
-          · <strong>{unknown.length}</strong> unknown, too few bars
+          · <strong>{unknown.length.toLocaleString('en-US')}</strong> unknown, too few bars
         </span>
       )}
       {Number.isFinite(asOf) && (
         <span className="soft">
           {' '}
-          · as of{' '}
+          · {soFar && universe.is !== 'own' ? 'the bar so far, ' : 'completed bars, '}as of{' '}
           {universe.is === 'own' ? asOfText(asOf - 1, zone).replace(', 23:59', '') : asOfText(asOf, zone)}
         </span>
       )}
       {stale.length > 0 ? (
-        <span className="warning" title={stale.slice(0, 30).join(', ')}>
-          , {stale.length} older
+        <span className="warning" title={listed(stale.map((s) => s.symbol))}>
+          {' '}
+          · {stale.length.toLocaleString('en-US')} end earlier, the oldest {ageText(asOf - oldest)} before
         </span>
       ) : (
-        looked > 0 && <span className="soft">, all up to date</span>
+        looked > empty.length && <span className="soft">, all up to date</span>
       )}
-    </span>
+      {holey.length > 0 && (
+        <span className="warning" title={listed(holey)}>
+          {' '}
+          · {holey.length.toLocaleString('en-US')} miss some bars
+        </span>
+      )}
+      {live && (
+        <span className="soft">
+          {' '}
+          · looking every few seconds: {Object.keys(entered).length} came, {Object.keys(left).length} went in
+          the last minute
+        </span>
+      )}
+    </p>
   )
+}
+
+const ageText = (ms: number): string => {
+  const days = Math.round(ms / 86_400_000)
+  return days <= 1 ? 'a day' : `${days.toLocaleString('en-US')} days`
 }
 
 function Empty({

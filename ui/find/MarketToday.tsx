@@ -1,25 +1,30 @@
 'use client'
 import { useQuery } from '@tanstack/react-query'
 import { type Breadth, sayBreadth } from '@/core/scan/breadth'
-import { useBroker, useSecurities } from '../link/LinkProvider'
+import { VENUE } from '../link/LinkProvider'
 import css from './Find.module.css'
-import { breadthOf, type Source } from './scanEngine'
+import { breadthOf, type Source } from '../market/scanEngine'
+import { useMarket } from '../market/useMarket'
 
 const SESSIONS = 63
 const WIDTH = 274
 const HALF = 30
 
 /** Breadth beside the scan: which way the market leans, drawn over three months and said in a sentence. */
-export function MarketToday({ source }: { source: Source | undefined }) {
-  const broker = useBroker()
-  const securities = useSecurities().data
+export function MarketToday({ source, by }: { source: Source | undefined; by?: number }) {
+  const market = useMarket()
   // Days tell the lean whatever bars the scan runs on.
-  const days: Source | undefined = source && (source.is === 'own' ? source : { ...source, frame: '1 day' })
-  const listed = securities?.filter((s) => s.kind !== 'Index').map((s) => s.symbol)
+  const days: Source | undefined =
+    source &&
+    (source.is === 'own'
+      ? source
+      : { ...source, frame: '1 day', version: source.version.split(' ').slice(0, 2).join(' ') })
+  const home = market?.securities.filter((s) => s.kind !== 'Index' && s.venue === VENUE).map((s) => s.symbol)
   const { data } = useQuery({
-    queryKey: ['breadth', days],
-    enabled: days !== undefined && (days.is === 'own' || listed !== undefined),
-    queryFn: () => breadthOf(broker, days!, days!.is === 'own' ? undefined : listed),
+    queryKey: ['breadth', days, by],
+    enabled: days !== undefined && market !== undefined,
+    placeholderData: (before) => before,
+    queryFn: () => breadthOf(market!, days!, days!.is === 'own' ? undefined : home, by),
   })
   if (!data || data.time.length === 0) return null
   const last = data.time.length - 1

@@ -1,24 +1,26 @@
 'use client'
-import { Button, Popover, TextInput } from '@mantine/core'
+import { Button, Drawer, Popover, TagsInput, TextInput } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useEffect, useState } from 'react'
-import { db, type SavedScan, sayStorageError } from '@/store/db'
+import { SUPPLIED, type SuppliedScan } from '@/core/scan/supplied'
+import { db, type SavedScan, type ScanRun, sayStorageError } from '@/store/db'
 import { tell, tellProblem } from '../shell/tell'
 import css from './Find.module.css'
-import { restoreDraft, useFind } from './findStore'
+import { frameText } from './FrameChoice'
+import { NO_RESULT, restoreDraft, useFind } from './findStore'
+import { RunsOf } from './RunsOf'
+import { ScheduleChoice } from './ScheduleChoice'
 
 function load(scan: SavedScan): void {
   const { id, name, rule, measures, universe, frame } = scan
   useFind.setState({
-    scanId: id,
-    name,
-    rule,
-    measures,
-    universe,
-    frame,
-    result: undefined,
-    selected: undefined,
+    ...NO_RESULT,
+    ...{ scanId: id, name, rule, measures, universe, frame, asOfDate: undefined },
   })
+}
+
+function loadSupplied({ name: _, tag: __, ...scan }: SuppliedScan): void {
+  useFind.setState({ ...NO_RESULT, ...scan, scanId: undefined, name: undefined, asOfDate: undefined })
 }
 
 /** Opens the saved scan that the address names. */
@@ -31,63 +33,116 @@ export function useSavedScan(id: string | null): void {
   }, [id])
 }
 
-/** The scans that were saved, each with its last run. */
+async function removeScan(scan: SavedScan): Promise<void> {
+  await db.transaction('rw', db.scans, db.runs, async () => {
+    await db.scans.delete(scan.id)
+    await db.runs.where('scanId').equals(scan.id).delete()
+  })
+  if (useFind.getState().scanId === scan.id) useFind.setState({ scanId: undefined, name: undefined })
+}
+
+/** The scans that were saved, with their tags, schedule and runs, and those that come with the product. */
 export function SavedScans() {
   const [open, setOpen] = useState(false)
   const scans = useLiveQuery(() => db.scans.orderBy('name').toArray(), [], [])
   const runs = useLiveQuery(() => db.runs.orderBy('ranAt').toArray(), [], [])
-  const lastRun = (id: string) => runs.findLast((run) => run.scanId === id)
-  const remove = async (scan: SavedScan) => {
-    await db.transaction('rw', db.scans, db.runs, async () => {
-      await db.scans.delete(scan.id)
-      await db.runs.where('scanId').equals(scan.id).delete()
-    })
-    if (useFind.getState().scanId === scan.id) useFind.setState({ scanId: undefined, name: undefined })
+  const [tag, setTag] = useState<string>()
+  const tags = [...new Set(scans.flatMap((scan) => scan.tags ?? []))].sort()
+  const shown = tag ? scans.filter((scan) => scan.tags?.includes(tag)) : scans
+  const take = (put: () => void) => {
+    put()
+    setOpen(false)
   }
   return (
-    <Popover opened={open} onChange={setOpen} position="bottom-end" trapFocus>
-      <Popover.Target>
-        <button
-          type="button"
-          className="blank"
-          style={{ font: '13px var(--sans)', whiteSpace: 'nowrap' }}
-          onClick={() => setOpen(!open)}
-        >
-          Saved scans ({scans.length})
+    <>
+      <button
+        type="button"
+        className="blank"
+        style={{ font: '13px var(--sans)', whiteSpace: 'nowrap' }}
+        onClick={() => setOpen(true)}
+      >
+        Saved scans ({scans.length})
+      </button>
+      <Drawer opened={open} onClose={() => setOpen(false)} position="right" size={460} title="Scans">
+        <h3>My scans</h3>
+        {scans.length === 0 && <p className="soft">None yet. Scan, then “Save the scan”.</p>}
+        {tags.length > 0 && (
+          <p className={css.tags}>
+            {tags.map((one) => (
+              <button
+                key={one}
+                type="button"
+                className={css.tag}
+                aria-pressed={one === tag}
+                onClick={() => setTag(one === tag ? undefined : one)}
+              >
+                {one}
+              </button>
+            ))}
+          </p>
+        )}
+        {shown.map((scan) => (
+          <SavedScanRow
+            key={scan.id}
+            scan={scan}
+            runs={runs.filter((run) => run.scanId === scan.id)}
+            take={() => take(() => load(scan))}
+          />
+        ))}
+        <h3 style={{ marginTop: 18 }}>Supplied</h3>
+        {SUPPLIED.map((scan) => (
+          <div key={scan.name} className={css.savedRow}>
+            <button type="button" className={css.plain} onClick={() => take(() => loadSupplied(scan))}>
+              <strong>{scan.name}</strong> <span className="soft">{scan.tag}</span>
+              <code className={css.ruleLine}>{scan.rule}</code>
+            </button>
+          </div>
+        ))}
+      </Drawer>
+    </>
+  )
+}
+
+function SavedScanRow({ scan, runs, take }: { scan: SavedScan; runs: ScanRun[]; take(): void }) {
+  const [more, setMore] = useState(false)
+  const last = runs.at(-1)
+  return (
+    <div className={css.savedScan}>
+      <div className={css.savedRow}>
+        <button type="button" className={css.plain} onClick={take}>
+          <strong>{scan.name}</strong>{' '}
+          <span className="soft">
+            {last ? `found ${last.symbols.length}` : 'not run yet'} · {frameText(scan.frame)}
+            {scan.schedule && ' · runs by itself'}
+          </span>
+          <code className={css.ruleLine}>{scan.rule}</code>
         </button>
-      </Popover.Target>
-      <Popover.Dropdown>
-        <div className={css.saved}>
-          {scans.length === 0 && <span className="soft">None yet. Scan, then “Save the scan”.</span>}
-          {scans.map((scan) => {
-            const run = lastRun(scan.id)
-            return (
-              <div key={scan.id} className={css.savedRow}>
-                <button
-                  type="button"
-                  className="blank"
-                  style={{ borderBottom: 0 }}
-                  onClick={() => {
-                    load(scan)
-                    setOpen(false)
-                  }}
-                >
-                  <strong>{scan.name}</strong>{' '}
-                  <span className="soft">{run ? `found ${run.symbols.length}` : 'not run yet'}</span>
-                </button>
-                <Button
-                  variant="subtle"
-                  aria-label={`Remove the scan ${scan.name}`}
-                  onClick={() => remove(scan)}
-                >
-                  ×
-                </Button>
-              </div>
-            )
-          })}
+        <Button variant="subtle" size="xs" aria-expanded={more} onClick={() => setMore(!more)}>
+          {more ? 'less' : 'runs'}
+        </Button>
+        <Button
+          variant="subtle"
+          size="xs"
+          aria-label={`Remove the scan ${scan.name}`}
+          onClick={() => removeScan(scan)}
+        >
+          ×
+        </Button>
+      </div>
+      {more && (
+        <div className={css.savedMore}>
+          <TagsInput
+            size="xs"
+            label="Tags"
+            value={scan.tags ?? []}
+            onChange={(tags) => void db.scans.update(scan.id, { tags })}
+            placeholder={scan.tags?.length ? '' : 'evening, breakouts'}
+          />
+          <ScheduleChoice scan={scan} />
+          <RunsOf runs={runs} />
         </div>
-      </Popover.Dropdown>
-    </Popover>
+      )}
+    </div>
   )
 }
 
@@ -100,18 +155,16 @@ export function SaveScan({ disabled }: { disabled: boolean }) {
   const save = async () => {
     const { rule, measures, universe, frame, result } = useFind.getState()
     const scan: SavedScan = {
+      ...same,
       id: same?.id ?? crypto.randomUUID(),
       name: text.trim(),
-      rule,
-      measures,
-      universe,
-      frame,
+      ...{ rule, measures, universe, frame },
       savedAt: Date.now(),
     }
     try {
       await db.transaction('rw', db.scans, db.runs, async () => {
         await db.scans.put(scan)
-        if (result)
+        if (result && result.by === undefined)
           await db.runs.add({
             id: crypto.randomUUID(),
             scanId: scan.id,

@@ -1,33 +1,47 @@
 'use client'
-import { Button } from '@mantine/core'
+import { Button, TextInput } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
 import { barSource, checkRule, type Part } from '@/core/rules'
 import { hitRows } from '@/core/scan/hits'
 import { type ScanFrame, type Universe } from '@/store/db'
-import { useBroker, useSecurities } from '../link/LinkProvider'
+import { useSecurities } from '../link/LinkProvider'
 import { Followed } from '../look/Followed'
 import { useBars } from '../look/useBars'
+import { splitFrame } from '../market/frames'
 import { VerdictMark } from '../shell/VerdictMark'
 import { useTicket } from '../ticket/ticketStore'
 import css from './Find.module.css'
 import { useFind } from './findStore'
-import { explainOne } from './scanEngine'
-import { useSource } from './useScan'
-import { useUniverse } from './useUniverse'
+import { explainOne, type Source } from '../market/scanEngine'
+import { useMarket } from '../market/useMarket'
+import { venueName } from './useUniverse'
 
 /** Why the marked security meets the rule, and how it went the times before. */
-export function WhyPanel({
-  universe,
-  frame,
-  open,
-}: {
-  universe: Universe
-  frame: ScanFrame
-  open(symbol: string): void
-}) {
-  const { selected, result } = useFind()
+export function WhyPanel({ source, open }: { source: Source | undefined; open(symbol: string): void }) {
+  const { selected, result, universe } = useFind()
+  const [asked, setAsked] = useState('')
   const security = useSecurities().data?.find((s) => s.symbol === selected)
+  const met = result?.rows.some((row) => row.symbol === selected)
+  const ask = (
+    <form
+      className={css.ask}
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (asked.trim() === '') return
+        useFind.setState({ selected: asked.trim().toUpperCase() })
+        setAsked('')
+      }}
+    >
+      <TextInput
+        size="xs"
+        aria-label="Why not this one: symbol"
+        placeholder="Why not …? A symbol"
+        value={asked}
+        onChange={(e) => setAsked(e.currentTarget.value)}
+      />
+    </form>
+  )
   if (!selected || !result) {
     return (
       <>
@@ -36,42 +50,50 @@ export function WhyPanel({
           Mark a row with the mouse or the arrow keys: each part of the rule stands here with its values.
           Enter opens it on a chart.
         </p>
+        {result && ask}
       </>
     )
   }
   return (
     <>
       <h2>{security?.name ?? selected}</h2>
-      <p className="soft">{security ? `${selected} · ${security.sector}` : 'my own data'}</p>
+      <p className="soft">
+        {security
+          ? `${selected} · ${security.sector} · ${venueName(security.venue)}`
+          : universe.is === 'own'
+            ? 'my own data'
+            : 'not listed'}
+      </p>
       <div className={css.actions}>
         <Button variant="default" onClick={() => open(selected)}>
           Look closer
         </Button>
-        {universe.is !== 'own' && (
+        {universe.is !== 'own' && security?.tradable && (
           <Button onClick={() => useTicket.getState().open(selected)}>Make it an order</Button>
         )}
       </div>
-      <h3>Why it is here</h3>
-      <Why symbol={selected} universe={universe} rule={result.rule} />
+      <h3>{met ? 'Why it is here' : 'Why it is not here'}</h3>
+      {source && <Why symbol={selected} source={source} rule={result.rule} by={result.by} />}
+      {ask}
       <h3>When it happened before</h3>
-      <Before symbol={selected} universe={universe} frame={frame} rule={result.rule} />
+      <Before symbol={selected} universe={universe} frame={result.frame} rule={result.rule} />
     </>
   )
 }
 
-function Why({ symbol, universe, rule }: { symbol: string; universe: Universe; rule: string }) {
-  const broker = useBroker()
-  const source = useSource(universe, useUniverse(universe).own)
-  const frameKey = source ? JSON.stringify(source) : ''
+function Why({ symbol, source, rule, by }: { symbol: string; source: Source; rule: string; by?: number }) {
+  const market = useMarket()
   const { data, error } = useQuery({
-    queryKey: ['why', symbol, rule, frameKey],
-    enabled: source !== undefined,
-    queryFn: async () => (await explainOne(broker, source!, rule, symbol)) ?? null,
-    placeholderData: (before) => before,
+    queryKey: ['why', symbol, rule, JSON.stringify(source), by],
+    enabled: market !== undefined,
+    queryFn: async () => (await explainOne(market!, source, { rule, symbol, by })) ?? null,
+    placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
   })
   if (error) return <p className="refusal">{error.message}</p>
+  if (data === null)
+    return <p className="soft">There are no bars of {symbol} here. Look it up with / (search).</p>
   return data ? (
-    <Parts parts={data.parts.length > 0 && data.text.includes(' and ') ? data.parts : [data]} />
+    <Parts parts={data.parts.length > 0 ? data.parts : [data]} />
   ) : (
     <p className="soft">asking …</p>
   )
@@ -103,7 +125,7 @@ function Before({
   rule: string
 }) {
   const dataId = universe.is === 'own' ? universe.dataId : undefined
-  const bars = useBars(symbol, frame.replace(' so far', ''), { dataId }).data
+  const bars = useBars(symbol, splitFrame(frame).every, { dataId }).data
   const rows = useMemo(() => {
     const checked = bars && checkRule(rule, bars.every)
     return checked?.type ? hitRows(checked.tree, barSource(bars!)) : undefined

@@ -2,17 +2,33 @@ import { create } from 'zustand'
 import { type ScanResult } from '@/core/scan/scan'
 import { db, type ScanFrame, type Universe } from '@/store/db'
 
+/** A scan's result with what it was a scan of. */
+export type Found = ScanResult & { measureTexts: string[]; rule: string; frame: ScanFrame; by?: number }
+
+/** By what hits can be gathered under headings. */
+export type Grouping = 'none' | 'sector' | 'country' | 'kind' | 'venue'
+
 /** What the trader last looked for: kept between sections, and as a draft in the browser between days. */
 export interface FindState {
   rule: string
   measures: string[]
   universe: Universe
   frame: ScanFrame
+  /** Date of a past session whose close the scan stands at; none for now. */
+  asOfDate?: string
+  grouping: Grouping
+  /** Columns that are not shown, by id. */
+  hidden: string[]
   /** The saved scan that this came from. */
   scanId?: string
   name?: string
-  result?: ScanResult & { measureTexts: string[]; rule: string }
+  result?: Found
   selected?: string
+  /** Left running: it looks again by itself while the session moves. */
+  live: boolean
+  /** Wall clock at which a row came in, and symbols that have just gone, while left running. */
+  entered: Record<string, number>
+  left: Record<string, number>
   /** What was being written last time has been read from storage. */
   draftRead: boolean
 }
@@ -25,11 +41,30 @@ export const useFind = create<FindState>(() => ({
   measures: [],
   universe: { is: 'everything' },
   frame: '1 day',
+  grouping: 'none',
+  hidden: [],
+  live: false,
+  entered: {},
+  left: {},
   draftRead: false,
 }))
 
 const DRAFT = 'find draft'
-type Draft = Pick<FindState, 'rule' | 'measures' | 'universe' | 'frame' | 'scanId' | 'name'>
+const DRAFTED = [
+  'rule',
+  'measures',
+  'universe',
+  'frame',
+  'scanId',
+  'name',
+  'asOfDate',
+  'grouping',
+  'hidden',
+] as const
+type Draft = Partial<Pick<FindState, (typeof DRAFTED)[number]>>
+
+const draftOf = (state: FindState): Draft =>
+  Object.fromEntries(DRAFTED.map((key) => [key, state[key]])) as Draft
 
 let restoring: Promise<void> | undefined
 
@@ -42,25 +77,25 @@ export function restoreDraft(): Promise<void> {
   return restoring
 }
 
+/** Nothing of the last result stands any more. */
+export const NO_RESULT = {
+  result: undefined,
+  selected: undefined,
+  entered: {},
+  left: {},
+  live: false,
+} as const
+
 /** Takes up another universe; the rest of the draft stays. */
 export async function chooseUniverse(universe: Universe): Promise<void> {
   await restoreDraft()
-  useFind.setState({ universe, result: undefined, selected: undefined })
+  useFind.setState({ universe, ...NO_RESULT })
 }
 
 let timer: ReturnType<typeof setTimeout>
 useFind.subscribe((state, before) => {
-  const same = (['rule', 'measures', 'universe', 'frame', 'scanId', 'name'] as const).every(
-    (key) => state[key] === before[key],
-  )
-  if (same || !state.draftRead) return
+  if (DRAFTED.every((key) => state[key] === before[key]) || !state.draftRead) return
   clearTimeout(timer)
-  const { rule, measures, universe, frame, scanId, name } = state
-  timer = setTimeout(
-    () =>
-      void db.settings
-        .put({ name: DRAFT, value: { rule, measures, universe, frame, scanId, name } })
-        .catch(() => undefined),
-    300,
-  )
+  const value = draftOf(state)
+  timer = setTimeout(() => void db.settings.put({ name: DRAFT, value }).catch(() => undefined), 300)
 })

@@ -1,29 +1,14 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { type Checked, measuresIn, print } from '@/core/rules'
-import { db, type Universe } from '@/store/db'
-import { useBroker, useSession } from '../link/LinkProvider'
+import { type ScanResult } from '@/core/scan/scan'
+import { db } from '@/store/db'
+import { CANCELED } from '@/workers/scanPool'
 import { BrokerProblem } from '../link/problem'
 import { useLink } from '../link/useLink'
-import { useFind } from './findStore'
-import { cancelScan, runScan, type Source } from './scanEngine'
+import { runScan, type Source } from '../market/scanEngine'
+import { useMarket } from '../market/useMarket'
+import { type Found, useFind } from './findStore'
 import { type useUniverse } from './useUniverse'
-
-/** Where a scan's bars come from; the version changes when a session opens or ends. */
-export function useSource(
-  universe: Universe,
-  own: ReturnType<typeof useUniverse>['own'],
-): Source | undefined {
-  const session = useSession().data
-  const frame = useFind((s) => s.frame)
-  const minute = useLink((s) => s.clock?.now.slice(0, 16))
-  if (universe.is === 'own') {
-    const data = own.find((d) => d.id === universe.dataId)
-    return data && { is: 'own', dataId: data.id, version: String(data.importedAt) }
-  }
-  if (!session) return undefined
-  const version = `${session.date} ${session.state} ${frame === '15 min' ? minute : ''}`
-  return { is: 'market', frame, version }
-}
 
 /** True if what is written is still the saved scan: a changed one is not a run of it. */
 async function isAsSaved(scanId: string): Promise<boolean> {
@@ -35,64 +20,122 @@ async function isAsSaved(scanId: string): Promise<boolean> {
   )
 }
 
+export async function keepRun(scanId: string, name: string, result: ScanResult): Promise<void> {
+  const now = useLink.getState().clock?.now
+  await db.runs.add({
+    id: crypto.randomUUID(),
+    scanId,
+    name,
+    ranAt: Date.now(),
+    marketTime: now ? Date.parse(now) : undefined,
+    dataAsOf: result.asOf,
+    symbols: result.rows.map((row) => row.symbol),
+  })
+}
+
+export const sayProblem = (error: unknown): string => {
+  if (error instanceof BrokerProblem) return `${error.detail} ${error.mend}`
+  const { message } = error as Error
+  return message === CANCELED || (error as Error).name === 'AbortError' ? 'The scan was canceled.' : message
+}
+
+/** How long a row stays marked as new, and one that went stays in view, in real milliseconds. */
+export const MARKED_FOR = 60_000
+
+/** What came in and what went between two looks of a scan that is left running. */
+function moved(
+  before: Found,
+  now: ScanResult,
+): Pick<ReturnType<typeof useFind.getState>, 'entered' | 'left'> {
+  const { entered, left } = useFind.getState()
+  const at = Date.now()
+  const lately = (times: Record<string, number>) =>
+    Object.fromEntries(Object.entries(times).filter(([, time]) => at - time < MARKED_FOR))
+  const was = new Set(before.rows.map((row) => row.symbol))
+  const is = new Set(now.rows.map((row) => row.symbol))
+  const [coming, going] = [lately(entered), lately(left)]
+  for (const symbol of is) if (!was.has(symbol)) coming[symbol] = at
+  for (const symbol of was) if (!is.has(symbol)) going[symbol] = at
+  for (const symbol of is) delete going[symbol]
+  for (const symbol of Object.keys(coming)) if (!is.has(symbol)) delete coming[symbol]
+  return { entered: coming, left: going }
+}
+
 /** Runs the scan that is written, keeps its result, and with a saved scan the run. */
-export function useScan(chosen: ReturnType<typeof useUniverse>, checked: Checked) {
-  const broker = useBroker()
+export function useScan(
+  chosen: ReturnType<typeof useUniverse>,
+  source: Source | undefined,
+  checked: Checked,
+) {
+  const market = useMarket()
   const [running, setRunning] = useState(false)
   const [progress, setProgress] = useState(0)
   const [problem, setProblem] = useState('')
   const [waiting, setWaiting] = useState(false)
-  const universe = useFind((s) => s.universe)
-  const source = useSource(universe, chosen.own)
+  const { universe, frame, scanId, live, draftRead, result, asOfDate } = useFind()
+  const abort = useRef<AbortController>(undefined)
   const { among } = chosen
   const key = source ? JSON.stringify(source) : ''
 
-  const run = useCallback(async () => {
-    if (!checked.type) return
-    if (key === '') {
-      if (universe.is === 'own') setProblem('That set of own data was removed. Choose another universe.')
-      else setWaiting(true)
-      return
-    }
-    const { rule, measures, scanId, name } = useFind.getState()
-    const texts = [...new Set([...measuresIn(checked.tree).map(print), ...measures])]
-    setRunning(true)
-    setProgress(2)
-    setProblem('')
-    try {
-      const result = await runScan(
-        broker,
-        JSON.parse(key) as Source,
-        { rule, measures: texts, among },
-        (done, of) => setProgress((100 * done) / of),
-      )
-      useFind.setState({ result: { ...result, measureTexts: texts, rule }, selected: result.rows[0]?.symbol })
-      if (scanId && name && (await isAsSaved(scanId))) {
-        const now = useLink.getState().clock?.now
-        await db.runs.add({
-          id: crypto.randomUUID(),
-          scanId,
-          name,
-          ranAt: Date.now(),
-          marketTime: now ? Date.parse(now) : undefined,
-          dataAsOf: result.asOf,
-          symbols: result.rows.map((row) => row.symbol),
-        })
+  const run = useCallback(
+    async (again = false) => {
+      if (!checked.type) return
+      if (key === '' || !market) {
+        if (universe.is === 'own' && market)
+          setProblem('That set of own data was removed. Choose another universe.')
+        else setWaiting(true)
+        return
       }
-    } catch (error) {
-      const message =
-        error instanceof BrokerProblem ? `${error.detail} ${error.mend}` : (error as Error).message
-      setProblem(message === 'canceled' ? 'The scan was canceled.' : message)
-    } finally {
-      setRunning(false)
-    }
-  }, [broker, checked, key, among, universe])
+      abort.current?.abort()
+      const mine = (abort.current = new AbortController())
+      const { rule, measures, name } = useFind.getState()
+      const texts = [...new Set([...measuresIn(checked.tree).map(print), ...measures])]
+      const by = asOfDate && universe.is !== 'own' ? endOfDay(asOfDate) : undefined
+      if (!again) {
+        setRunning(true)
+        setProgress(2)
+      }
+      setProblem('')
+      const about = { measureTexts: texts, rule, frame, by }
+      let shown = 0
+      try {
+        const found = await runScan(
+          market,
+          JSON.parse(key) as Source,
+          { rule, measures: texts, among, by },
+          (soFar, done, of) => {
+            if (again || mine.signal.aborted) return
+            setProgress((100 * done) / of)
+            // Not at every piece: the table is drawn anew each time.
+            if (Date.now() - shown < 150) return
+            shown = Date.now()
+            useFind.setState({ result: { ...soFar, rows: [...soFar.rows], ...about } })
+          },
+          mine.signal,
+        )
+        if (mine.signal.aborted) return
+        const before = useFind.getState()
+        const kept = found.rows.some((row) => row.symbol === before.selected)
+        useFind.setState({
+          result: { ...found, ...about },
+          selected: kept && again ? before.selected : found.rows[0]?.symbol,
+          ...(again && before.result ? moved(before.result, found) : { entered: {}, left: {} }),
+        })
+        if (!again && by === undefined && scanId && name && (await isAsSaved(scanId)))
+          await keepRun(scanId, name, found)
+      } catch (error) {
+        if (abort.current === mine) setProblem(sayProblem(error))
+      } finally {
+        if (abort.current === mine) setRunning(false)
+      }
+    },
+    [market, checked, key, among, universe, frame, scanId, asOfDate],
+  )
+
   // A scan that was opened, or moved to another universe, runs without being asked; one that was asked for
   // before the market answered runs as soon as it does.
-  const { draftRead, result, scanId, frame } = useFind()
-  const ready =
-    draftRead && checked.type !== undefined && chosen.ready && (universe.is === 'own' || key !== '')
-  const view = JSON.stringify([universe, frame, scanId])
+  const ready = draftRead && checked.type !== undefined && chosen.ready && market !== undefined && key !== ''
+  const view = JSON.stringify([universe, frame, scanId, asOfDate])
   const lastView = useRef('')
   useEffect(() => {
     if (!ready || !(waiting || (result === undefined && lastView.current !== view))) return
@@ -100,5 +143,21 @@ export function useScan(chosen: ReturnType<typeof useUniverse>, checked: Checked
     setWaiting(false)
     void run()
   }, [ready, waiting, result, view, run])
-  return { run, running: running || waiting, progress, problem, cancel: cancelScan }
+
+  // Left running, it looks again each time that the market has moved.
+  const lastKey = useRef('')
+  useEffect(() => {
+    if (live && ready && result && lastKey.current !== key && lastKey.current !== '') void run(true)
+    lastKey.current = key
+  }, [live, ready, key, result, run])
+
+  const cancel = () => {
+    abort.current?.abort()
+    setRunning(false)
+    setProblem('The scan was canceled.')
+  }
+  return { run: () => run(), running: running || waiting, progress, problem, cancel }
 }
+
+/** A moment after every venue's close of a date, and before the next session of any. */
+export const endOfDay = (date: string): number => Date.parse(`${date}T23:59:59Z`)

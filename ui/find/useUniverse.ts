@@ -1,57 +1,113 @@
 import { useLiveQuery } from 'dexie-react-hooks'
-import { db, type OwnData, type SavedScan, type ScanRun, type Universe } from '@/store/db'
+import { useMemo } from 'react'
+import { type Security } from '@/core/market/security'
+import { db, type OwnData, type SavedScan, type ScanRun, type SymbolList, type Universe } from '@/store/db'
 import { useSecurities } from '../link/LinkProvider'
 
+/** What a universe may be made of besides those listed. */
+interface Known {
+  own: readonly OwnData[]
+  scans: readonly SavedScan[]
+  lists: readonly SymbolList[]
+}
+
+const COUNTRY = new Intl.DisplayNames('en', { type: 'region' })
+export const countryName = (code: string): string =>
+  /^[A-Z]{2}$/.test(code) ? (COUNTRY.of(code) ?? code) : code
+
+const VENUE_NAME: Record<string, string> = { XBKW: 'Brackwater', XSKR: 'Skerry' }
+export const venueName = (mic: string): string => VENUE_NAME[mic] ?? mic
+
+const JOINED = { or: 'or', and: 'and also', without: 'without' } as const
+
 /** A universe in words. */
-export function universeText(
-  universe: Universe,
-  own: readonly OwnData[],
-  scans: readonly SavedScan[],
-): string {
+export function universeText(universe: Universe, known: Known): string {
+  const { own, scans, lists } = known
   switch (universe.is) {
     case 'everything':
-      return 'everything on Brackwater'
+      return 'everything listed'
+    case 'venue':
+      return `everything on ${venueName(universe.mic)}`
     case 'kind':
-      return universe.kind === 'Stock' ? 'all stocks on Brackwater' : 'all funds on Brackwater'
+      return universe.kind === 'Stock' ? 'all stocks' : 'all funds'
     case 'sector':
       return `the sector ${universe.sector}`
+    case 'country':
+      return `companies of ${countryName(universe.country)}`
     case 'own':
       return `my own data, ${own.find((d) => d.id === universe.dataId)?.name ?? 'removed'}`
     case 'scan':
       return `the last result of ${scans.find((s) => s.id === universe.scanId)?.name ?? 'a removed scan'}`
+    case 'list':
+      return `the list ${lists.find((l) => l.id === universe.listId)?.name ?? 'that was removed'}`
+    case 'joined':
+      return universe.parts.map((part) => universeText(part, known)).join(` ${JOINED[universe.how]} `)
   }
 }
 
-/** The latest run of a saved scan. */
-const lastRun = async (scanId: string): Promise<ScanRun | undefined> =>
-  (await db.runs.where('scanId').equals(scanId).sortBy('ranAt')).at(-1)
+/** Who is in a universe, in the order in which they are listed; undefined for own data, which is all of it. */
+export function membersOf(
+  universe: Universe,
+  listed: readonly Security[],
+  runs: ReadonlyMap<string, readonly string[]>,
+  lists: readonly SymbolList[],
+): string[] | undefined {
+  const where = (holds: (security: Security) => boolean) => listed.filter(holds).map((s) => s.symbol)
+  switch (universe.is) {
+    case 'everything':
+      return where(() => true)
+    case 'venue':
+      return where((s) => s.venue === universe.mic)
+    case 'kind':
+      return where((s) => s.kind === universe.kind)
+    case 'sector':
+      return where((s) => s.sector === universe.sector)
+    case 'country':
+      return where((s) => s.country === universe.country)
+    case 'scan':
+      return [...(runs.get(universe.scanId) ?? [])]
+    case 'list':
+      return lists.find((l) => l.id === universe.listId)?.symbols ?? []
+    case 'own':
+      return undefined
+    case 'joined': {
+      const [one, other] = universe.parts.map((part) => membersOf(part, listed, runs, lists) ?? [])
+      const has = new Set(other)
+      if (universe.how === 'or') return [...new Set([...one, ...other])]
+      return one.filter((symbol) => has.has(symbol) === (universe.how === 'and'))
+    }
+  }
+}
 
-const NONE: OwnData[] = []
+/** The symbols of the latest run of each saved scan. */
+async function lastRuns(): Promise<Map<string, string[]>> {
+  const runs: ScanRun[] = await db.runs.orderBy('ranAt').toArray()
+  return new Map(runs.map((run) => [run.scanId, run.symbols]))
+}
+
+const NONE: never[] = []
 
 /** Everything that can be chosen as a universe, and who is in the chosen one. */
 export function useUniverse(universe: Universe) {
   const securities = useSecurities().data
   const ownRead = useLiveQuery(() => db.ownData.orderBy('name').toArray(), [])
-  const own = ownRead ?? NONE
-  const scans = useLiveQuery(() => db.scans.orderBy('name').toArray(), [], [])
-  const scanId = universe.is === 'scan' ? universe.scanId : ''
-  const last = useLiveQuery(async () => ({ scanId, run: await lastRun(scanId) }), [scanId])
-  // While another scan's run is being read, the one before is still in hand.
-  const run = last?.scanId === scanId ? last.run : undefined
-  const listed = (securities ?? []).filter((s) => s.kind !== 'Index')
-  const among =
-    universe.is === 'everything'
-      ? listed.map((s) => s.symbol)
-      : universe.is === 'kind'
-        ? listed.filter((s) => s.kind === universe.kind).map((s) => s.symbol)
-        : universe.is === 'sector'
-          ? listed.filter((s) => s.sector === universe.sector).map((s) => s.symbol)
-          : universe.is === 'scan'
-            ? (run?.symbols ?? [])
-            : undefined
+  const scansRead = useLiveQuery(() => db.scans.orderBy('name').toArray(), [])
+  const listsRead = useLiveQuery(() => db.lists.orderBy('name').toArray(), [])
+  const runs = useLiveQuery(lastRuns, [])
+  const own: OwnData[] = ownRead ?? NONE
+  const scans: SavedScan[] = scansRead ?? NONE
+  const lists: SymbolList[] = listsRead ?? NONE
+  const listed = useMemo(() => (securities ?? []).filter((s) => s.kind !== 'Index'), [securities])
+  const among = useMemo(
+    () => membersOf(universe, listed, runs ?? new Map<string, string[]>(), lists),
+    [universe, listed, runs, lists],
+  )
   const sectors = [...new Set(listed.filter((s) => s.kind === 'Stock').map((s) => s.sector))].sort()
+  const countries = [...new Set(listed.map((s) => s.country))].sort()
+  const venues = [...new Set(listed.map((s) => s.venue))].sort()
   /** Members are known: the market has answered, and so has the browser's storage. */
-  const ready =
-    universe.is === 'own' ? ownRead !== undefined : securities !== undefined && last?.scanId === scanId
-  return { securities, own, scans, sectors, among, ready, text: universeText(universe, own, scans) }
+  const stored = ownRead !== undefined && listsRead !== undefined && runs !== undefined
+  const ready = stored && (universe.is === 'own' || securities !== undefined)
+  const text = universeText(universe, { own, scans, lists })
+  return { securities, listed, own, scans, lists, sectors, countries, venues, among, ready, text }
 }

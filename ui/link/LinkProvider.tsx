@@ -136,7 +136,13 @@ export const useSecurities = () => {
   return useQuery({ queryKey: ['securities'], queryFn: broker.securities, staleTime: Infinity })
 }
 
-/** The venue of the stand-in world. */
+/** Every venue and its session. */
+export const useVenues = () => {
+  const broker = useBroker()
+  return useQuery({ queryKey: ['venues'], queryFn: broker.venues, refetchInterval: 30_000 })
+}
+
+/** The home venue of the stand-in world. */
 export const VENUE = 'XBKW'
 
 export const useSession = () => {

@@ -1,6 +1,9 @@
 import { z } from 'zod'
 import { Security } from '@/core/market/security'
-import { Clock, Quote, SessionView } from '@/core/market/wire'
+import { Action } from '@/core/market/adjust'
+import { type ExtraName } from '@/core/market/bars'
+import { type Report } from '@/core/market/figures'
+import { Clock, Quote, ReportView, SessionView } from '@/core/market/wire'
 import { Account, Check, type NewOrder, Order, Position } from '@/core/orders/model'
 import { type Access } from './access'
 import { problemOf, unreachable } from './problem'
@@ -49,9 +52,24 @@ export class Broker {
   }
 
   session = (mic: string) => this.get(SessionView, `/venues/${mic}/session`)
+  venues = () => this.get(z.array(SessionView), '/venues')
+  actions = (symbol: string) => this.get(z.array(Action), `/securities/${encodeURIComponent(symbol)}/actions`)
+
+  /** What companies have reported, by symbol, oldest first. */
+  async reports(symbols?: readonly string[]): Promise<Record<string, Report[]>> {
+    const query = symbols ? `?symbols=${symbols.map(encodeURIComponent).join(',')}` : ''
+    const out: Record<string, Report[]> = {}
+    for (const { symbol, known, ...told } of await this.get(z.array(ReportView), `/reports${query}`))
+      (out[symbol] ??= []).push({ known: Date.parse(known), ...told })
+    return out
+  }
+
   securities = () => this.get(z.array(Security), '/securities')
-  quotes = (symbols: readonly string[]) =>
-    this.get(z.array(Quote), `/quotes?symbols=${symbols.map(encodeURIComponent).join(',')}`)
+  quotes = (symbols?: readonly string[]) =>
+    this.get(
+      z.array(Quote),
+      symbols ? `/quotes?symbols=${symbols.map(encodeURIComponent).join(',')}` : '/quotes',
+    )
   account = () => this.get(Account, '/paper/account')
   positions = () => this.get(z.array(Position), '/paper/positions')
   orders = (which: 'today' | 'working' | 'all' = 'today') =>
@@ -81,11 +99,23 @@ export class Broker {
   /** Bars of many securities, or of some, in the FHB1 form. */
   async bars(
     every: string,
-    options: { soFar?: boolean; symbols?: string[]; limit?: number; signal?: AbortSignal } = {},
+    options: {
+      soFar?: boolean
+      symbols?: string[]
+      limit?: number
+      /** First date, "yyyy-MM-dd". */
+      from?: string
+      adjust?: 'splits' | 'all' | 'raw'
+      extras?: readonly ExtraName[]
+      signal?: AbortSignal
+    } = {},
   ): Promise<ArrayBuffer> {
     const query = new URLSearchParams({ every, soFar: String(options.soFar ?? false) })
     if (options.symbols) query.set('symbols', options.symbols.join(','))
     if (options.limit) query.set('limit', String(options.limit))
+    if (options.from) query.set('from', options.from)
+    if (options.adjust) query.set('adjust', options.adjust)
+    if (options.extras && options.extras.length > 0) query.set('extras', options.extras.join(','))
     return (await this.fetch(`/bars?${query}`, { signal: options.signal })).arrayBuffer()
   }
 }

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { decodeBars } from '@/core/formats/barsBinary'
+import { openTable } from '@/core/market/barTable'
 import { type Bars } from '@/core/market/bars'
 import { db } from '@/store/db'
 import { useBroker, useSession } from '../link/LinkProvider'
@@ -30,10 +31,10 @@ export function useBars(
     staleTime: Infinity,
     queryFn: async (): Promise<Bars | null> => {
       if (options.dataId) return (await db.ownBars.get([options.dataId, symbol!]))?.bars ?? null
-      const set = decodeBars(
+      const table = decodeBars(
         await broker.bars(every, { symbols: [symbol!], soFar: options.soFar, limit: LIMIT[every] }),
       )
-      return set.bars[0] ?? null
+      return openTable(table).bars[0] ?? null
     },
   })
 }

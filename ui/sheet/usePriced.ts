@@ -82,6 +82,7 @@ export function usePriced(): PricedRow[] {
         ...facts,
         near: [],
         session: { open, venue: session.name, opens: session.opens.slice(11, 16) },
+        currency: account.currency,
         clOrdIdTaken: false,
         promised: 0,
         buyingPowerE4: toE4(power),

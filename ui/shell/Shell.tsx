@@ -2,6 +2,7 @@
 import { MantineProvider } from '@mantine/core'
 import { Notifications } from '@mantine/notifications'
 import { type ReactNode, useSyncExternalStore } from 'react'
+import { Schedules } from '../find/Schedules'
 import { LinkProvider } from '../link/LinkProvider'
 import { DayRail } from './DayRail'
 import { Headline } from './Headline'
@@ -27,6 +28,7 @@ export function Shell({ brokerUrl, children }: { brokerUrl: string; children: Re
     <MantineProvider theme={theme} defaultColorScheme="auto">
       <Notifications position="bottom-right" autoClose={6000} />
       <LinkProvider brokerUrl={brokerUrl}>
+        {inBrowser && <Schedules />}
         <div className={css.frame}>
           <DayRail />
           <Headline />

@@ -1,5 +1,11 @@
 'use client'
-import { getCoreRowModel, getSortedRowModel, type SortingState, useReactTable } from '@tanstack/react-table'
+import {
+  getCoreRowModel,
+  getSortedRowModel,
+  type Row as SortedRow,
+  type SortingState,
+  useReactTable,
+} from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type KeyboardEvent, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import css from './DataTable.module.css'
@@ -15,6 +21,8 @@ export interface Column<Row> {
   hint?: string
   /** Stands in exported files only: on the screen another column tells it. */
   fileOnly?: boolean
+  /** Shown only when it is asked for. */
+  optional?: boolean
 }
 
 interface Props<Row> {
@@ -28,7 +36,13 @@ interface Props<Row> {
   initialSort?: SortingState
   /** Rows may be taller than one line. */
   wrap?: boolean
+  /** Heading under which a row stands; rows of one heading are kept together. */
+  groupOf?(row: Row): string
+  /** What is to be said of a row by its look: it has just come, or is going. */
+  mark?(row: Row): 'came' | 'going' | undefined
 }
+
+type Item<Row> = { heading: string; count: number } | { row: SortedRow<Row> }
 
 /** Unknown last, whichever way the column is sorted. */
 function compare(a: string | number | undefined, b: string | number | undefined): number {
@@ -53,6 +67,8 @@ export function DataTable<Row>({
   onOpen,
   initialSort = [],
   wrap,
+  groupOf,
+  mark,
 }: Props<Row>) {
   const columns = useMemo(() => all.filter((column) => !column.fileOnly), [all])
   const [sorting, setSorting] = useState<SortingState>(initialSort)
@@ -79,9 +95,10 @@ export function DataTable<Row>({
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
   })
-  const sorted = table.getRowModel().rows
+  const model = table.getRowModel().rows
+  const { list, sorted } = useMemo(() => gathered(model, groupOf), [model, groupOf])
   const virtual = useVirtualizer({
-    count: sorted.length,
+    count: list.length,
     getScrollElement: () => scroll.current,
     estimateSize: () => 29,
     overscan: 12,
@@ -89,10 +106,11 @@ export function DataTable<Row>({
   })
   const items = virtual.getVirtualItems()
   const at = sorted.findIndex((row) => row.id === selected)
+  const place = list.findIndex((item) => 'row' in item && item.row.id === selected)
 
   // A marked row that is out of sight is brought into view, but only when the mark moves.
   useEffect(() => {
-    if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' })
+    if (place >= 0) virtual.scrollToIndex(place, { align: 'auto' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the virtualizer changes on every scroll
   }, [selected])
 
@@ -163,13 +181,23 @@ export function DataTable<Row>({
             </tr>
           )}
           {items.map((item) => {
-            const row = sorted[item.index]
+            const entry = list[item.index]
+            if ('heading' in entry)
+              return (
+                <tr key={`heading ${entry.heading}`} className={css.heading} data-index={item.index}>
+                  <th scope="rowgroup" colSpan={columns.length}>
+                    {entry.heading} <span className="soft">{entry.count.toLocaleString('en-US')}</span>
+                  </th>
+                </tr>
+              )
+            const { row } = entry
             return (
               <tr
                 key={row.id}
                 ref={wrap ? virtual.measureElement : undefined}
                 data-index={item.index}
                 data-opens={selectable || undefined}
+                data-mark={mark?.(row.original)}
                 aria-rowindex={item.index + 2}
                 aria-selected={selectable ? row.id === selected : undefined}
                 onClick={() => onSelect?.(row.original)}
@@ -196,4 +224,27 @@ export function DataTable<Row>({
       </table>
     </div>
   )
+}
+
+/** Rows under their headings, those with the most rows first; within one as they were sorted. */
+function gathered<Row>(
+  rows: SortedRow<Row>[],
+  groupOf: ((row: Row) => string) | undefined,
+): { list: Item<Row>[]; sorted: SortedRow<Row>[] } {
+  if (!groupOf) return { list: rows.map((row) => ({ row })), sorted: rows }
+  const groups = new Map<string, SortedRow<Row>[]>()
+  for (const row of rows) {
+    const heading = groupOf(row.original)
+    const group = groups.get(heading)
+    if (group) group.push(row)
+    else groups.set(heading, [row])
+  }
+  const ordered = [...groups].sort(([a, x], [b, y]) => y.length - x.length || a.localeCompare(b))
+  return {
+    list: ordered.flatMap(([heading, group]): Item<Row>[] => [
+      { heading, count: group.length },
+      ...group.map((row) => ({ row })),
+    ]),
+    sorted: ordered.flatMap(([, group]) => group),
+  }
 }

@@ -1,0 +1,106 @@
+import { type Action, adjusted, type Adjustment } from '@/core/market/adjust'
+import { type Bars, type ExtraName } from '@/core/market/bars'
+import { type Report } from '@/core/market/figures'
+import { type Timeframe } from '@/core/market/timeframe'
+import { SKERRY, BRACKWATER } from '@/core/market/venue'
+import { actionsOf, asTraded } from './actions'
+import { History } from './history'
+import { grownListing, type Listed, LISTING, NORTHERN_LISTING } from './listing'
+import { Market, type Quote } from './market'
+import { reportsOf } from './reports'
+
+/** How bars are asked for: the last `limit` that begin from `from` up to `to`, epoch milliseconds. */
+export interface BarsAsk {
+  from?: number
+  to?: number
+  limit: number
+  soFar: boolean
+  adjust?: Adjustment
+  extras?: readonly ExtraName[]
+}
+
+/** All venues of the stand-in world. Orders go to the home market; the others can be looked at. */
+export class Markets {
+  readonly all: readonly Market[]
+  readonly listing: readonly Listed[]
+  private readonly histories = new Map<string, History>()
+  private readonly actions = new Map<string, Action[]>()
+  private readonly reports = new Map<string, Report[]>()
+
+  /** `securities` is how many are listed in all; those that are named where it is less. */
+  constructor(
+    private readonly seed: string,
+    firstDate: string,
+    lastDate: string,
+    securities = 0,
+  ) {
+    const north = grownListing(SKERRY, NORTHERN_LISTING, Math.round(securities / 8))
+    const home = grownListing(BRACKWATER, LISTING, securities - north.length)
+    this.all = [
+      new Market(BRACKWATER, home, seed, firstDate, lastDate),
+      new Market(SKERRY, north, `${seed} north`, firstDate, lastDate),
+    ]
+    for (const market of this.all) this.histories.set(market.venue.mic, new History(market))
+    this.listing = [...home, ...north].sort((a, b) => (a.symbol < b.symbol ? -1 : 1))
+  }
+
+  get home(): Market {
+    return this.all[0]
+  }
+
+  find(symbol: string): Listed | undefined {
+    for (const market of this.all) {
+      const listed = market.find(symbol)
+      if (listed) return listed
+    }
+    return undefined
+  }
+
+  of = (listed: Listed): Market => this.all.find((market) => market.venue.mic === listed.venue)!
+
+  reach(moment: number): void {
+    for (const market of this.all) market.reach(moment)
+  }
+
+  quoteAt = (listed: Listed, moment: number): Quote => this.of(listed).quoteAt(listed, moment)
+
+  /** Splits and dividends with an ex-date up to a moment. */
+  actionsOf(listed: Listed, now: number): Action[] {
+    const begun = this.of(listed).sessionsBegunBy(now)
+    const last = begun.at(-1)?.date ?? ''
+    let all = this.actions.get(listed.symbol)
+    if (!all || !this.known(listed, begun.length)) {
+      const dates = this.of(listed).dates()
+      all = actionsOf(this.seed, listed, dates, this.of(listed).dailyOf(listed))
+      this.actions.set(listed.symbol, all)
+      this.counted.set(listed.symbol, dates.length)
+    }
+    return all.filter((action) => action.exDate <= last)
+  }
+
+  private readonly counted = new Map<string, number>()
+  private known = (listed: Listed, sessions: number) => (this.counted.get(listed.symbol) ?? 0) >= sessions
+
+  /** What the company had reported by a moment. */
+  reportsOf(listed: Listed, now: number): Report[] {
+    let all = this.reports.get(listed.symbol)
+    if (!all || (all.at(-1)?.known ?? Infinity) < now) {
+      const market = this.of(listed)
+      all = reportsOf(this.seed, listed, market.allSessions(), market.dailyOf(listed))
+      this.reports.set(listed.symbol, all)
+    }
+    return all.filter((report) => report.known <= now)
+  }
+
+  /** Bars of a security as of a moment, by default made comparable over splits. */
+  bars(listed: Listed, every: Timeframe, now: number, ask: BarsAsk): Bars {
+    const how = ask.adjust ?? 'splits'
+    const history = this.histories.get(listed.venue)!
+    if (how === 'splits') return history.bars(listed, every, now, ask)
+    const actions = this.actionsOf(listed, now)
+    return history.bars(listed, every, now, ask, (bars) => {
+      const raw = asTraded(bars, actions)
+      return how === 'raw' ? raw : adjusted(raw, actions, 'all')
+    })
+  }
+}

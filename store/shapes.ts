@@ -1,0 +1,131 @@
+import { z } from 'zod'
+import { Drawing } from '@/core/market/drawings'
+import { Ballot } from '@/core/scan/ballot'
+
+/** What the trader makes, as it lies in the browser's storage and in workspace files. */
+
+/** How two sets of securities are put together. */
+export const Joining = z.enum(['or', 'and', 'without'])
+export type Joining = z.infer<typeof Joining>
+
+/** Which securities a scan looks through. */
+export type Universe =
+  | { is: 'everything' }
+  | { is: 'venue'; mic: string }
+  | { is: 'kind'; kind: 'Stock' | 'Fund' }
+  | { is: 'sector'; sector: string }
+  | { is: 'country'; country: string }
+  | { is: 'own'; dataId: string }
+  | { is: 'scan'; scanId: string }
+  | { is: 'list'; listId: string }
+  /** Sets joined: those of either, of both, or of the first without the second. */
+  | { is: 'joined'; how: Joining; parts: [Universe, Universe] }
+
+export const Universe: z.ZodType<Universe> = z.lazy(() =>
+  z.discriminatedUnion('is', [
+    z.object({ is: z.literal('everything') }),
+    z.object({ is: z.literal('venue'), mic: z.string() }),
+    z.object({ is: z.literal('kind'), kind: z.enum(['Stock', 'Fund']) }),
+    z.object({ is: z.literal('sector'), sector: z.string() }),
+    z.object({ is: z.literal('country'), country: z.string() }),
+    z.object({ is: z.literal('own'), dataId: z.string() }),
+    z.object({ is: z.literal('scan'), scanId: z.string() }),
+    z.object({ is: z.literal('list'), listId: z.string() }),
+    z.object({ is: z.literal('joined'), how: Joining, parts: z.tuple([Universe, Universe]) }),
+  ]),
+)
+
+/** Bars that a scan runs on: a timeframe, with " so far" after it where the bar still growing is among them. */
+export const ScanFrame = z.string().regex(/^\d+ (min|hour|day|week|month)( so far)?$/)
+export type ScanFrame = z.infer<typeof ScanFrame>
+
+/** When a scan runs by itself, while the application is open. */
+export const Schedule = z.discriminatedUnion('is', [
+  z.object({ is: z.literal('every'), minutes: z.int().min(1).max(390) }),
+  z.object({ is: z.literal('after open'), minutes: z.int().min(0).max(390) }),
+  z.object({ is: z.literal('after close') }),
+])
+export type Schedule = z.infer<typeof Schedule>
+
+export const SavedScan = z.object({
+  id: z.string(),
+  name: z.string(),
+  rule: z.string(),
+  measures: z.array(z.string()),
+  universe: Universe,
+  frame: ScanFrame,
+  savedAt: z.number(),
+  tags: z.array(z.string()).optional(),
+  schedule: Schedule.optional(),
+})
+export type SavedScan = z.infer<typeof SavedScan>
+
+/** One run of a saved scan, kept with the moment that its data stood at. */
+export const ScanRun = z.object({
+  id: z.string(),
+  scanId: z.string(),
+  name: z.string(),
+  /** Wall clock, and the market's own time, where it was known. */
+  ranAt: z.number(),
+  marketTime: z.number().optional(),
+  dataAsOf: z.number(),
+  symbols: z.array(z.string()),
+})
+export type ScanRun = z.infer<typeof ScanRun>
+
+/** A set of the trader's own securities, imported from files. */
+export const OwnData = z.object({
+  id: z.string(),
+  name: z.string(),
+  importedAt: z.number(),
+  every: z.string(),
+  symbols: z.array(z.string()),
+})
+export type OwnData = z.infer<typeof OwnData>
+
+/** Securities by hand or from a file, in the order that the trader gave them. */
+export const SymbolList = z.object({
+  id: z.string(),
+  name: z.string(),
+  symbols: z.array(z.string()),
+  changedAt: z.number(),
+})
+export type SymbolList = z.infer<typeof SymbolList>
+
+/** One panel of a chart and the measures drawn in it; the first holds the price. */
+export const LookPanel = z.object({ id: z.string(), measures: z.array(z.string()) })
+export type LookPanel = z.infer<typeof LookPanel>
+
+/** What is drawn on the chart of a security, and how that chart is laid out. */
+export const LookLayout = z.object({
+  symbol: z.string(),
+  drawings: z.array(Drawing),
+  panels: z.array(LookPanel),
+  /** Timeframes beside one another, the first large. */
+  frames: z.array(z.string()),
+  changedAt: z.number(),
+})
+export type LookLayout = z.infer<typeof LookLayout>
+
+/** Company figures of the trader's own, from a file. */
+export const OwnReports = z.object({
+  symbol: z.string(),
+  reports: z.array(
+    z.object({
+      known: z.number(),
+      sharesOutstanding: z.number().optional(),
+      float: z.number().optional(),
+      eps: z.number().optional(),
+      epsGrowth: z.number().optional(),
+      nextEarnings: z.string().optional(),
+      confirmed: z.boolean().optional(),
+      beforeOpen: z.boolean().optional(),
+    }),
+  ),
+})
+export type OwnReports = z.infer<typeof OwnReports>
+
+export const Setting = z.object({ name: z.string(), value: z.unknown() })
+export type Setting = z.infer<typeof Setting>
+
+export { Ballot }

@@ -1,0 +1,123 @@
+'use client'
+import { Button, Popover, Switch, TextInput } from '@mantine/core'
+import { DateTime } from 'luxon'
+import { useState } from 'react'
+import { isIntraday, parseTimeframe, timeframeText } from '@/core/market/timeframe'
+import { splitFrame } from '../market/frames'
+import css from './Find.module.css'
+import { NO_RESULT, useFind } from './findStore'
+
+const NAMED: Record<string, string> = { '1 day': 'daily', '1 week': 'weekly', '1 month': 'monthly' }
+const USUAL = ['1 month', '1 week', '1 day', '1 hour', '15 min', '5 min']
+
+/** "daily bars, completed": which bars, whether the one still growing is among them, and as of when. */
+export function frameText(frame: string, asOfDate?: string): string {
+  const { every, soFar } = splitFrame(frame)
+  const bars = `${NAMED[every] ?? every.replace(/s$/, '')} bars`
+  if (asOfDate) return `${bars} as of ${DateTime.fromISO(asOfDate).setLocale('en').toFormat('d LLL yyyy')}`
+  return soFar ? `${bars} and the one so far` : bars
+}
+
+export function FrameChoice() {
+  const [open, setOpen] = useState(false)
+  const { frame, asOfDate } = useFind()
+  const { every, soFar } = splitFrame(frame)
+  const [text, setText] = useState('')
+  const [date, setDate] = useState('')
+  const asked = parseTimeframe(text)
+  const take = (change: { every?: string; soFar?: boolean; asOfDate?: string | undefined }) => {
+    const next = { every, soFar, asOfDate, ...change }
+    useFind.setState({
+      frame: `${next.every}${next.soFar && !next.asOfDate ? ' so far' : ''}`,
+      asOfDate: next.asOfDate,
+      ...NO_RESULT,
+    })
+  }
+  return (
+    <Popover opened={open} onChange={setOpen} position="bottom-start" trapFocus>
+      <Popover.Target>
+        <button
+          type="button"
+          className="blank"
+          aria-label={`Bars: ${frameText(frame, asOfDate)}`}
+          onClick={() => {
+            setDate(asOfDate ?? '')
+            setOpen(!open)
+          }}
+        >
+          {frameText(frame, asOfDate)}
+        </button>
+      </Popover.Target>
+      <Popover.Dropdown w={330}>
+        <div className={css.frames}>
+          {USUAL.map((one) => (
+            <Button
+              key={one}
+              variant={one === every ? 'filled' : 'default'}
+              size="xs"
+              aria-pressed={one === every}
+              onClick={() => take({ every: one })}
+            >
+              {NAMED[one] ?? one}
+            </Button>
+          ))}
+        </div>
+        <form
+          className={css.row}
+          onSubmit={(e) => {
+            e.preventDefault()
+            if (asked) take({ every: timeframeText(asked) })
+          }}
+        >
+          <TextInput
+            label="Any other length"
+            placeholder="2 hours, 3 days, 45 min"
+            value={text}
+            onChange={(e) => setText(e.currentTarget.value)}
+            error={
+              text.trim() !== '' && !asked
+                ? 'A whole number of minutes, hours, days, weeks or months'
+                : undefined
+            }
+            style={{ flex: 1 }}
+          />
+          <Button type="submit" variant="default" disabled={!asked}>
+            Use
+          </Button>
+        </form>
+        <Switch
+          mt={12}
+          label="with the bar that is still growing"
+          description={
+            isIntraday(parseTimeframe(every) ?? { count: 1, unit: 'day' })
+              ? 'Else only bars that are complete.'
+              : 'Today so far. Else only sessions that are over.'
+          }
+          checked={soFar}
+          disabled={asOfDate !== undefined}
+          onChange={(e) => take({ soFar: e.currentTarget.checked })}
+        />
+        <form
+          className={css.row}
+          style={{ marginTop: 12 }}
+          onSubmit={(e) => {
+            e.preventDefault()
+            take({ asOfDate: date === '' ? undefined : date })
+            setOpen(false)
+          }}
+        >
+          <TextInput
+            type="date"
+            label="As of the close of a past day"
+            value={date}
+            onChange={(e) => setDate(e.currentTarget.value)}
+            style={{ flex: 1 }}
+          />
+          <Button type="submit" variant="default">
+            {date === '' ? 'Now' : 'Go'}
+          </Button>
+        </form>
+      </Popover.Dropdown>
+    </Popover>
+  )
+}

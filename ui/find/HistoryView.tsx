@@ -1,0 +1,195 @@
+'use client'
+import { Button, Progress } from '@mantine/core'
+import { useQuery } from '@tanstack/react-query'
+import { DateTime } from 'luxon'
+import { useMemo, useState } from 'react'
+import { type Checked } from '@/core/rules'
+import { decimal, priceText } from '@/core/market/money'
+import { followed, type Followed, type Hit } from '@/core/scan/history'
+import { historyOf, type Source } from '../market/scanEngine'
+import { useMarket } from '../market/useMarket'
+import { Change } from '../shell/Change'
+import { type Column, DataTable } from '../table/DataTable'
+import { exportTable } from '../table/exportTable'
+import css from './Find.module.css'
+import { FollowedChart } from './FollowedChart'
+import { useFind } from './findStore'
+import { sayProblem } from './useScan'
+
+const AHEAD = [1, 5, 20]
+
+/** Below so many cases that stand on their own, the figures are said to prove little. */
+const ENOUGH = 20
+
+/** When the rule was true before, of everything in the universe, and what came after, against all other bars. */
+export function HistoryView({
+  source,
+  among,
+  checked,
+  open,
+}: {
+  source: Source | undefined
+  among: readonly string[] | undefined
+  checked: Checked
+  open(symbol: string): void
+}) {
+  const market = useMarket()
+  const rule = useFind((s) => s.rule)
+  const [progress, setProgress] = useState(0)
+  const [which, setWhich] = useState(1)
+  const [selected, setSelected] = useState<string>()
+  const { data, error, isFetching } = useQuery({
+    queryKey: ['history', rule, JSON.stringify(source), among],
+    enabled: market !== undefined && source !== undefined && checked.type !== undefined,
+    staleTime: Infinity,
+    queryFn: async ({ signal }) =>
+      (await historyOf(
+        market!,
+        source!,
+        { rule, ahead: AHEAD, among },
+        (done, of) => setProgress((100 * done) / of),
+        signal,
+      )) ?? null,
+  })
+  const summaries = useMemo(() => (data ? AHEAD.map((_, k) => followed(data, k)) : []), [data])
+  const hits = useMemo(() => (data ? [...data.hits].sort((a, b) => b.time - a.time) : []), [data])
+  const zone = 'America/Halifax'
+  const columns: Column<Hit>[] = [
+    {
+      id: 'symbol',
+      header: 'Symbol',
+      value: (hit) => hit.symbol,
+      cell: (hit) => <strong>{hit.symbol}</strong>,
+    },
+    {
+      id: 'when',
+      header: 'When',
+      value: (hit) => DateTime.fromMillis(hit.time, { zone }).toFormat('yyyy-MM-dd HH:mm'),
+      cell: (hit) => DateTime.fromMillis(hit.time, { zone }).setLocale('en').toFormat('ccc d LLL yyyy'),
+    },
+    {
+      id: 'close',
+      header: 'Close',
+      right: true,
+      value: (hit) => hit.close,
+      cell: (hit) => priceText(hit.close),
+    },
+    ...AHEAD.map((n, k): Column<Hit> => ({
+      id: `after ${n}`,
+      header: `${n} bar${n === 1 ? '' : 's'} later %`,
+      right: true,
+      value: (hit) => hit.changes[k],
+      cell: (hit) => <Change value={hit.changes[k]} decimals={1} />,
+    })),
+  ]
+  if (!checked.type) return <p className="soft">Write a sound rule to see when it was true before.</p>
+  if (error) return <p className="refusal">{sayProblem(error)}</p>
+  if (!data && isFetching)
+    return (
+      <div>
+        <p className="soft">Looking through the past …</p>
+        <Progress value={progress} size={3} aria-label="Looking through the past" />
+      </div>
+    )
+  if (!data || hits.length === 0)
+    return <p className="soft">{data === undefined ? '' : 'The rule never came true on these bars.'}</p>
+  const chosen = summaries[which]
+  return (
+    <div className={css.history}>
+      <p className={css.lean}>{saySummary(hits.length, chosen)}</p>
+      <div className={css.historyTop}>
+        <SummaryTable all={summaries} which={which} setWhich={setWhich} />
+        <FollowedChart followed={chosen} />
+      </div>
+      <div className={css.resultBar}>
+        <strong>{hits.length.toLocaleString('en-US')} times</strong>
+        <span style={{ flex: 1 }} />
+        <Button size="xs" variant="default" onClick={() => exportTable('history', 'csv', hits, columns)}>
+          Export CSV
+        </Button>
+        <Button size="xs" variant="default" onClick={() => exportTable('history', 'xlsx', hits, columns)}>
+          Export XLSX
+        </Button>
+      </div>
+      <DataTable
+        label="When the rule came true"
+        rows={hits}
+        columns={columns}
+        idOf={(hit) => `${hit.symbol} ${hit.time}`}
+        selected={selected}
+        onSelect={(hit) => {
+          setSelected(`${hit.symbol} ${hit.time}`)
+          useFind.setState({ selected: hit.symbol })
+        }}
+        onOpen={(hit) => open(hit.symbol)}
+      />
+    </div>
+  )
+}
+
+/** What the figures say, and how far they can be trusted. */
+export function saySummary(times: number, f: Followed): string {
+  const bars = f.ahead === 1 ? 'One bar' : `${f.ahead} bars`
+  if (f.cases === 0) return `It came true ${times} times, but what follows has not come yet.`
+  const sign = (x: number) => `${x < 0 ? '−' : '+'}${decimal(Math.abs(x), 1)} %`
+  const base = `${bars} later the middle of ${f.cases.toLocaleString('en-US')} hits stood at ${sign(f.median)}, of all other bars at ${sign(f.others.median)}.`
+  if (f.independent < 5)
+    return `${base} Only ${f.independent} of them stand on their own: that proves nothing.`
+  const range = `Chance alone would move it between ${sign(f.low)} and ${sign(f.high)}`
+  const differs = f.others.median < f.low || f.others.median > f.high
+  const few =
+    f.independent < ENOUGH
+      ? ` With ${f.independent} cases that stand on their own, that is little to go by.`
+      : ''
+  return `${base} ${range}, so the difference ${differs ? 'is more than chance' : 'may be chance'}.${few}`
+}
+
+function SummaryTable({
+  all,
+  which,
+  setWhich,
+}: {
+  all: readonly Followed[]
+  which: number
+  setWhich(k: number): void
+}) {
+  const percent = (x: number) => (Number.isNaN(x) ? '–' : `${decimal(x, 0)} %`)
+  return (
+    <table className={css.summary} aria-label="What followed">
+      <thead>
+        <tr>
+          <th scope="col">After</th>
+          <th scope="col">Hits</th>
+          <th scope="col">On their own</th>
+          <th scope="col">Middle %</th>
+          <th scope="col">95 % between</th>
+          <th scope="col">Rose</th>
+          <th scope="col">Other bars: middle %</th>
+          <th scope="col">Rose</th>
+        </tr>
+      </thead>
+      <tbody>
+        {all.map((f, k) => (
+          <tr key={f.ahead} data-chosen={k === which || undefined}>
+            <th scope="row">
+              <button type="button" className="blank" aria-pressed={k === which} onClick={() => setWhich(k)}>
+                {f.ahead} bar{f.ahead === 1 ? '' : 's'}
+              </button>
+            </th>
+            <td>{f.cases.toLocaleString('en-US')}</td>
+            <td>{f.independent.toLocaleString('en-US')}</td>
+            <td>
+              <Change value={f.median} decimals={1} />
+            </td>
+            <td>{Number.isNaN(f.low) ? '–' : `${decimal(f.low, 1)} … ${decimal(f.high, 1)}`}</td>
+            <td>{percent(f.rose)}</td>
+            <td>
+              <Change value={f.others.median} decimals={1} />
+            </td>
+            <td>{percent(f.others.rose)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}

@@ -1,0 +1,39 @@
+import { type ExtraName, EXTRAS } from '@/core/market/bars'
+import { isIntraday, parseTimeframe, type Timeframe } from '@/core/market/timeframe'
+import { parse } from '@/core/rules'
+import { nodesOf } from '@/core/rules/walk'
+
+/** Bars of the market that are kept together: a timeframe, whether the growing bar is among them, and more columns. */
+export interface Frame {
+  every: string
+  soFar: boolean
+  extras: ExtraName[]
+}
+
+/** "1 day so far" in its two parts. */
+export function splitFrame(text: string): { every: string; soFar: boolean } {
+  return { every: text.replace(/ so far$/, ''), soFar: text.endsWith(' so far') }
+}
+
+/** Name under which a frame is kept. */
+export const frameName = ({ every, soFar, extras }: Frame): string =>
+  [every, soFar ? 'so far' : '', extras.join('+')].filter(Boolean).join(' | ')
+
+/** The columns besides the usual that rules and measures look at. */
+export function extrasIn(texts: readonly string[]): ExtraName[] {
+  const found = new Set<string>()
+  for (const text of texts) {
+    const { tree } = parse(text)
+    if (tree) for (const node of nodesOf(tree)) if (node.kind === 'name') found.add(node.name)
+  }
+  return EXTRAS.filter((name) => found.has(name))
+}
+
+/** How many bars of a timeframe a scan holds: all days there are, some weeks of minutes. */
+export function barLimit(every: Timeframe, securities: number): number {
+  if (!isIntraday(every)) return securities > 1_000 ? 504 : 2_000
+  const minutes = every.count * (every.unit === 'hour' ? 60 : 1)
+  return Math.max(60, Math.min(securities > 1_000 ? 130 : 520, Math.round((390 * 20) / minutes)))
+}
+
+export const timeframeOf = (every: string): Timeframe => parseTimeframe(every) ?? { count: 1, unit: 'day' }

@@ -1,0 +1,221 @@
+import { makeTable, sharedMemory } from '@/core/market/barTable'
+import { isIntraday } from '@/core/market/timeframe'
+import { type Security } from '@/core/market/security'
+import { isFigure } from '@/core/market/figures'
+import { parse, type Part } from '@/core/rules'
+import { nodesOf } from '@/core/rules/walk'
+import { addBreadth, type Breadth, type BreadthCounts, finishBreadth } from '@/core/scan/breadth'
+import { addHits, type HitCounts } from '@/core/scan/history'
+import { type Pair } from '@/core/scan/pairs'
+import { addPart, finishScan, type ScanPart, type ScanResult } from '@/core/scan/scan'
+import { db } from '@/store/db'
+import { ownBars } from '@/store/own'
+import { type About, type On } from '@/workers/scan.protocol'
+import { ScanPool } from '@/workers/scanPool'
+import { type Broker } from '../link/broker'
+import { extrasIn, type Frame, frameName, splitFrame, timeframeOf } from './frames'
+import { upToDate } from './marketData'
+
+/** What a scan runs on: bars of the market, or a set of the trader's own. `version` names the moment. */
+export type Source =
+  { is: 'market'; frame: string; version: string } | { is: 'own'; dataId: string; version: string }
+
+/** What the market's bars are asked of, and who is listed. */
+export interface Market {
+  broker: Broker
+  securities: readonly Security[]
+  /** Symbol of the index of each venue. */
+  indices: Readonly<Record<string, string>>
+}
+
+let pool: ScanPool | undefined
+const workers = (): ScanPool => (pool ??= new ScanPool())
+
+/** Tables that the workers hold: name, and the version and row of each symbol. */
+const given = new Map<string, { version: string; rowOf: Map<string, number>; symbols: string[] }>()
+
+async function give(
+  market: Market,
+  source: Source,
+  texts: readonly string[],
+  signal?: AbortSignal,
+): Promise<On> {
+  if (source.is === 'own') {
+    const name = `own ${source.dataId}`
+    if (given.get(name)?.version !== source.version) {
+      const set = await ownBars(source.dataId)
+      await take(name, makeTable(set, { asOf: '' }, sharedMemory), source.version)
+    }
+    return { data: name }
+  }
+  const symbols = market.securities.map((s) => s.symbol)
+  const frame: Frame = { ...splitFrame(source.frame), extras: extrasIn(texts) }
+  const data = frameName(frame)
+  const table = await upToDate(market.broker, frame, symbols, source.version, signal)
+  if (given.get(data)?.version !== source.version || kept.get(data) !== table)
+    await take(data, table, source.version)
+  if (!isIntraday(timeframeOf(frame.every))) return { data }
+  // Rules on minutes may look at days: on(1 day, …).
+  const days = await give(
+    market,
+    { ...source, frame: '1 day', version: source.version.split(' ').slice(0, 2).join(' ') },
+    [],
+    signal,
+  )
+  return { data, beside: days.data }
+}
+
+const kept = new Map<string, unknown>()
+
+async function take(data: string, table: ReturnType<typeof makeTable>, version: string): Promise<void> {
+  // Shared memory that was written in place is there already.
+  if (kept.get(data) !== table) await workers().take(data, table)
+  kept.set(data, table)
+  const rowOf = new Map(table.symbols.map((symbol, i) => [symbol, i]))
+  given.set(data, { version, rowOf, symbols: table.symbols })
+}
+
+let told = ''
+
+/** Tells the workers what rules may ask besides bars: the index of each security, figures, drawings. */
+async function tellAbout(market: Market, texts: readonly string[], version: string): Promise<void> {
+  const names = new Set<string>()
+  for (const text of texts) {
+    const { tree } = parse(text)
+    if (!tree) continue
+    for (const node of nodesOf(tree)) if (node.kind === 'name' || node.kind === 'call') names.add(node.name)
+  }
+  const figures = [...names].some(isFigure)
+  const drawn = ['level', 'line', 'zone'].some((name) => names.has(name))
+  const layouts = drawn ? await db.layouts.toArray() : []
+  const key = JSON.stringify([
+    version.slice(0, 10),
+    figures,
+    drawn && layouts.map((l) => [l.symbol, l.changedAt]),
+    market.securities.length,
+  ])
+  if (key === told) return
+  const about: About = {
+    indexOf: Object.fromEntries(market.securities.map((s) => [s.symbol, market.indices[s.venue] ?? ''])),
+    reports: figures ? await reportsOf(market) : {},
+    drawings: Object.fromEntries(layouts.map((l) => [l.symbol, l.drawings])),
+  }
+  await workers().tell(about)
+  told = key
+}
+
+/** Company figures of the market, and over them those that the trader brought. */
+async function reportsOf({ broker }: Market): Promise<About['reports']> {
+  const out: Record<string, About['reports'][string]> = await broker.reports()
+  for (const { symbol, reports } of await db.ownReports.toArray()) out[symbol] = reports
+  return out
+}
+
+export interface ScanAsk {
+  rule: string
+  measures: string[]
+  among?: readonly string[]
+  /** As of a past moment, epoch milliseconds. */
+  by?: number
+}
+
+/** Rows of the securities that are looked at; those that the data does not hold are passed over. */
+function rowsOf(on: On, among: readonly string[] | undefined): number[] | undefined {
+  const { rowOf } = given.get(on.data)!
+  return among?.flatMap((symbol) => rowOf.get(symbol) ?? [])
+}
+
+/** Runs a scan; `found` is told of what there is so far as it comes, with how many are done. */
+export async function runScan(
+  market: Market,
+  source: Source,
+  ask: ScanAsk,
+  found: (soFar: ScanResult, done: number, of: number) => void,
+  signal?: AbortSignal,
+): Promise<ScanResult> {
+  const texts = [ask.rule, ...ask.measures]
+  const on = await give(market, source, texts, signal)
+  await tellAbout(market, texts, source.version)
+  let all: ScanPart | undefined
+  const { rule, measures, by } = ask
+  await workers().run(
+    { ask: 'scan', ...on, rule, measures, by },
+    (part) => {
+      all = addPart(all, part)
+    },
+    {
+      rows: rowsOf(on, ask.among),
+      signal,
+      progress: (done, of) => all && found(finishScan(all), done, of),
+    },
+  )
+  return all
+    ? finishScan(all)
+    : finishScan({
+        ...{ rows: [], looked: 0, failed: 0, unknown: [], parts: [], held: 0, known: 0, ends: [] },
+        ...{ empty: [], holey: [] },
+      })
+}
+
+export async function explainOne(
+  market: Market,
+  source: Source,
+  ask: { rule: string; symbol: string; by?: number },
+): Promise<Part | undefined> {
+  const on = await give(market, source, [ask.rule])
+  await tellAbout(market, [ask.rule], source.version)
+  return workers().explain({ ...on, ...ask })
+}
+
+/** How everything that is listed, or all of a set of own data, moved together. */
+export async function breadthOf(
+  market: Market,
+  source: Source,
+  among?: readonly string[],
+  by?: number,
+): Promise<Breadth> {
+  const on = await give(market, source, [])
+  let all: BreadthCounts | undefined
+  await workers().run({ ask: 'breadth', ...on, by }, (part) => (all = addBreadth(all, part)), {
+    rows: rowsOf(on, among),
+  })
+  return finishBreadth(all ?? { rows: new Map() })
+}
+
+/** Every time that a rule came true among securities, and what followed over so many bars. */
+export async function historyOf(
+  market: Market,
+  source: Source,
+  ask: { rule: string; ahead: number[]; among?: readonly string[] },
+  progress: (done: number, of: number) => void,
+  signal?: AbortSignal,
+): Promise<HitCounts | undefined> {
+  const on = await give(market, source, [ask.rule], signal)
+  await tellAbout(market, [ask.rule], source.version)
+  let all: HitCounts | undefined
+  await workers().run(
+    { ask: 'hits', ...on, rule: ask.rule, ahead: ask.ahead },
+    (part) => (all = addHits(all, part)),
+    { rows: rowsOf(on, ask.among), progress, signal },
+  )
+  return all
+}
+
+/** Pairs of a universe that move together at least so closely. */
+export async function pairsOf(
+  market: Market,
+  source: Source,
+  ask: { among: readonly string[]; length: number; least: number },
+  progress: (done: number, of: number) => void,
+  signal?: AbortSignal,
+): Promise<Pair[]> {
+  const on = await give(market, source, [], signal)
+  const rows = rowsOf(on, ask.among)!
+  const out: Pair[] = []
+  await workers().run(
+    { ask: 'pairs', ...on, length: ask.length, least: ask.least, among: rows },
+    (part) => out.push(...part),
+    { rows, progress, signal },
+  )
+  return out
+}

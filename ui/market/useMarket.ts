@@ -1,0 +1,52 @@
+import { useMemo } from 'react'
+import { isIntraday } from '@/core/market/timeframe'
+import { type OwnData, type Universe } from '@/store/db'
+import { useBroker, useSecurities, useSession, useVenues } from '../link/LinkProvider'
+import { useLink } from '../link/useLink'
+import { splitFrame, timeframeOf } from './frames'
+import { type Market, type Source } from './scanEngine'
+
+/** The market that scans ask: undefined until it is known who is listed. */
+export function useMarket(): Market | undefined {
+  const broker = useBroker()
+  const securities = useSecurities().data
+  const venues = useVenues().data
+  return useMemo(
+    () =>
+      securities &&
+      venues && { broker, securities, indices: Object.fromEntries(venues.map((v) => [v.mic, v.index])) },
+    [broker, securities, venues],
+  )
+}
+
+/** Market seconds after which a scan that is left running looks again. */
+const LIVE_EVERY = 5
+
+/**
+ * Where a scan's bars come from. Its version changes when a session opens or ends, with the minute for minute bars,
+ * and every few seconds while a scan is left running over bars that still grow.
+ */
+export function useSource(
+  universe: Universe,
+  own: readonly OwnData[],
+  frame: string,
+  live = false,
+): Source | undefined {
+  const session = useSession().data
+  const { every } = splitFrame(frame)
+  const moment = useLink((s) => {
+    const now = s.clock?.now
+    if (!now) return ''
+    const minute = isIntraday(timeframeOf(every)) ? now.slice(0, 16) : ''
+    const beat = live ? Math.floor(Date.parse(now) / 1000 / LIVE_EVERY) : ''
+    return `${minute} ~${beat}`
+  })
+  const state = session && `${session.date} ${session.state}`
+  return useMemo((): Source | undefined => {
+    if (universe.is === 'own') {
+      const data = own.find((d) => d.id === universe.dataId)
+      return data && { is: 'own', dataId: data.id, version: String(data.importedAt) }
+    }
+    return state === undefined ? undefined : { is: 'market', frame, version: `${state} ${moment}` }
+  }, [universe, own, frame, state, moment])
+}
