@@ -2,10 +2,11 @@ import { describe, expect, it } from '@jest/globals'
 import { readSheet } from '@/core/formats/orderSheet'
 import { readCsv } from '@/core/formats/csv'
 import { type Order } from '@/core/orders/model'
+import { thinned } from '@/core/market/thin'
 import { barsOf } from '@/tests/bars'
 import { executionsOf, orderFileColumns, orderText } from './desk/columns'
 import { chainText } from './desk/Chain'
-import { barLabel, chartOption, type Inks, type Line } from './look/chartOption'
+import { barLabel, chartOption, type Inks, type Line, type Drawn } from './look/chartOption'
 import { asOfText, clockText, minuteOfDay, spanText } from './shell/marketTime'
 import { sheetColumns, type PricedRow } from './sheet/columns'
 import { FILE_LIMIT, readFile } from './sheet/readFile'
@@ -207,18 +208,23 @@ describe('the chart', () => {
     color: 'accent',
   })
   type Series = { name: string; type: string; data: unknown[]; yAxisIndex?: number }
-  const option = chartOption(
-    bars,
-    [line('price', 'sma'), line('number', 'rsi'), line('shares', 'usual')],
-    [1],
-    [{ name: 'stop', price: 9.5 }],
-    inks,
-    { start: 0, end: 100 },
-  ) as { series: Series[]; grid: unknown[]; xAxis: { data: string[] }[] }
+  const drawn: Drawn = {
+    lines: [line('price', 'sma'), line('number', 'rsi'), line('shares', 'usual')],
+    hits: [1],
+    levels: [{ name: 'stop', price: 9.5 }],
+    drawings: [{ id: 'd', kind: 'level', name: 'shelf', price: 10.5 }],
+    marks: [{ kind: 'fill', row: 3, price: 9.2, side: 'Buy', said: 'bought' }],
+    spots: [],
+  }
+  const option = chartOption(thinned(bars, 0, 4, 900), bars, drawn, inks, false) as {
+    series: Series[]
+    grid: unknown[]
+    xAxis: { data: string[] }[]
+  }
 
   it('draws prices over the candles, volumes with volume, anything else in a panel of its own', () => {
     const at = Object.fromEntries(option.series.map((s) => [s.name, s.yAxisIndex ?? 0]))
-    expect(at).toEqual({ price: 0, sma: 0, 'the rule came true': 0, volume: 1, usual: 1, rsi: 2 })
+    expect(at).toMatchObject({ price: 0, sma: 0, 'the rule came true': 0, volume: 1, usual: 1, rsi: 2 })
     expect(option.grid).toHaveLength(3)
   })
 
@@ -228,6 +234,15 @@ describe('the chart', () => {
     expect(data('sma')).toEqual(['-', 1, 2, 3])
     expect(data('the rule came true')).toEqual([[1, bars.low[1]]])
     expect(option.xAxis[0].data[0]).toBe(barLabel(bars, 0))
+  })
+
+  it('of several bars drawn as one it moves marks with them, and leaves out what is not in view', () => {
+    const view = thinned(bars, 2, 4, 1)
+    const thin = chartOption(view, bars, drawn, inks, true) as { series: Series[] }
+    const data = (name: string) => thin.series.find((s) => s.name === name)!.data
+    expect(data('price')).toHaveLength(1)
+    expect(data('the rule came true')).toEqual([])
+    expect(data('orders, fills and events')).toMatchObject([{ value: [0, 9.2] }])
   })
 })
 

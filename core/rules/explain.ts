@@ -78,6 +78,7 @@ class Explainer {
   private value(node: Node, back = 0): number {
     if (node.kind === 'number') return node.value
     if (node.kind === 'time') return node.minutes
+    if (node.kind === 'negate' && isConstant(node.of)) return -this.value(node.of)
     const register = this.machine.program.registerOf(node)
     return register === undefined ? NaN : (this.machine.numbers[register]?.[this.row - back] ?? NaN)
   }
@@ -148,7 +149,8 @@ function operands(node: Node): Node[] {
   }
 }
 
-const isConstant = (node: Node): boolean => node.kind === 'number' || node.kind === 'time'
+const isConstant = (node: Node): boolean =>
+  node.kind === 'number' || node.kind === 'time' || (node.kind === 'negate' && isConstant(node.of))
 
 const isCondition = (node: Node): boolean =>
   ['compare', 'cross', 'between', 'logic', 'not', 'fan'].includes(node.kind) ||

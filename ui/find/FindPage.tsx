@@ -95,8 +95,14 @@ function Find() {
           </span>
           <SavedScans />
         </div>
-        <RuleBox rule={rule} checked={checked} every={every} names={names} onRun={run} />
-        <RuleNotes checked={checked} found={edited ? tally?.counted : result} />
+        <RuleBox
+          rule={rule}
+          checked={checked}
+          every={every}
+          names={names}
+          onRun={run}
+          notes={<RuleNotes checked={checked} found={edited ? tally?.counted : result} />}
+        />
         <PartCounts
           found={edited ? (tally?.counted ?? { parts: [], looked: 0 }) : (result ?? { parts: [], looked: 0 })}
           total={edited ? tally?.counted.rows.length : undefined}
@@ -187,8 +193,11 @@ function Result({
     })
   }, [result, filter, symbols, live, left])
   const shown = useMemo(
-    () => columns.filter((c) => !hidden.includes(c.id) && (!c.optional || hidden.includes(`+${c.id}`))),
-    [columns, hidden],
+    () =>
+      columns.filter(
+        (c) => c.id !== grouping && !hidden.includes(c.id) && (!c.optional || hidden.includes(`+${c.id}`)),
+      ),
+    [columns, hidden, grouping],
   )
   const groupOf = useMemo(() => {
     if (grouping === 'none') return undefined

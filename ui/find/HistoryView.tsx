@@ -79,7 +79,12 @@ export function HistoryView({
       header: `${n} bar${n === 1 ? '' : 's'} later %`,
       right: true,
       value: (hit) => hit.changes[k],
-      cell: (hit) => <Change value={hit.changes[k]} decimals={1} />,
+      cell: (hit) =>
+        Number.isNaN(hit.changes[k]) ? (
+          <span className="soft">not yet</span>
+        ) : (
+          <Change value={hit.changes[k]} decimals={1} />
+        ),
     })),
   ]
   if (!checked.type) return <p className="soft">Write a sound rule to see when it was true before.</p>

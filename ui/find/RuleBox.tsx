@@ -1,5 +1,5 @@
 'use client'
-import { useMemo, useState } from 'react'
+import { type ReactNode, useMemo, useState } from 'react'
 import { decimal } from '@/core/market/money'
 import { type Timeframe } from '@/core/market/timeframe'
 import { type Checked, checkRule, type Names, parse, print, sayIssue } from '@/core/rules'
@@ -19,12 +19,15 @@ export function RuleBox({
   every,
   names,
   onRun,
+  notes,
 }: {
   rule: string
   checked: Checked
   every: Timeframe
   names: Names
   onRun(): void
+  /** What there is to say of it, beneath. */
+  notes: ReactNode
 }) {
   const [rows, setRows] = useState(false)
   const put = (text: string) => useFind.setState({ rule: text })
@@ -36,7 +39,7 @@ export function RuleBox({
     tell(`The other side: ${changed.map(({ from, to }) => `“${from}” is now “${to}”`).join('; ')}.`)
   }
   return (
-    <div className={css.ruleBox}>
+    <div>
       {rows ? (
         <Builder value={rule} onChange={put} />
       ) : (
@@ -50,6 +53,7 @@ export function RuleBox({
         />
       )}
       <div className={css.ruleTools}>
+        {notes}
         <button type="button" className="blank" aria-pressed={!rows} onClick={() => setRows(false)}>
           text
         </button>

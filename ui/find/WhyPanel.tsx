@@ -2,7 +2,7 @@
 import { Button, TextInput } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
-import { barSource, checkRule, type Part } from '@/core/rules'
+import { checkRule, type Part } from '@/core/rules'
 import { hitRows } from '@/core/scan/hits'
 import { type ScanFrame, type Universe } from '@/store/db'
 import { useSecurities } from '../link/LinkProvider'
@@ -14,6 +14,7 @@ import { useTicket } from '../ticket/ticketStore'
 import css from './Find.module.css'
 import { useFind } from './findStore'
 import { explainOne, type Source } from '../market/scanEngine'
+import { useBarSource } from '../market/useBesides'
 import { useMarket } from '../market/useMarket'
 import { venueName } from './useUniverse'
 
@@ -125,11 +126,13 @@ function Before({
   rule: string
 }) {
   const dataId = universe.is === 'own' ? universe.dataId : undefined
-  const bars = useBars(symbol, splitFrame(frame).every, { dataId }).data
+  const bars = useBars(symbol, splitFrame(frame).every, { dataId }).data ?? undefined
+  const source = useBarSource(symbol, bars, [rule], { own: dataId !== undefined })
   const rows = useMemo(() => {
-    const checked = bars && checkRule(rule, bars.every)
-    return checked?.type ? hitRows(checked.tree, barSource(bars!)) : undefined
-  }, [bars, rule])
+    if (!source) return undefined
+    const checked = checkRule(rule, source.base.every)
+    return checked.type ? hitRows(checked.tree, source) : undefined
+  }, [source, rule])
   if (!bars || !rows) return <p className={`soft ${css.why}`}>asking …</p>
   return <Followed bars={bars} rows={rows} />
 }

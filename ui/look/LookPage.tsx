@@ -1,50 +1,81 @@
 'use client'
-import { Button, SegmentedControl } from '@mantine/core'
+import { Button, Menu, SegmentedControl } from '@mantine/core'
 import { useHotkeys } from '@mantine/hooks'
 import Link from 'next/link'
 import { useSearchParams } from 'next/navigation'
-import { Suspense, useEffect, useMemo, useState } from 'react'
+import { Suspense, useEffect, useMemo, useRef, useState } from 'react'
+import { type Adjustment } from '@/core/market/adjust'
 import { type Bars } from '@/core/market/bars'
 import { priceText } from '@/core/market/money'
-import { barSource, checkRule, checkTree, measuresIn, parse, print, unitOf } from '@/core/rules'
-import { hitRows, measureColumn } from '@/core/scan/hits'
+import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
+import { type LookLayout } from '@/store/db'
 import { restoreDraft, useFind } from '../find/findStore'
-import { usePositions, useQuote, useSecurities } from '../link/LinkProvider'
+import { useQuote, useSecurities } from '../link/LinkProvider'
+import { useBarSource } from '../market/useBesides'
 import { Change } from '../shell/Change'
+import { download } from '../shell/download'
 import page from '../shell/Page.module.css'
+import { tell, tellProblem } from '../shell/tell'
+import { exportTable } from '../table/exportTable'
 import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
-import { type Line, type PriceLevel } from './chartOption'
+import { BallotPanel } from './BallotPanel'
+import { ChartPane, useHits } from './ChartPane'
+import { DrawnList } from './DrawnList'
+import { DrawTools, type Tool } from './DrawTools'
+import { figureColumns, FiguresTable } from './FiguresTable'
 import { HitsTable } from './HitsTable'
+import { layoutText, readLayout } from './layoutFile'
+import { linesOf } from './lines'
 import css from './Look.module.css'
 import { lookedAt } from './lookedAt'
-import { PriceChart } from './PriceChart'
-import { Readout } from './Readout'
+import { useMarks } from './marks'
+import { MeasurePicker } from './MeasurePicker'
 import { useBars } from './useBars'
+import { changeLayout, useLayout } from './useLayout'
 
-const FRAMES = ['1 week', '1 day', '1 hour', '15 min', '5 min', '1 min']
+const FRAMES = ['1 month', '1 week', '1 day', '1 hour', '15 min', '5 min', '1 min']
+
+const ADJUSTED: Record<Adjustment, string> = {
+  splits: 'adjusted for splits',
+  all: 'for splits and dividends',
+  raw: 'as traded',
+}
 
 export function LookPage({ symbol }: { symbol: string }) {
   return (
     <Suspense>
-      <Look symbol={symbol} />
+      <Look key={symbol} symbol={symbol} />
     </Suspense>
   )
 }
 
 function Look({ symbol }: { symbol: string }) {
   const dataId = useSearchParams().get('data') ?? undefined
+  const own = dataId !== undefined
   const security = useSecurities().data?.find((s) => s.symbol === symbol)
-  const [every, setEvery] = useState('1 day')
-  const bars = useBars(symbol, every, { dataId, soFar: !dataId })
+  const layout = useLayout(symbol)
+  const [asked, setEvery] = useState<string>()
+  const every = asked ?? layout?.frames[0] ?? '1 day'
+  const [adjust, setAdjust] = useState<Adjustment>('splits')
+  const bars = useBars(symbol, every, { dataId, soFar: !own, adjust })
   const ticket = useTicket((s) => s.ticket)
+  const [show, setShow] = useState<{ row: number }>()
   useEffect(() => {
     void restoreDraft()
     void lookedAt(symbol, dataId)
   }, [symbol, dataId])
-  const canOrder = dataId === undefined && security?.tradable === true
+  const canOrder = !own && security?.tradable === true
   useHotkeys([['b', () => canOrder && useTicket.getState().open(symbol)]])
+  const { rule, measures } = useFind()
+  const texts = useMemo(
+    () => [rule, ...measures, ...(layout?.panels ?? []).flatMap((p) => p.measures)],
+    [rule, measures, layout?.panels],
+  )
+  const source = useBarSource(symbol, bars.data ?? undefined, texts, { own })
+  const hits = useHits(source)
   if (bars.error) return <div className={page.empty}>{bars.error.message}</div>
+  const none = bars.data === null || bars.data?.time.length === 0
   return (
     <div className={page.page}>
       <section className={page.main} aria-label={`Chart of ${symbol}`}>
@@ -52,27 +83,33 @@ function Look({ symbol }: { symbol: string }) {
           <h1>{security?.name ?? symbol}</h1>
           <span className="soft">
             {symbol}
-            {security ? ` · ${security.sector}` : dataId ? ' · my own data' : ''}
+            {security ? ` · ${security.sector} · ${security.currency}` : own ? ' · my own data' : ''}
           </span>
-          {!dataId && <LivePrice symbol={symbol} bars={bars.data ?? undefined} />}
+          {!own && <LivePrice symbol={symbol} bars={bars.data ?? undefined} />}
           {canOrder && (
             <Button ml="auto" onClick={() => useTicket.getState().open(symbol)}>
               Make it an order
             </Button>
           )}
         </div>
-        {bars.data === null || bars.data?.time.length === 0 ? (
+        {none ? (
           <div className={page.empty}>
             <span>There are no bars of {symbol} here.</span>
             <Link href="/find">Find one that has</Link>
           </div>
-        ) : bars.data ? (
-          <Chart
+        ) : bars.data && layout && source ? (
+          <Charts
             symbol={symbol}
             bars={bars.data}
-            frames={dataId ? undefined : FRAMES}
+            source={source}
+            hits={hits}
+            layout={layout}
+            dataId={dataId}
             every={every}
             setEvery={setEvery}
+            adjust={adjust}
+            setAdjust={setAdjust}
+            show={show}
           />
         ) : (
           <div className={page.empty}>Fetching bars …</div>
@@ -81,8 +118,12 @@ function Look({ symbol }: { symbol: string }) {
       <aside className={page.aside} aria-label="Order and past hits">
         {ticket && ticket.symbol === symbol ? (
           <TicketPanel />
-        ) : bars.data && bars.data.time.length > 0 ? (
-          <Hits bars={bars.data} />
+        ) : bars.data && !none && layout ? (
+          <>
+            <DrawnList symbol={symbol} drawings={layout.drawings} />
+            <BallotPanel source={source} />
+            <HitsTable bars={bars.data} rows={hits} onShow={(row) => setShow({ row })} />
+          </>
         ) : null}
       </aside>
     </div>
@@ -106,114 +147,218 @@ function LivePrice({ symbol, bars }: { symbol: string; bars?: Bars }) {
   )
 }
 
-/** Hits to bring into view are asked for from the table beside the chart. */
-const shows = new EventTarget()
-
-function Chart({
-  symbol,
-  bars,
-  frames,
-  every,
-  setEvery,
-}: {
+interface ChartsProps {
   symbol: string
   bars: Bars
-  frames?: string[]
+  source: NonNullable<ReturnType<typeof useBarSource>>
+  hits: readonly number[]
+  layout: LookLayout
+  dataId?: string
   every: string
   setEvery(every: string): void
-}) {
+  adjust: Adjustment
+  setAdjust(adjust: Adjustment): void
+  show?: { row: number }
+}
+
+/** The tools, the chart of the chosen timeframe, and those of others beside it. */
+function Charts(props: ChartsProps) {
+  const { symbol, bars, source, hits, layout, dataId, every, setEvery, adjust, setAdjust, show } = props
   const { rule, measures } = useFind()
-  const position = usePositions().data?.find((p) => p.symbol === symbol && p.quantity !== 0)
-  const [row, setRow] = useState<number>()
-  const [show, setShow] = useState<{ row: number }>()
-  useEffect(() => {
-    const take = (event: Event) => setShow({ row: (event as CustomEvent<number>).detail })
-    shows.addEventListener('show', take)
-    return () => shows.removeEventListener('show', take)
-  }, [])
-  const hits = useHits(bars)
-  const lines = useMemo(() => linesOf(bars, rule, measures), [bars, rule, measures])
-  const { avgPx, stopPx, targetPx } = position ?? {}
-  const levels = useMemo(
-    (): PriceLevel[] =>
-      [
-        { name: 'paid', price: avgPx },
-        { name: 'stop', price: stopPx },
-        { name: 'target', price: targetPx },
-      ].filter((l): l is PriceLevel => l.price !== undefined && l.price > 0),
-    [avgPx, stopPx, targetPx],
+  const [tool, setTool] = useState<Tool>()
+  const [table, setTable] = useState(false)
+  const picture = useRef<() => string>(undefined)
+  const lines = useMemo(
+    () => linesOf(source, rule, measures, layout.panels),
+    [source, rule, measures, layout.panels],
   )
+  const marks = useMarks(symbol, bars, dataId !== undefined)
+  useHotkeys([['Escape', () => setTool(undefined)]])
+  const finest = dataId ? roughMinutes(bars.every) : 0
+  const frames = dataId
+    ? FRAMES.filter((f) => roughMinutes(parseTimeframe(f)!) >= Math.min(finest, 1440))
+    : FRAMES
+  const besides = layout.frames.slice(1)
+  const setBesides = (next: string[]) => changeLayout(symbol, () => ({ frames: [every, ...next] }))
+  const rows = () => Array.from(bars.time.keys())
   return (
     <>
       <div className={css.tools}>
-        {frames && (
-          <SegmentedControl
-            size="xs"
-            data={frames}
-            value={every}
-            onChange={setEvery}
-            aria-label="Timeframe"
-          />
-        )}
+        <SegmentedControl size="xs" data={frames} value={every} onChange={setEvery} aria-label="Timeframe" />
+        <Menu position="bottom-start">
+          <Menu.Target>
+            <button type="button" className="blank">
+              beside it: {besides.length === 0 ? 'none' : besides.join(', ')}
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            {frames.map((frame) => (
+              <Menu.Item
+                key={frame}
+                onClick={() =>
+                  setBesides(
+                    besides.includes(frame)
+                      ? besides.filter((f) => f !== frame)
+                      : [...besides, frame].slice(-3),
+                  )
+                }
+              >
+                {besides.includes(frame) ? `without ${frame}` : frame}
+              </Menu.Item>
+            ))}
+          </Menu.Dropdown>
+        </Menu>
+        <MeasurePicker symbol={symbol} panels={layout.panels} every={bars.every} />
+        <span className="soft">draw</span>
+        <DrawTools tool={tool} setTool={setTool} />
+        <LayoutInput symbol={symbol} />
+      </div>
+      <div className={css.ruleRow}>
         <Link href="/find" className={css.rule} title={rule}>
           {rule}
         </Link>
         <span className="soft">△ came true {hits.length} times</span>
+        {!dataId && (
+          <Menu position="bottom-end">
+            <Menu.Target>
+              <button type="button" className="blank">
+                {ADJUSTED[adjust]}
+              </button>
+            </Menu.Target>
+            <Menu.Dropdown>
+              {(Object.keys(ADJUSTED) as Adjustment[]).map((how) => (
+                <Menu.Item key={how} onClick={() => setAdjust(how)}>
+                  {ADJUSTED[how]}
+                </Menu.Item>
+              ))}
+            </Menu.Dropdown>
+          </Menu>
+        )}
+        <button type="button" className="blank" aria-pressed={table} onClick={() => setTable(!table)}>
+          {table ? 'chart' : 'table'}
+        </button>
+        <Menu position="bottom-end">
+          <Menu.Target>
+            <button type="button" className="blank">
+              file
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item
+              disabled={table}
+              onClick={() => {
+                const url = picture.current?.()
+                if (url)
+                  void fetch(url).then(async (r) => download(`${symbol}.png`, await r.blob(), 'image/png'))
+              }}
+            >
+              Picture (PNG)
+            </Menu.Item>
+            <Menu.Item onClick={() => exportTable(symbol, 'csv', rows(), figureColumns(bars, lines))}>
+              Figures (CSV)
+            </Menu.Item>
+            <Menu.Item onClick={() => exportTable(symbol, 'xlsx', rows(), figureColumns(bars, lines))}>
+              Figures (XLSX)
+            </Menu.Item>
+            <Menu.Divider />
+            <Menu.Item
+              onClick={() => download(`${symbol} layout.json`, layoutText(layout), 'application/json')}
+            >
+              Save the layout
+            </Menu.Item>
+            <Menu.Item onClick={() => document.getElementById('layout file')?.click()}>
+              Take up a layout …
+            </Menu.Item>
+          </Menu.Dropdown>
+        </Menu>
       </div>
-      <Readout bars={bars} lines={lines} row={row ?? bars.time.length - 1} />
-      <PriceChart
-        key={every}
-        bars={bars}
-        lines={lines}
-        hits={hits}
-        levels={levels}
-        show={show}
-        onPoint={setRow}
-      />
+      {table ? (
+        <FiguresTable bars={bars} lines={lines} />
+      ) : (
+        <div className={css.charts} data-besides={besides.length > 0 || undefined}>
+          <div className={css.pane}>
+            <ChartPane
+              key={`${every} ${adjust}`}
+              {...{ symbol, bars, lines, hits, marks, layout, tool, setTool, show }}
+              onPicture={(make) => (picture.current = make)}
+            />
+          </div>
+          {besides.length > 0 && (
+            <div className={css.besides}>
+              {besides.map((frame) => (
+                <BesidePane
+                  key={frame}
+                  symbol={symbol}
+                  every={frame}
+                  dataId={dataId}
+                  layout={layout}
+                  adjust={adjust}
+                />
+              ))}
+            </div>
+          )}
+        </div>
+      )}
     </>
   )
 }
 
-function useHits(bars: Bars): number[] {
-  const rule = useFind((s) => s.rule)
-  return useMemo(() => {
-    const checked = checkRule(rule, bars.every)
-    return checked.type ? hitRows(checked.tree, barSource(bars)) : []
-  }, [bars, rule])
-}
-
-function Hits({ bars }: { bars: Bars }) {
+function BesidePane({
+  symbol,
+  every,
+  dataId,
+  layout,
+  adjust,
+}: {
+  symbol: string
+  every: string
+  dataId?: string
+  layout: LookLayout
+  adjust: Adjustment
+}) {
+  const bars = useBars(symbol, every, { dataId, soFar: !dataId, adjust }).data ?? undefined
+  const { rule, measures } = useFind()
+  const texts = useMemo(() => [rule, ...measures], [rule, measures])
+  const source = useBarSource(symbol, bars, texts, { own: dataId !== undefined })
+  const hits = useHits(source)
+  const lines = useMemo(() => (source ? linesOf(source, rule, measures, []) : []), [source, rule, measures])
+  const marks = useMarks(symbol, bars, dataId !== undefined)
   return (
-    <HitsTable
-      bars={bars}
-      rows={useHits(bars)}
-      onShow={(row) => shows.dispatchEvent(new CustomEvent('show', { detail: row }))}
-    />
+    <div className={css.pane}>
+      <p className={css.frameName}>
+        {every} <span className="soft">△ {hits.length} times</span>
+      </p>
+      {bars && bars.time.length > 0 ? (
+        <ChartPane small {...{ symbol, bars, lines, hits, marks, layout }} />
+      ) : (
+        <p className="soft">Fetching bars …</p>
+      )}
+    </div>
   )
 }
 
-const STROKES = [
-  { dash: 'solid', color: 'accent' },
-  { dash: 'dashed', color: 'ink' },
-  { dash: 'dotted', color: 'value' },
-  { dash: 'solid', color: 'amber' },
-  { dash: 'dashed', color: 'accent' },
-] as const
-
-/** The numbers that the rule looks at and the extra columns, as lines; bare prices and volume are drawn already. */
-function linesOf(bars: Bars, rule: string, extra: readonly string[]): Line[] {
-  const { tree } = parse(rule)
-  const trees = [...(tree ? measuresIn(tree) : []), ...extra.flatMap((text) => parse(text).tree ?? [])]
-  const distinct = new Map(trees.map((t) => [print(t), t]))
-  const source = barSource(bars)
-  return [...distinct]
-    .filter(([, t]) => t.kind !== 'name' && checkTree(t, bars.every, 'number').type)
-    .map(([text, t], i) => {
-      return {
-        text,
-        unit: unitOf(t, bars.every),
-        values: measureColumn(t, source),
-        ...STROKES[i % STROKES.length],
-      }
-    })
+/** Takes up a layout from a file: drawings and panels of whoever made it, for this security. */
+function LayoutInput({ symbol }: { symbol: string }) {
+  return (
+    <input
+      id="layout file"
+      type="file"
+      accept="application/json,.json"
+      hidden
+      aria-label="Layout file"
+      onChange={async (event) => {
+        const input = event.currentTarget
+        const file = input.files?.[0]
+        if (!file) return
+        try {
+          const { drawings, panels, frames } = readLayout(await file.text())
+          await changeLayout(symbol, () => ({ drawings, panels, frames }))
+          tell(`Took up ${drawings.length} drawings and ${panels.length} panels.`)
+        } catch (error) {
+          tellProblem(error as Error)
+        }
+        input.value = ''
+      }}
+    />
+  )
 }

@@ -5,7 +5,18 @@ import { barLabel, type Line } from './chartOption'
 import css from './Look.module.css'
 
 /** The figures of the bar under the crosshair, or of the last one. */
-export function Readout({ bars, lines, row }: { bars: Bars; lines: readonly Line[]; row: number }) {
+export function Readout({
+  bars,
+  lines,
+  row,
+  said,
+}: {
+  bars: Bars
+  lines: readonly Line[]
+  row: number
+  /** What happened at that bar. */
+  said: readonly string[]
+}) {
   const at = Math.min(row, bars.time.length - 1)
   const figures: [string, number][] = [
     ['open', bars.open[at]],
@@ -33,6 +44,11 @@ export function Readout({ bars, lines, row }: { bars: Bars; lines: readonly Line
             style={{ borderTopColor: `var(--${line.color})`, borderTopStyle: line.dash }}
           />
           {line.text} <b>{valueText(line.values[at], line.unit)}</b>
+        </span>
+      ))}
+      {said.map((text) => (
+        <span key={text}>
+          <b>{text}</b>
         </span>
       ))}
     </div>

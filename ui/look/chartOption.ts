@@ -1,8 +1,11 @@
 import { type EChartsCoreOption } from 'echarts/core'
 import { DateTime } from 'luxon'
-import { type Bars } from '@/core/market/bars'
-import { isIntraday } from '@/core/market/timeframe'
 import { type Unit } from '@/core/indicators/types'
+import { type Bars } from '@/core/market/bars'
+import { type Drawing, drawnColumn } from '@/core/market/drawings'
+import { type Thinned, thinnedColumn } from '@/core/market/thin'
+import { isIntraday } from '@/core/market/timeframe'
+import { type Mark } from './marks'
 
 export type LineInk = 'accent' | 'ink' | 'value' | 'amber'
 
@@ -15,6 +18,8 @@ export interface Line {
   dash: 'solid' | 'dashed' | 'dotted'
   /** Name of its ink: the colour itself differs by day and night. */
   color: LineInk
+  /** Panel that it was put into; by its unit where left out. */
+  panel?: string
 }
 
 /** A horizontal level of a position: stop, target, average price. */
@@ -35,6 +40,17 @@ export interface Inks {
   amber: string
 }
 
+/** Everything that is drawn besides the bars, in rows of the bars themselves. */
+export interface Drawn {
+  lines: readonly Line[]
+  hits: readonly number[]
+  levels: readonly PriceLevel[]
+  drawings: readonly Drawing[]
+  marks: readonly Mark[]
+  /** Ends of the dividers, or of a drawing under way. */
+  spots: readonly { row: number; price: number }[]
+}
+
 /** Where a bar stands on the axis, in words of the venue's zone. */
 export function barLabel(bars: Bars, row: number): string {
   const local = DateTime.fromMillis(bars.time[row], { zone: bars.zone }).setLocale('en')
@@ -43,38 +59,53 @@ export function barLabel(bars: Bars, row: number): string {
 
 const known = (value: number) => (Number.isFinite(value) ? value : '-')
 
-/** Panels under the price: volume always, then one for each other unit among the lines. */
-function panelsOf(lines: readonly Line[]): { unit: Unit; lines: Line[] }[] {
-  const panels: { unit: Unit; lines: Line[] }[] = [
-    { unit: 'shares', lines: lines.filter((l) => l.unit === 'shares') },
+export interface Panel {
+  id: string
+  unit: Unit | undefined
+  lines: Line[]
+}
+
+/** Panels under the price: volume always, one for each other unit among the lines, then those of the trader's own. */
+export function panelsOf(lines: readonly Line[]): Panel[] {
+  const panels: Panel[] = [
+    { id: 'volume', unit: 'shares', lines: lines.filter((l) => !l.panel && l.unit === 'shares') },
   ]
   for (const unit of ['number', 'percent', 'money', 'ticks'] as const) {
-    const own = lines.filter((l) => l.unit === unit)
-    if (own.length > 0) panels.push({ unit, lines: own })
+    const own = lines.filter((l) => !l.panel && l.unit === unit)
+    if (own.length > 0) panels.push({ id: unit, unit, lines: own })
   }
+  for (const id of new Set(lines.flatMap((l) => (l.panel && l.panel !== 'price' ? [l.panel] : []))))
+    panels.push({ id, unit: undefined, lines: lines.filter((l) => l.panel === id) })
   return panels
 }
 
-/** The whole chart: candles with lines, hits and levels; volume and other panels beneath; one shared zoom. */
+const isOverPrice = (line: Line): boolean => line.panel === 'price' || (!line.panel && line.unit === 'price')
+
+/** The whole chart of the bars in view: candles with what is drawn on them; volume and other panels beneath. */
 export function chartOption(
-  bars: Bars,
-  lines: readonly Line[],
-  hits: readonly number[],
-  levels: readonly PriceLevel[],
+  view: Thinned,
+  all: Bars,
+  drawn: Drawn,
   inks: Inks,
-  zoom: { start: number; end: number },
+  small: boolean,
 ): EChartsCoreOption {
+  const { bars, from, step } = view
   const n = bars.time.length
+  const placeOf = (row: number) => Math.floor((row - from) / step)
+  const inView = (row: number) => row >= from && placeOf(row) < n
   const labels = Array.from({ length: n }, (_, i) => barLabel(bars, i))
-  const panels = panelsOf(lines)
-  const share = panels.length === 1 ? 17 : panels.length === 2 ? 15 : 12
-  const priceHeight = 90 - panels.length * (share + 3)
+  const panels = small ? [] : panelsOf(drawn.lines)
+  const share =
+    panels.length <= 1 ? 17 : panels.length === 2 ? 15 : panels.length === 3 ? 12 : 54 / panels.length
+  const gap = 3
+  const foot = small ? 12 : 5
+  const priceHeight = 100 - foot - 2 - panels.length * (share + gap)
   const grids = [
     { left: 8, right: 62, top: 8, height: `${priceHeight}%` },
     ...panels.map((_, i) => ({
       left: 8,
       right: 62,
-      top: `${priceHeight + 4 + i * (share + 3)}%`,
+      top: `${priceHeight + 2 + gap + i * (share + gap)}%`,
       height: `${share}%`,
     })),
   ]
@@ -84,25 +115,38 @@ export function chartOption(
     axisLabel: { color: inks.soft, fontSize: 11, fontFamily: 'IBM Plex Sans' },
     splitLine: { lineStyle: { color: inks.line, opacity: 0.45 } },
   }
-  const volume = Array.from(bars.volume, (v, i) => ({
-    value: known(v),
-    itemStyle:
-      bars.close[i] >= bars.open[i]
-        ? { color: inks.soft, opacity: 0.55 }
-        : { color: inks.paper, borderColor: inks.soft, opacity: 0.7 },
-  }))
-  const line = (l: Line, grid: number) => ({
-    name: l.text,
+  const series = (
+    name: string,
+    values: Float64Array,
+    grid: number,
+    style: { dash: string; color: string },
+  ) => ({
+    name,
     type: 'line',
     xAxisIndex: grid,
     yAxisIndex: grid,
-    data: Array.from(l.values, known),
+    data: Array.from(thinnedColumn(values, view), known),
     showSymbol: false,
-    lineStyle: { width: 1.4, type: l.dash, color: inks[l.color] },
-    itemStyle: { color: inks[l.color] },
+    lineStyle: { width: 1.4, type: style.dash, color: style.color },
+    itemStyle: { color: style.color },
     silent: true,
     connectNulls: false,
   })
+  const line = (l: Line, grid: number) =>
+    series(l.text, l.values, grid, { dash: l.dash, color: inks[l.color] })
+  const trendLines = drawn.drawings.flatMap((d) => {
+    if (d.kind !== 'line') return []
+    const values = new Float64Array(all.time.length)
+    drawnColumn(d, all.time, undefined, values)
+    return [series(d.name, values, 0, { dash: 'solid', color: inks.amber })]
+  })
+  const label = {
+    position: 'insideEndTop',
+    color: inks.ink,
+    fontSize: 11,
+    fontFamily: 'IBM Plex Sans',
+    formatter: '{b}',
+  }
   return {
     animation: false,
     backgroundColor: 'transparent',
@@ -126,41 +170,18 @@ export function chartOption(
     yAxis: grids.map((_, i) => ({
       ...axis,
       gridIndex: i,
+      ...(i === 0 ? priceRange(view, drawn.lines.filter(isOverPrice)) : {}),
       scale: i === 0 || panels[i - 1].unit !== 'shares',
       position: 'right',
-      splitNumber: i === 0 ? 6 : 2,
+      splitNumber: i === 0 ? (small ? 4 : 6) : 2,
       axisLabel: {
         ...axis.axisLabel,
-        formatter: i > 0 && panels[i - 1].unit === 'shares' ? shortAxis : undefined,
+        formatter: i === 0 ? priceAxis : panels[i - 1].unit === 'shares' ? shortAxis : undefined,
+        showMinLabel: i === 0 ? false : undefined,
+        showMaxLabel: i === 0 ? false : undefined,
       },
       axisPointer: { label: { precision: i === 0 ? 2 : 0 } },
     })),
-    dataZoom: [
-      {
-        type: 'inside',
-        xAxisIndex: grids.map((_, i) => i),
-        start: zoom.start,
-        end: zoom.end,
-        minValueSpan: 15,
-      },
-      {
-        type: 'slider',
-        xAxisIndex: grids.map((_, i) => i),
-        start: zoom.start,
-        end: zoom.end,
-        bottom: 2,
-        height: 16,
-        left: 8,
-        right: 62,
-        borderColor: inks.line,
-        fillerColor: `${inks.accent}22`,
-        handleStyle: { color: inks.accent },
-        moveHandleSize: 4,
-        showDetail: false,
-        brushSelect: false,
-        dataBackground: { lineStyle: { color: inks.line }, areaStyle: { color: inks.line, opacity: 0.3 } },
-      },
-    ],
     series: [
       {
         name: 'price',
@@ -179,25 +200,35 @@ export function chartOption(
         markLine: {
           symbol: 'none',
           silent: true,
-          label: {
-            position: 'insideEndTop',
-            color: inks.ink,
-            fontSize: 11,
-            fontFamily: 'IBM Plex Sans',
-            formatter: '{b}',
-          },
+          label,
           lineStyle: { color: inks.ink, type: 'dotted' },
-          data: levels.map((level) => ({
-            yAxis: level.price,
-            name: `${level.name} ${level.price.toFixed(2)}`,
-          })),
+          data: [
+            ...drawn.levels.map((level) => ({
+              yAxis: level.price,
+              name: `${level.name} ${level.price.toFixed(2)}`,
+            })),
+            ...drawn.drawings.flatMap((d) =>
+              d.kind === 'level'
+                ? [{ yAxis: d.price, name: d.name, lineStyle: { color: inks.amber, type: 'solid' as const } }]
+                : [],
+            ),
+          ],
+        },
+        markArea: {
+          silent: true,
+          itemStyle: { color: inks.amber, opacity: 0.12 },
+          label: { ...label, position: 'insideTopRight' },
+          data: drawn.drawings.flatMap((d) =>
+            d.kind === 'zone' ? [[{ yAxis: d.upper, name: d.name }, { yAxis: d.lower }]] : [],
+          ),
         },
       },
-      ...lines.filter((l) => l.unit === 'price').map((l) => line(l, 0)),
+      ...drawn.lines.filter(isOverPrice).map((l) => line(l, 0)),
+      ...trendLines,
       {
         name: 'the rule came true',
         type: 'scatter',
-        data: hits.map((row) => [row, bars.low[row]]),
+        data: drawn.hits.filter(inView).map((row) => [placeOf(row), bars.low[placeOf(row)]]),
         symbol: 'path://M0 12 L6 2 L12 12',
         symbolSize: [10, 9],
         symbolOffset: [0, 11],
@@ -205,18 +236,100 @@ export function chartOption(
         silent: true,
       },
       {
-        name: 'volume',
-        type: 'bar',
-        xAxisIndex: 1,
-        yAxisIndex: 1,
-        data: volume,
-        barMaxWidth: 11,
+        name: 'orders, fills and events',
+        type: 'scatter',
+        data: drawn.marks
+          .filter((mark) => inView(mark.row))
+          .map((mark) => markItem(mark, placeOf(mark.row), bars, inks)),
         silent: true,
+        z: 6,
       },
+      {
+        name: 'dividers',
+        type: 'line',
+        data: drawn.spots.filter((s) => inView(s.row)).map((s) => [placeOf(s.row), s.price]),
+        symbol: 'rect',
+        symbolSize: 7,
+        lineStyle: { color: inks.ink, type: 'dashed', width: 1.2 },
+        itemStyle: { color: inks.ink },
+        silent: true,
+        z: 7,
+      },
+      ...(panels.length === 0
+        ? []
+        : [
+            {
+              name: 'volume',
+              type: 'bar',
+              xAxisIndex: 1,
+              yAxisIndex: 1,
+              data: Array.from(bars.volume, (v, i) => ({
+                value: known(v),
+                itemStyle:
+                  bars.close[i] >= bars.open[i]
+                    ? { color: inks.soft, opacity: 0.55 }
+                    : { color: inks.paper, borderColor: inks.soft, opacity: 0.7 },
+              })),
+              barMaxWidth: 11,
+              silent: true,
+            },
+          ]),
       ...panels.flatMap((panel, i) => panel.lines.map((l) => line(l, i + 1))),
     ],
   }
 }
 
+/** From where to where the prices in view reach, measures over them among it; what is drawn by hand is not. */
+function priceRange(view: Thinned, over: readonly Line[]): { min?: number; max?: number } {
+  let [low, high] = [Infinity, -Infinity]
+  const { bars } = view
+  for (let i = 0; i < bars.time.length; i++) {
+    if (bars.low[i] < low) low = bars.low[i]
+    if (bars.high[i] > high) high = bars.high[i]
+  }
+  // A measure far away from the price must not press it flat.
+  const reach = 0.6 * (high - low)
+  let [least, most] = [low, high]
+  for (const { values } of over)
+    for (const x of thinnedColumn(values, view)) {
+      if (x < least && x > low - reach) least = x
+      if (x > most && x < high + reach) most = x
+    }
+  const margin = 0.03 * (most - least) || 0.01 * Math.abs(high)
+  return most >= least ? { min: least - margin, max: most + margin } : {}
+}
+
+/** Fills stand at their price, filled for a buy and hollow for a sell; events at the foot of the chart. */
+function markItem(mark: Mark, place: number, bars: Bars, inks: Inks) {
+  if (mark.kind === 'fill')
+    return {
+      value: [place, mark.price],
+      symbol: 'circle',
+      symbolSize: 9,
+      itemStyle:
+        mark.side === 'Buy'
+          ? { color: inks.ink }
+          : { color: inks.paper, borderColor: inks.ink, borderWidth: 2 },
+    }
+  if (mark.kind === 'order')
+    return {
+      value: [place, mark.price],
+      symbol: 'path://M0 0 L12 0 L12 3 L0 3 Z',
+      symbolSize: [12, 3],
+      itemStyle: { color: inks.ink },
+    }
+  return {
+    value: [place, bars.high[place]],
+    symbol: mark.kind === 'earnings' ? 'path://M0 6 L6 0 L12 6 L6 12 Z' : 'path://M0 0 L12 0 L6 8 Z',
+    symbolSize: 9,
+    symbolOffset: [0, -12],
+    itemStyle: { color: inks.paper, borderColor: inks.value, borderWidth: 1.6 },
+  }
+}
+
 const shortAxis = (value: number): string =>
   value >= 1e6 ? `${value / 1e6} M` : value >= 1e3 ? `${Math.round(value / 1e3)} k` : String(value)
+
+/** Ends of the axis lie between the steps: no more digits than a price has. */
+const priceAxis = (value: number): string =>
+  Math.abs(value) < 1 ? value.toFixed(4) : String(Number(value.toFixed(2)))

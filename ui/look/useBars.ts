@@ -1,40 +1,62 @@
 import { useQuery } from '@tanstack/react-query'
 import { decodeBars } from '@/core/formats/barsBinary'
+import { type Adjustment } from '@/core/market/adjust'
 import { openTable } from '@/core/market/barTable'
-import { type Bars } from '@/core/market/bars'
+import { type Bars, sliceBars } from '@/core/market/bars'
+import { resample } from '@/core/market/resample'
+import { isIntraday, parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { db } from '@/store/db'
 import { useBroker, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
 
-/** How many bars of a timeframe the chart asks for. */
-const LIMIT: Record<string, number> = { '1 min': 1950, '5 min': 1560, '15 min': 1300, '1 hour': 700 }
+/** How many bars of a timeframe the chart asks for: all days, some weeks of minutes. */
+function limitOf(every: string): number | undefined {
+  const frame = parseTimeframe(every)
+  if (!frame || !isIntraday(frame)) return undefined
+  const minutes = frame.count * (frame.unit === 'hour' ? 60 : 1)
+  return Math.max(600, Math.min(3_900, Math.round(27_000 / minutes)))
+}
+
+export interface BarsOptions {
+  dataId?: string
+  soFar?: boolean
+  adjust?: Adjustment
+}
 
 /**
- * Bars of one security: the market's, or one of the trader's own set. The growing bar is among the market's
- * where `soFar` is set, and then they are fetched anew as the market moves.
+ * Bars of one security: the market's, or one of the trader's own set, which are made coarser where they are asked
+ * for on a longer timeframe. The growing bar is among the market's where `soFar` is set, and then they are fetched
+ * anew as the market moves. Null where there are none.
  */
-export function useBars(
-  symbol: string | undefined,
-  every: string,
-  options: { dataId?: string; soFar?: boolean } = {},
-) {
+export function useBars(symbol: string | undefined, every: string, options: BarsOptions = {}) {
   const broker = useBroker()
   const session = useSession().data
   // Minutes change every minute; days change when a session opens or ends.
   const beat = useLink((s) =>
     options.dataId ? '' : options.soFar ? s.clock?.now.slice(0, 16) : s.clock?.session,
   )
+  const { dataId, soFar, adjust } = options
   return useQuery({
-    queryKey: ['bars', symbol, every, options.dataId, options.soFar, session?.date, beat],
-    enabled: symbol !== undefined && (options.dataId !== undefined || session !== undefined),
-    placeholderData: (before) => before,
+    queryKey: ['bars', symbol, every, dataId, soFar, adjust, session?.date, beat],
+    enabled: symbol !== undefined && (dataId !== undefined || session !== undefined),
+    placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
     staleTime: Infinity,
     queryFn: async (): Promise<Bars | null> => {
-      if (options.dataId) return (await db.ownBars.get([options.dataId, symbol!]))?.bars ?? null
-      const table = decodeBars(
-        await broker.bars(every, { symbols: [symbol!], soFar: options.soFar, limit: LIMIT[every] }),
-      )
+      if (dataId) return ownBars(dataId, symbol!, every)
+      const limit = limitOf(every)
+      const table = decodeBars(await broker.bars(every, { symbols: [symbol!], soFar, limit, adjust }))
       return openTable(table).bars[0] ?? null
     },
   })
+}
+
+async function ownBars(dataId: string, symbol: string, every: string): Promise<Bars | null> {
+  const kept = (await db.ownBars.get([dataId, symbol]))?.bars
+  const frame = parseTimeframe(every)
+  if (!kept) return null
+  if (!frame || roughMinutes(frame) <= roughMinutes(kept.every)) return kept
+  const { bars } = resample(kept, frame)
+  const n = bars.time.length
+  // The last one may still grow: only what is complete is shown of one's own bars.
+  return n > 0 && bars.end[n - 1] === Infinity ? sliceBars(bars, 0, n - 1) : bars
 }

@@ -1,0 +1,56 @@
+import { INDICATORS } from '../indicators'
+import { type Bars } from './bars'
+import { calendarOf } from './columns'
+import { decimal, priceText } from './money'
+import { isIntraday } from './timeframe'
+
+/** A place on a chart: a row of the bars and a price. */
+export interface Spot {
+  row: number
+  price: number
+}
+
+/** What lies between two places: money, percent, average ranges, bars and sessions. */
+export interface Distance {
+  money: number
+  percent: number
+  /** In average true ranges of 14 bars at the later place; unknown where there are too few bars. */
+  ranges: number
+  bars: number
+  sessions: number
+}
+
+export function distance(bars: Bars, from: Spot, to: Spot): Distance {
+  const [first, last] = from.row <= to.row ? [from, to] : [to, from]
+  const atr = new Float64Array(bars.time.length)
+  INDICATORS.get('atr')!.column([bars.high, bars.low, bars.close], [14], [atr])
+  const money = last.price - first.price
+  const { session } = calendarOf(bars)
+  let sessions = 0
+  for (let i = first.row + 1; i <= last.row; i++) if (session[i] !== session[i - 1]) sessions++
+  return {
+    money,
+    percent: first.price > 0 ? (100 * money) / first.price : NaN,
+    ranges: atr[last.row] > 0 ? Math.abs(money) / atr[last.row] : NaN,
+    bars: last.row - first.row,
+    sessions,
+  }
+}
+
+const plural = (n: number, word: string) => `${n.toLocaleString('en-US')} ${word}${n === 1 ? '' : 's'}`
+
+/** The answer as a sentence. */
+export function sayDistance(bars: Bars, from: Spot, to: Spot): string {
+  const { money, percent, ranges, bars: count, sessions } = distance(bars, from, to)
+  const way = money > 0 ? 'up' : money < 0 ? 'down' : 'level'
+  const sign = money < 0 ? '−' : '+'
+  const size = Number.isNaN(ranges) ? '' : `, ${decimal(ranges, 1)} average ranges`
+  const span = isIntraday(bars.every)
+    ? `${plural(count, 'bar')}, ${plural(sessions + 1, 'session')}`
+    : plural(count, 'bar')
+  const far =
+    way === 'level'
+      ? 'level'
+      : `${way} ${priceText(Math.abs(money))} (${sign}${decimal(Math.abs(percent), 2)} %${size})`
+  return `From ${priceText(from.row <= to.row ? from.price : to.price)} to ${priceText(from.row <= to.row ? to.price : from.price)}: ${far}, in ${span}.`
+}

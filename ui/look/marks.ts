@@ -1,0 +1,85 @@
+import { useQuery } from '@tanstack/react-query'
+import { useMemo } from 'react'
+import { type Bars } from '@/core/market/bars'
+import { priceText } from '@/core/market/money'
+import { type Order } from '@/core/orders/model'
+import { useBroker, useOrders } from '../link/LinkProvider'
+
+/** Something that happened at a bar, and how it is said. */
+export type Mark = { row: number; said: string } & (
+  | { kind: 'fill'; price: number; side: 'Buy' | 'Sell' }
+  | { kind: 'order'; price: number }
+  | { kind: 'earnings' | 'action' }
+)
+
+/** Row of the bar in which a moment lies; undefined before the first. */
+export function rowOf(bars: Bars, moment: number): number | undefined {
+  let [low, high] = [0, bars.time.length - 1]
+  if (high < 0 || moment < bars.time[0]) return undefined
+  while (low < high) {
+    const middle = (low + high + 1) >> 1
+    if (bars.time[middle] <= moment) low = middle
+    else high = middle - 1
+  }
+  return low
+}
+
+function ofOrders(bars: Bars, symbol: string, orders: readonly Order[]): Mark[] {
+  const out: Mark[] = []
+  for (const order of orders) {
+    if (order.symbol !== symbol) continue
+    for (const state of order.chain) {
+      const row = rowOf(bars, Date.parse(state.at))
+      if (row === undefined || state.lastPx === undefined) continue
+      const said = `${order.side === 'Buy' ? 'bought' : 'sold'} ${state.lastQty} at ${priceText(state.lastPx)}`
+      out.push({ kind: 'fill', row, price: state.lastPx, side: order.side === 'Buy' ? 'Buy' : 'Sell', said })
+    }
+    const resting = order.price ?? order.stopPx
+    const row = rowOf(bars, Date.parse(order.enteredTime))
+    if (order.role === 'Entry' && resting !== undefined && row !== undefined)
+      out.push({
+        kind: 'order',
+        row,
+        price: resting,
+        said: `order to ${order.side === 'Buy' ? 'buy' : 'sell'} ${order.orderQty} at ${priceText(resting)}`,
+      })
+  }
+  return out
+}
+
+/** Orders, fills, reports of earnings, splits and dividends of a security, on its bars. */
+export function useMarks(symbol: string, bars: Bars | undefined, own: boolean): readonly Mark[] {
+  const broker = useBroker()
+  const orders = useOrders('all').data
+  const events = useQuery({
+    queryKey: ['events', symbol],
+    enabled: !own,
+    staleTime: 60_000,
+    queryFn: async () => ({
+      actions: await broker.actions(symbol),
+      reports: (await broker.reports([symbol]))[symbol] ?? [],
+    }),
+  }).data
+  return useMemo(() => {
+    if (!bars || own) return []
+    const out = ofOrders(bars, symbol, orders ?? [])
+    for (const action of events?.actions ?? []) {
+      const row = rowOf(bars, Date.parse(`${action.exDate}T20:00:00Z`))
+      const said =
+        action.kind === 'Split'
+          ? `split, ${action.ratio} for 1`
+          : `dividend of ${priceText(action.amount)} (ex-date)`
+      if (row !== undefined) out.push({ kind: 'action', row, said })
+    }
+    for (const report of events?.reports ?? []) {
+      const row = rowOf(bars, report.known)
+      if (row !== undefined && report.eps !== undefined)
+        out.push({
+          kind: 'earnings',
+          row,
+          said: `earnings reported: ${priceText(report.eps)} a share over a year`,
+        })
+    }
+    return out
+  }, [bars, symbol, orders, events, own])
+}

@@ -1,0 +1,89 @@
+import { useQuery } from '@tanstack/react-query'
+import { useLiveQuery } from 'dexie-react-hooks'
+import { useMemo } from 'react'
+import { decodeBars } from '@/core/formats/barsBinary'
+import { type Bars } from '@/core/market/bars'
+import { openTable } from '@/core/market/barTable'
+import { isFigure } from '@/core/market/figures'
+import { timeframeText } from '@/core/market/timeframe'
+import { barSource, type BarSource, parse } from '@/core/rules'
+import { nodesOf } from '@/core/rules/walk'
+import { db } from '@/store/db'
+import { useMarket } from './useMarket'
+
+/** Other securities, and whether company figures, are named by rules and measures. */
+function askedBy(texts: readonly string[]): { symbols: string[]; figures: boolean } {
+  const symbols = new Set<string>()
+  let figures = false
+  for (const text of texts) {
+    const { tree } = parse(text)
+    if (!tree) continue
+    for (const node of nodesOf(tree)) {
+      if (node.kind === 'name' && isFigure(node.name)) figures = true
+      if (node.kind === 'call' && node.name === 'beside' && node.args[0]?.kind === 'text')
+        symbols.add(node.args[0].value === 'index' ? 'index' : node.args[0].value.toUpperCase())
+    }
+  }
+  return { symbols: [...symbols].sort(), figures }
+}
+
+/**
+ * The bars of a security with everything besides that rules and measures ask for: other securities on the same
+ * timeframe, company figures, drawings. Undefined until all of it is there, so that no figure is shown without it.
+ */
+export function useBarSource(
+  symbol: string,
+  bars: Bars | undefined,
+  texts: readonly string[],
+  options: { own?: boolean } = {},
+): BarSource | undefined {
+  const market = useMarket()
+  const key = JSON.stringify(askedBy(texts))
+  const layout = useLiveQuery(async () => (await db.layouts.get(symbol)) ?? null, [symbol])
+  const every = bars ? timeframeText(bars.every) : ''
+  const last = bars ? bars.time[bars.time.length - 1] : 0
+  const growing = bars ? bars.end[bars.end.length - 1] === Infinity : false
+  const others = useQuery({
+    queryKey: ['besides', symbol, key, every, last, growing],
+    enabled: market !== undefined && bars !== undefined && !options.own,
+    staleTime: growing ? 5_000 : Infinity,
+    placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
+    queryFn: async () => {
+      const { symbols, figures } = JSON.parse(key) as ReturnType<typeof askedBy>
+      const { broker, securities, indices } = market!
+      const venue = securities.find((s) => s.symbol === symbol)?.venue ?? ''
+      const named = new Map(symbols.map((name) => [name, name === 'index' ? (indices[venue] ?? '') : name]))
+      const listed = [...named.values()].filter((name) => securities.some((s) => s.symbol === name))
+      const set =
+        listed.length > 0
+          ? openTable(
+              decodeBars(
+                await broker.bars(every, { symbols: listed, limit: bars!.time.length, soFar: growing }),
+              ),
+            )
+          : { symbols: [], bars: [] }
+      const bySymbol = new Map(set.symbols.map((name, i) => [name, set.bars[i]]))
+      const reports = figures ? ((await broker.reports([symbol]))[symbol] ?? []) : []
+      const ownReports = figures ? (await db.ownReports.get(symbol))?.reports : undefined
+      return {
+        beside: new Map([...named].map(([name, real]) => [name, bySymbol.get(real)])),
+        reports: ownReports ?? reports,
+      }
+    },
+  })
+  const { data } = others
+  return useMemo(() => {
+    if (!bars || layout === undefined || (!options.own && !data)) return undefined
+    const made = new Map<string, BarSource>()
+    return barSource(bars, [], {
+      reports: data?.reports,
+      drawings: layout?.drawings,
+      beside(name) {
+        const other = data?.beside.get(name)
+        if (!other) return undefined
+        if (!made.has(name)) made.set(name, barSource(other))
+        return made.get(name)
+      },
+    })
+  }, [bars, layout, data, options.own])
+}
