@@ -1,33 +1,35 @@
 import { writeCsv } from '../core/formats/csv'
 import { timeframeText } from '../core/market/timeframe'
 import { breadth as breadthOf, sayBreadth } from '../core/scan/breadth'
-import { expandPaths, readAll } from './barFiles'
 import { EXIT, Failure, note } from './fail'
+import { readSecurities, type SecuritiesOptions } from './securities'
 
-export interface BreadthOptions {
-  bars: string[]
+export interface BreadthOptions extends SecuritiesOptions {
   lookBack: number
   last: number
-  zone: string
 }
 
 /**
  * How the securities of some files moved together, as CSV: a row for each date with counts of new closing highs
  * and lows, of rises and falls, and the shares above the 50 and 200 averages in percent. Throws Failure.
  */
-export function breadth({ bars: paths, lookBack, last, zone }: BreadthOptions): string {
-  const securities = readAll(expandPaths(paths), zone)
-  const frames = new Set(securities.map((s) => timeframeText(s.bars.every)))
-  if (frames.size > 1)
+export function breadth({ lookBack, last, ...options }: BreadthOptions): string {
+  const groups = readSecurities(options)
+  if (groups.length > 1)
     throw new Failure(
-      `The files hold bars of different lengths (${[...frames].join(', ')}). Name those of one.`,
+      `The files hold bars of different lengths (${groups.map((g) => timeframeText(g.every)).join(', ')}). Name those of one, or make all into one with --every.`,
       EXIT.usage,
     )
+  const [{ set, rows: chosen, dateOf }] = groups
   const all = breadthOf(
-    securities.map((s) => s.bars),
+    chosen.map((i) => set.bars[i]),
     lookBack,
   )
-  const dates = new Map(securities.flatMap((s) => s.dates.map((date, i) => [s.bars.time[i], date])))
+  const dates = new Map(
+    chosen.flatMap((i) =>
+      Array.from(set.bars[i].time, (t, row) => [t, dateOf(set.symbols[i], row)] as const),
+    ),
+  )
   note(sayBreadth(all, lookBack))
   const rows = Array.from(all.time, (moment, row) => [
     dates.get(moment)!,

@@ -2,6 +2,7 @@ import { Command, CommanderError } from 'commander'
 import { IANAZone } from 'luxon'
 import { breadth, type BreadthOptions } from './breadth'
 import { EXIT, Failure, note } from './fail'
+import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
 import { scan, type ScanOptions } from './scan'
 
@@ -20,6 +21,10 @@ function wholeNumber(value: string): number {
 
 const ZONE = ['--zone <zone>', 'zone of times that name none', zoneName, 'UTC'] as const
 
+const EVERY = ['--every <timeframe>', 'make the bars into longer ones first, such as "1 week"'] as const
+const AMONG = ['--among <symbols>', 'only these: symbols between commas, or @file with a list'] as const
+const INDEX = ['--index <symbol>', 'which security beside("index", x) means'] as const
+
 function program(print: (text: string) => void): Command {
   const heron = new Command('heron')
     .description('Rules and measures over your own bars, without a browser.')
@@ -33,6 +38,8 @@ error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an e
 
   heron indicators --bars OSPRY.csv --expr "sma(close, 20)" --expr "bollinger(close, 20, 2).upper"
   heron scan --rule "close crosses above sma(close, 50)" --bars bars/ --measure "rsi(14)"
+  heron scan --rule "strength(close, beside(\"index\", close), 63) > 5%" --bars bars/ --index BWALL --every "1 week"
+  heron hits --rule "rsi(14) crosses above 30" --bars bars/ --among @mylist.csv
   heron breadth --bars bars/ --last 20`,
     )
   heron
@@ -49,12 +56,29 @@ error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an e
     .requiredOption('--rule <rule>', 'a rule in rule text')
     .requiredOption('--bars <path...>', 'CSV files, folders of them, or -')
     .option('--measure <measure>', 'a measure to print beside; may be given again', collect, [])
+    .option('--as-of <date>', 'as it would have been at the end of that day')
+    .option(...EVERY)
+    .option(...AMONG)
+    .option(...INDEX)
     .option(...ZONE)
     .action((options: ScanOptions) => print(scan(options)))
+  heron
+    .command('hits')
+    .description('prints every time that a rule came true, and what the close did after')
+    .requiredOption('--rule <rule>', 'a rule in rule text')
+    .requiredOption('--bars <path...>', 'CSV files, folders of them, or -')
+    .option('--ahead <bars...>', 'after how many bars to compare', ['1', '5', '20'])
+    .option(...EVERY)
+    .option(...AMONG)
+    .option(...INDEX)
+    .option(...ZONE)
+    .action((options: HitsOptions) => print(hits(options)))
   heron
     .command('breadth')
     .description('counts new closing highs and lows, rises and falls, over many securities')
     .requiredOption('--bars <path...>', 'CSV files, folders of them, or -')
+    .option(...EVERY)
+    .option(...AMONG)
     .option('--look-back <bars>', 'bars over which a close is new', wholeNumber, 252)
     .option('--last <rows>', 'print only so many last rows', wholeNumber, Infinity)
     .option(...ZONE)

@@ -1,15 +1,16 @@
+import { DateTime } from 'luxon'
 import { writeCsv } from '../core/formats/csv'
-import { type Timeframe, timeframeText } from '../core/market/timeframe'
-import { scan as scanBars } from '../core/scan/scan'
-import { expandPaths, type FileSecurity, readAll } from './barFiles'
+import { completedBy } from '../core/market/bars'
+import { finishScan, scan as scanBars } from '../core/scan/scan'
 import { measureTree, ruleTree } from './expressions'
-import { Failure, note } from './fail'
+import { EXIT, Failure, note } from './fail'
+import { readSecurities, type SecuritiesOptions } from './securities'
 
-export interface ScanOptions {
+export interface ScanOptions extends SecuritiesOptions {
   rule: string
-  bars: string[]
   measure: string[]
-  zone: string
+  /** Date at whose end the scan stands. */
+  asOf?: string
 }
 
 /** Names are told up to here, then counted. */
@@ -17,54 +18,48 @@ const TOLD = 8
 
 /**
  * The securities that meet a rule at their last bar, as CSV: symbol, date of that bar, close, then the measures.
- * Securities for which the rule is unknown, or that end earlier than others, are told. Throws Failure.
+ * Securities for which the rule is unknown, that end earlier or miss bars, are told. Throws Failure.
  */
-export function scan({ rule, bars: paths, measure, zone }: ScanOptions): string {
-  const securities = readAll(expandPaths(paths), zone)
+export function scan(options: ScanOptions): string {
+  const { rule, measure } = options
+  const by = options.asOf === undefined ? undefined : endOf(options.asOf, options.zone)
   const out: (string | number)[][] = []
-  const unknown: string[] = []
-  const ends = new Map<string, number>()
-  for (const [every, group] of byTimeframe(securities)) {
+  for (const { every, set, rows, besides, dateOf } of readSecurities(options)) {
     const query = {
       rule: ruleTree(rule, every),
       measures: measure.map((text) => measureTree(text, every)),
       every,
     }
-    const set = { symbols: group.map((s) => s.symbol), bars: group.map((s) => s.bars) }
-    const result = scanBars(set, query)!
-    unknown.push(...result.unknown)
-    for (const security of group) ends.set(security.symbol, security.bars.time.at(-1)!)
-    const dates = new Map(group.map((s) => [s.symbol, s.dates.at(-1)!]))
-    for (const row of result.rows) out.push([row.symbol, dates.get(row.symbol)!, row.close, ...row.values])
+    const result = finishScan(scanBars(set, query, { rows, besides, by }))
+    const lastRow = new Map(
+      rows.map((i) => {
+        const bars = by === undefined ? set.bars[i] : completedBy(set.bars[i], by)
+        return [set.symbols[i], bars.time.length - 1]
+      }),
+    )
+    for (const row of result.rows)
+      out.push([row.symbol, dateOf(row.symbol, lastRow.get(row.symbol)!), row.close, ...row.values])
+    tell(result.unknown, (n) => `unknown for ${n}, mostly for want of bars`)
+    tell(
+      result.stale.map((s) => s.symbol),
+      (n) => `${n} end earlier than the others`,
+    )
+    tell(result.holey, (n) => `${n} miss some bars`)
   }
-  tellUnknown(unknown)
-  tellOlder(ends)
   return writeCsv(['symbol', 'date', 'close', ...measure], out, '\n')
 }
 
-function byTimeframe(securities: readonly FileSecurity[]): [Timeframe, FileSecurity[]][] {
-  if (securities.length === 0) throw new Failure('There are no bars to scan.')
-  const groups = new Map<string, [Timeframe, FileSecurity[]]>()
-  for (const security of securities) {
-    const { every } = security.bars
-    const group = groups.get(timeframeText(every))
-    if (group) group[1].push(security)
-    else groups.set(timeframeText(every), [every, [security]])
-  }
-  return [...groups.values()]
+function endOf(date: string, zone: string): number {
+  const day = DateTime.fromISO(date, { zone })
+  if (!day.isValid) throw new Failure(`"${date}" is not a date. Write it as 2026-03-02.`, EXIT.usage)
+  return day.endOf('day').toMillis() + 1
 }
 
-const some = (names: readonly string[]): string =>
-  names.length > TOLD
-    ? `${names.slice(0, TOLD).join(', ')} and ${names.length - TOLD} more`
-    : names.join(', ')
-
-function tellUnknown(names: readonly string[]): void {
-  if (names.length > 0) note(`unknown for ${names.length}, mostly for want of bars: ${some(names)}`)
-}
-
-function tellOlder(ends: ReadonlyMap<string, number>): void {
-  const latest = Math.max(...ends.values())
-  const older = [...ends].filter(([, end]) => end < latest).map(([symbol]) => symbol)
-  if (older.length > 0) note(`${older.length} end earlier than the others: ${some(older)}`)
+function tell(names: readonly string[], what: (count: number) => string): void {
+  if (names.length === 0) return
+  const some =
+    names.length > TOLD
+      ? `${names.slice(0, TOLD).join(', ')} and ${names.length - TOLD} more`
+      : names.join(', ')
+  note(`${what(names.length)}: ${some}`)
 }

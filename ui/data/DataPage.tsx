@@ -25,6 +25,9 @@ import { FileDrop } from '../sheet/FileDrop'
 import { readFile } from '../sheet/readFile'
 import { type Column, DataTable } from '../table/DataTable'
 import css from './Data.module.css'
+import { KeptBars } from './KeptBars'
+import { Lists } from './Lists'
+import { OwnFigures } from './OwnFigures'
 
 const ZONES = [
   'America/Halifax',
@@ -59,7 +62,7 @@ export function DataPage() {
   return (
     <div className={page.page}>
       <section className={page.main} aria-label="Data">
-        <h1>Your own bars</h1>
+        <h1>{files.length === 0 ? 'Data' : 'Your own bars'}</h1>
         {problem && (
           <p role="alert" className="refusal">
             {problem}
@@ -67,6 +70,8 @@ export function DataPage() {
         )}
         {files.length === 0 ? (
           <>
+            <KeptBars />
+            <h2>Your own bars</h2>
             <FileDrop accept=".csv,text/csv" multiple onFiles={take} button="Choose CSV files">
               <span className="serif" style={{ fontSize: 17 }}>
                 Drop CSV files of bars here: one file a security, or one file with a symbol column.
@@ -77,6 +82,8 @@ export function DataPage() {
               </span>
             </FileDrop>
             <OwnSets />
+            <Lists />
+            <OwnFigures />
           </>
         ) : (
           <Import key={files.map((f) => f.name).join()} files={files} done={() => setFiles([])} />
@@ -98,8 +105,9 @@ function MarketData() {
       {session && securities ? (
         <p style={{ marginTop: 6 }}>
           {session.name}: {securities.length} securities, daily bars of five years and minute bars of every
-          session, not adjusted: prices are as they traded. The session of {dateText(session.opens)} runs from{' '}
-          {session.opens.slice(11, 16)} to {session.closes.slice(11, 16)} in {session.zone}.
+          session. Charts show them adjusted for splits, for splits and dividends, or as traded. The session
+          of {dateText(session.opens)} runs from {session.opens.slice(11, 16)} to{' '}
+          {session.closes.slice(11, 16)} in {session.zone}.
         </p>
       ) : (
         <p className="soft">The market is not there yet.</p>

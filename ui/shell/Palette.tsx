@@ -54,8 +54,8 @@ export function Palette() {
           })),
           {
             id: 'data',
-            label: 'Bring your own bars',
-            description: 'import CSV files of daily or minute bars',
+            label: 'Data',
+            description: 'how fresh the bars are, lists, your own bars and company figures',
             onClick: () => router.push('/data'),
           },
           { id: 'night', label: 'Day or night', description: 'switch the theme', onClick: toggleColorScheme },

@@ -1,0 +1,46 @@
+import { writeCsv } from '../core/formats/csv'
+import { addHits, countHits, followed, type HitCounts } from '../core/scan/history'
+import { ruleTree } from './expressions'
+import { EXIT, Failure, note } from './fail'
+import { readSecurities, type SecuritiesOptions } from './securities'
+
+export interface HitsOptions extends SecuritiesOptions {
+  rule: string
+  ahead: string[]
+}
+
+const percent = (x: number) => (Number.isNaN(x) ? 'unknown' : `${x.toFixed(2)} %`)
+
+/**
+ * Every time that a rule came true, as CSV: symbol, date, close and the change of the close over so many bars, in
+ * percent, empty where they have not come. What followed, against all other bars, is told. Throws Failure.
+ */
+export function hits(options: HitsOptions): string {
+  const ahead = options.ahead.map((text) => {
+    if (!/^\d{1,4}$/.test(text) || Number(text) < 1)
+      throw new Failure(`"${text}" is not a whole number of bars from 1 to 9999.`, EXIT.usage)
+    return Number(text)
+  })
+  const rows: (string | number)[][] = []
+  let all: HitCounts | undefined
+  for (const group of readSecurities(options)) {
+    const { set, every, besides } = group
+    const found = countHits(set, ruleTree(options.rule, every), ahead, { rows: group.rows, besides })
+    const rowOf = new Map(set.symbols.map((symbol, i) => [symbol, i]))
+    for (const hit of found.hits) {
+      const bars = set.bars[rowOf.get(hit.symbol)!]
+      const date = group.dateOf(hit.symbol, bars.time.indexOf(hit.time))
+      rows.push([hit.symbol, date, hit.close, ...hit.changes])
+    }
+    all = addHits(all, found)
+  }
+  note(`it came true ${rows.length} times`)
+  for (const [k, n] of ahead.entries()) {
+    const f = followed(all!, k)
+    if (f.cases === 0) continue
+    note(
+      `${n} bar${n === 1 ? '' : 's'} later: middle of ${f.cases} hits (${f.independent} on their own) ${percent(f.median)}, 95 % between ${percent(f.low)} and ${percent(f.high)}; of ${f.others.total} other bars ${percent(f.others.median)}`,
+    )
+  }
+  return writeCsv(['symbol', 'date', 'close', ...ahead.map((n) => `after ${n} %`)], rows, '\n')
+}

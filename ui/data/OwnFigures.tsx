@@ -1,0 +1,70 @@
+'use client'
+import { Button } from '@mantine/core'
+import { useLiveQuery } from 'dexie-react-hooks'
+import { useState } from 'react'
+import { type BadLine } from '@/core/formats/barsCsv'
+import { readCsv } from '@/core/formats/csv'
+import { readReports } from '@/core/formats/reportsCsv'
+import { db, sayStorageError } from '@/store/db'
+
+/** Company figures of the trader's own, which take the place of the market's for the same securities. */
+export function OwnFigures() {
+  const kept = useLiveQuery(() => db.ownReports.count(), [], 0)
+  const [said, setSaid] = useState('')
+  const [problem, setProblem] = useState('')
+  const [bad, setBad] = useState<BadLine[]>([])
+  const take = async (file: File) => {
+    setSaid('')
+    setProblem('')
+    setBad([])
+    try {
+      const { reports, bad: wrong, good } = readReports(readCsv(await file.text()), 'America/Halifax')
+      setBad(wrong)
+      await db.ownReports.bulkPut(Array.from(reports, ([symbol, list]) => ({ symbol, reports: list })))
+      setSaid(
+        `${good} lines of ${reports.size} securities were kept${wrong.length > 0 ? `, ${wrong.length} left out` : ''}.`,
+      )
+    } catch (error) {
+      setProblem(error instanceof RangeError ? error.message : sayStorageError(error))
+    }
+  }
+  return (
+    <section aria-label="Company figures" style={{ marginBottom: 22 }}>
+      <h2>Company figures</h2>
+      <p className="soft" style={{ margin: '4px 0 8px' }}>
+        Shares outstanding, float, earnings and the next report come with the market. Your own, from a CSV
+        file with the columns symbol, date, shares outstanding, float, eps, eps growth, next earnings,
+        confirmed and before open, take their place.
+      </p>
+      <input
+        type="file"
+        aria-label="Company figures from a file"
+        accept=".csv,text/csv"
+        onChange={(e) => {
+          const file = e.currentTarget.files?.[0]
+          if (file) void take(file)
+          e.currentTarget.value = ''
+        }}
+      />
+      {said && <p role="status">{said}</p>}
+      {problem && (
+        <p role="alert" className="refusal">
+          {problem}
+        </p>
+      )}
+      {bad.slice(0, 8).map((line) => (
+        <p key={line.line} className="warning">
+          line {line.line}: {line.reason}
+        </p>
+      ))}
+      {kept > 0 && (
+        <p>
+          Your own are kept for {kept} securities.{' '}
+          <Button size="xs" variant="subtle" onClick={() => void db.ownReports.clear()}>
+            remove them
+          </Button>
+        </p>
+      )}
+    </section>
+  )
+}
