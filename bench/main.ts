@@ -1,5 +1,29 @@
+import { benchIndicators, benchTick } from './indicators'
+import { type Line } from './measure'
 import { benchOrder } from './order'
-import { benchScan } from './scan'
+import { benchLarge, benchScan } from './scan'
+import { benchTable } from './table'
 
-/** Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. */
-for (const line of [...benchScan(), ...(await benchOrder())]) console.log(JSON.stringify(line))
+/**
+ * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
+ * `npm run bench --` choose: indicators, tick, scan, large, table, order; all but the table where left out.
+ */
+const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
+  scan: benchScan,
+  indicators: benchIndicators,
+  tick: benchTick,
+  large: benchLarge,
+  order: benchOrder,
+  table: benchTable,
+}
+
+const asked = process.argv.slice(2)
+const chosen = asked.length > 0 ? asked : Object.keys(BENCHES).filter((name) => name !== 'table')
+for (const name of chosen) {
+  const bench = BENCHES[name]
+  if (!bench) {
+    console.error(`There is no bench "${name}". There are ${Object.keys(BENCHES).join(', ')}.`)
+    process.exit(2)
+  }
+  for (const line of await bench()) console.log(JSON.stringify(line))
+}

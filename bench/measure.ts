@@ -4,10 +4,12 @@ export interface Line {
   n: number
   median: number
   spread: number
-  unit: 'ms' | 'µs'
+  unit: 'ms' | 'µs' | 'MB'
   baseline: string
   /** Median over the baseline's median of the same run. */
   ratio: number
+  /** What is to be said of it, such as why it needs more than was wanted. */
+  reason?: string
 }
 
 const quantile = (sorted: readonly number[], q: number): number =>

@@ -1,5 +1,5 @@
 import { smooth } from './recursive'
-import { room, slidingSum } from './slidingSum'
+import { room, slidingMean } from './slidingSum'
 import { type Indicator, length } from './types'
 
 export const sma: Indicator = {
@@ -10,10 +10,7 @@ export const sma: Indicator = {
   warmUp: ([n]) => n,
   doc: 'Simple average: the plain mean of the last bars.',
   source: 'Definition of the arithmetic mean over a moving window',
-  column: ([src], [n], [out]) => {
-    slidingSum(src, n, out)
-    for (let i = n - 1; i < out.length; i++) out[i] /= n
-  },
+  column: ([src], [n], [out]) => slidingMean(src, n, out),
 }
 
 export const ema: Indicator = {

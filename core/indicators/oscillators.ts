@@ -1,6 +1,6 @@
 import { slidingHighest, slidingLowest } from './extremes'
 import { rsi } from './rsi'
-import { scratch, slidingSum } from './slidingSum'
+import { scratch, slidingMean } from './slidingSum'
 import { type Indicator, length, value } from './types'
 
 /** Where the price stands in its recent range, and how fast it moves. */
@@ -8,11 +8,6 @@ import { type Indicator, length, value } from './types'
 /** A share of a range in percent; 50 where there is no range. */
 const share = (part: number, whole: number): number =>
   whole > 0 ? (100 * part) / whole : 50 + 0 * (part + whole)
-
-function meanOf(src: Float64Array, n: number, out: Float64Array): void {
-  slidingSum(src, n, out)
-  for (let i = 0; i < out.length; i++) out[i] /= n
-}
 
 const lines = [
   { name: 'slow', unit: 'number', range: [0, 100] },
@@ -29,8 +24,8 @@ function placeInRange(
   slidingHighest(high, n, slow)
   slidingLowest(low, n, signal)
   for (let i = 0; i < close.length; i++) fast[i] = share(close[i] - signal[i], slow[i] - signal[i])
-  meanOf(fast, k, slow)
-  meanOf(slow, d, signal)
+  slidingMean(fast, k, slow)
+  slidingMean(slow, d, signal)
 }
 
 export const stochastic: Indicator = {
@@ -100,7 +95,7 @@ export const cci: Indicator = {
   column: ([high, low, close], [n], [out]) => {
     const typical = scratch(0, high.length)
     for (let i = 0; i < high.length; i++) typical[i] = (high[i] + low[i] + close[i]) / 3
-    meanOf(typical, n, out)
+    slidingMean(typical, n, out)
     for (let i = 0; i < out.length; i++) {
       const mean = out[i]
       if (mean !== mean) continue

@@ -20,6 +20,25 @@ export function slidingSum(src: Float64Array, n: number, out: Float64Array): voi
   }
 }
 
+/** The same as a mean: each sum over n. */
+export function slidingMean(src: Float64Array, n: number, out: Float64Array): void {
+  const rest = room(n + 1)
+  rest.fill(NaN, 0, n)
+  rest[n] = 0
+  for (let start = 0; start < src.length; start += n) {
+    const end = Math.min(start + n, src.length)
+    let come = 0
+    for (let i = start, k = 1; i < end; i++, k++) {
+      come += src[i]
+      out[i] = (rest[k] + come) / n
+    }
+    // What is left of the last block is asked for no more.
+    if (end === src.length) return
+    let left = 0
+    for (let k = n - 1, i = start + k; k >= 0; k--, i--) rest[k] = left += src[i]
+  }
+}
+
 let window = new Float64Array(256)
 
 /** Room for one pass over a window; its values are whatever the pass before left there. */
