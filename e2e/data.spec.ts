@@ -75,14 +75,16 @@ test('a set can be brought again under its name, and removed after a second ques
 test('scans on quarter hours and on the day so far are as fresh as the market', async ({ page, demo }) => {
   await page.goto(`${demo.url}/find`)
   await expect(summary(page)).toBeVisible()
-  for (const [bars, asOf] of [
-    ['15 minute bars', /as of Mon 16 Mar 2026, 1\d:(00|15|30|45)/],
-    ['daily bars and today so far', /as of Mon 16 Mar 2026, 1\d:\d\d/],
+  for (const [every, soFar, asOf] of [
+    ['15 min', false, /completed bars, as of Mon 16 Mar 2026, 1\d:(00|15|30|45)/],
+    ['daily', true, /the bar so far, as of Mon 16 Mar 2026, 1\d:\d\d/],
   ] as const) {
     await page.getByRole('button', { name: /^Bars/ }).click()
-    await page.getByRole('menuitem', { name: bars, exact: true }).click()
+    await page.getByRole('button', { name: every, exact: true }).click()
+    if (soFar) await page.getByLabel('with the bar that is still growing').check({ force: true })
+    await page.keyboard.press('Escape')
     await scan(page, 'volume > 0 and close > on(1 day, sma(close, 3))')
-    await expect(summary(page)).toContainText(/[1-9]\d* of 165 meet it/)
+    await expect(summary(page)).toContainText(/[1-9]\d* of 193 meet it/)
     await expect(summary(page)).toContainText(asOf)
   }
 })

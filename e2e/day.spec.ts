@@ -37,7 +37,7 @@ test('from a scan to a filled paper order, by hand, by script and by spreadsheet
         'close crosses above highest(earlier(close, 1 bar), 20) and volume > 1.5 * sma(volume, 20)',
       )
       await expect(summary(page)).toContainText(
-        /[1-9]\d* of 165 meet it · as of the close of Fri 13 Mar 2026, all up to date/,
+        /[1-9]\d* of 193 meet it · completed bars, as of the close of Fri 13 Mar 2026, all up to date/,
       )
       const why = page.getByRole('complementary', { name: 'The security in view' })
       await expect(why.getByRole('listitem')).toHaveText([/close [\d.]+ crossed above/, /volume .* is above/])

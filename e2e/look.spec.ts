@@ -99,7 +99,7 @@ test('the rule of Find is drawn here, and a change there shows here', async ({ p
   await page.goto(`${demo.url}/find`)
   await expect(summary(page)).toBeVisible()
   await scan(page, 'rsi(9) crosses above 50')
-  await expect(summary(page)).toContainText('of 165 meet it')
+  await expect(summary(page)).toContainText('of 193 meet it')
   await page.keyboard.press('Escape')
   await page.getByRole('link', { name: 'Look' }).click()
   await expect(page.getByRole('link', { name: 'rsi(9) crosses above 50' })).toBeVisible()

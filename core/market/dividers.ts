@@ -42,6 +42,7 @@ const plural = (n: number, word: string) => `${n.toLocaleString('en-US')} ${word
 /** The answer as a sentence. */
 export function sayDistance(bars: Bars, from: Spot, to: Spot): string {
   const { money, percent, ranges, bars: count, sessions } = distance(bars, from, to)
+  const [first, last] = from.row <= to.row ? [from, to] : [to, from]
   const way = money > 0 ? 'up' : money < 0 ? 'down' : 'level'
   const sign = money < 0 ? '−' : '+'
   const size = Number.isNaN(ranges) ? '' : `, ${decimal(ranges, 1)} average ranges`
@@ -51,6 +52,6 @@ export function sayDistance(bars: Bars, from: Spot, to: Spot): string {
   const far =
     way === 'level'
       ? 'level'
-      : `${way} ${priceText(Math.abs(money))} (${sign}${decimal(Math.abs(percent), 2)} %${size})`
-  return `From ${priceText(from.row <= to.row ? from.price : to.price)} to ${priceText(from.row <= to.row ? to.price : from.price)}: ${far}, in ${span}.`
+      : `${way} ${first.price >= 1 ? decimal(Math.abs(money), 2) : priceText(Math.abs(money))} (${sign}${decimal(Math.abs(percent), 2)} %${size})`
+  return `From ${priceText(first.price)} to ${priceText(last.price)}: ${far}, in ${span}.`
 }

@@ -32,8 +32,10 @@ export function thinned(bars: Bars, from: number, to: number, most: number): Thi
         for (let i = first; i < end; i++) column[k] += source[i]
       } else if (name === 'high' || name === 'low') {
         let best = NaN
-        for (let i = first; i < end; i++)
-          if (name === 'high' ? !(source[i] <= best) : !(source[i] >= best)) best = source[i]
+        for (let i = first; i < end; i++) {
+          const x = source[i]
+          if (x === x && (best !== best || (name === 'high' ? x > best : x < best))) best = x
+        }
         column[k] = best
       } else column[k] = source[end - 1]
     }

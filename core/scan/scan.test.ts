@@ -1,11 +1,15 @@
 import { describe, expect, it } from '@jest/globals'
 import { barsOf } from '@/tests/bars'
 import { emptyBars } from '../market/bars'
-import { barSource, parse } from '../rules'
+import { barSource, checkMeasure, checkRule, parse, print } from '../rules'
+import { ballotTree, USUAL_VOTERS, voteOf } from './ballot'
+import { compareRuns } from './compareRuns'
 import { chance } from '../market/chance'
 import { addHits, countHits, followed, type Hit, median } from './history'
 import { hitRows, measureColumn, whatFollowed } from './hits'
 import { scanPairs } from './pairs'
+import { lastDue } from './schedule'
+import { SUPPLIED } from './supplied'
 import { addPart, finishScan, scan, type ScanPart } from './scan'
 
 const DAILY = { count: 1, unit: 'day' } as const
@@ -142,4 +146,53 @@ describe('hits', () => {
     expect([...measureColumn(tree('close * 2'), barSource(bars))]).toEqual([2, 6, 6, 2, 2, 6, 2]))
   it('median of an even number is the mean of the middle two', () =>
     expect([median([4, 1, 3, 2]), median([3, 1, 2]), median([])]).toEqual([2.5, 2, NaN]))
+})
+
+describe('runs, schedules, ballots', () => {
+  it('two runs compared: new, gone, still there', () => {
+    expect(compareRuns(['A', 'B', 'C'], ['C', 'D', 'A'])).toEqual({
+      came: ['D'],
+      went: ['B'],
+      stayed: ['C', 'A'],
+    })
+  })
+
+  it.each([
+    [{ is: 'every', minutes: 30 } as const, 29, undefined],
+    [{ is: 'every', minutes: 30 } as const, 61, 60],
+    [{ is: 'every', minutes: 30 } as const, 500, 390],
+    [{ is: 'after open', minutes: 25 } as const, 24, undefined],
+    [{ is: 'after open', minutes: 25 } as const, 200, 25],
+    [{ is: 'after close' } as const, 389, undefined],
+    [{ is: 'after close' } as const, 400, 390],
+  ])('%j, %d minutes after the open, was due at %s', (schedule, now, due) => {
+    const minute = 60_000
+    const at = lastDue(schedule, { open: 0, close: 390 * minute, now: now * minute })
+    expect(at).toBe(due === undefined ? undefined : due * minute)
+  })
+
+  it('a voter says neither where both of its rules hold, unknown where one is', () => {
+    expect(voteOf('holds', 'fails')).toBe('buy')
+    expect(voteOf('fails', 'holds')).toBe('sell')
+    expect([voteOf('holds', 'holds'), voteOf('fails', 'fails')]).toEqual(['neither', 'neither'])
+    expect(voteOf('unknown', 'holds')).toBe('unknown')
+  })
+
+  it('the sum of a ballot is a measure: those that say buy less those that say sell', () => {
+    const voters = [
+      { name: 'one', buy: 'close > 2', sell: 'close < 2' },
+      { name: 'two', buy: 'close > 4', sell: 'close < 4' },
+    ]
+    const sums = measureColumn(ballotTree(voters)!, barSource(barsOf([1, 3, 5, 2])))
+    expect([...sums]).toEqual([-2, 0, 2, -1])
+    expect(ballotTree([{ name: 'broken', buy: 'close >', sell: 'close < 1' }])).toBeUndefined()
+    expect(checkMeasure(print(ballotTree(USUAL_VOTERS)!)).issues).toEqual([])
+  })
+
+  it('every supplied scan is a sound rule with sound measures', () => {
+    for (const { name, rule, measures } of SUPPLIED) {
+      expect([name, checkRule(rule).issues]).toEqual([name, []])
+      for (const text of measures) expect([name, text, checkMeasure(text).issues]).toEqual([name, text, []])
+    }
+  })
 })

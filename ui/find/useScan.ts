@@ -134,7 +134,12 @@ export function useScan(
 
   // A scan that was opened, or moved to another universe, runs without being asked; one that was asked for
   // before the market answered runs as soon as it does.
-  const ready = draftRead && checked.type !== undefined && chosen.ready && market !== undefined && key !== ''
+  const ready =
+    draftRead &&
+    checked.type !== undefined &&
+    chosen.ready &&
+    market !== undefined &&
+    (universe.is === 'own' || key !== '')
   const view = JSON.stringify([universe, frame, scanId, asOfDate])
   const lastView = useRef('')
   useEffect(() => {
