@@ -122,7 +122,10 @@ test('saved scans come back, run, feed another scan, and can be removed', async 
   await scan(page, 'volume > 0')
   await expect(summary(page)).toContainText(`${found} of ${found} meet it`)
   await page.getByRole('button', { name: 'Saved scans (1)' }).click()
-  await page.getByRole('dialog').getByRole('button', { name: /^Above fifty/ }).click()
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Above fifty/ })
+    .click()
   await expect(page.getByRole('textbox', { name: 'Rule' })).toHaveText('close > sma(close, 50)')
   await expect(summary(page)).toContainText(`${found} of 193 meet it`)
   await page.getByRole('button', { name: 'Saved scans (1)' }).click()

@@ -11,7 +11,7 @@ import { addPart, finishScan, type ScanPart, type ScanResult } from '@/core/scan
 import { db } from '@/store/db'
 import { ownBars } from '@/store/own'
 import { type About, type On } from '@/workers/scan.protocol'
-import { ScanPool } from '@/workers/scanPool'
+import { CANCELED, ScanPool } from '@/workers/scanPool'
 import { type Broker } from '../link/broker'
 import { extrasIn, type Frame, frameName, splitFrame, timeframeOf } from './frames'
 import { upToDate } from './marketData'
@@ -51,7 +51,8 @@ async function give(
   const symbols = market.securities.map((s) => s.symbol)
   const frame: Frame = { ...splitFrame(source.frame), extras: extrasIn(texts) }
   const data = frameName(frame)
-  const table = await upToDate(market.broker, frame, symbols, source.version, signal)
+  // Bars that are on their way come for all who ask, so one who gives up leaves them to come.
+  const table = await orGiveUp(upToDate(market.broker, frame, symbols, source.version), signal)
   if (given.get(data)?.version !== source.version || kept.get(data) !== table)
     await take(data, table, source.version)
   if (!isIntraday(timeframeOf(frame.every))) return { data }
@@ -63,6 +64,17 @@ async function give(
     signal,
   )
   return { data, beside: days.data }
+}
+
+/** The same promise, but rejected at once when the signal is aborted. */
+function orGiveUp<T>(promise: Promise<T>, signal: AbortSignal | undefined): Promise<T> {
+  if (!signal) return promise
+  return new Promise((resolve, reject) => {
+    const giveUp = () => reject(new Error(CANCELED))
+    if (signal.aborted) giveUp()
+    signal.addEventListener('abort', giveUp, { once: true })
+    promise.then(resolve, reject)
+  })
 }
 
 const kept = new Map<string, unknown>()
