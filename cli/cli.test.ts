@@ -151,6 +151,45 @@ describe('heron breadth', () => {
   })
 })
 
+describe('heron over universes and timeframes', () => {
+  it('makes bars into weeks first, complete ones only, and looks only among those asked for', async () => {
+    const args = ['scan', '--rule', 'close > 0', '--bars', path('bars'), '--every', '1 week']
+    const { code, out, err } = await heron([...args, '--among', 'rises, nosuch'])
+    expect([code, out.trim().split('\n').length]).toEqual([0, 2])
+    expect(err).toContain('not in the bars and left out: nosuch')
+    // Forty days from Monday 5 January 2026 end on Friday 13 February: the week of the 9th is complete.
+    expect(readCsv(out).rows[0].cells).toEqual(['RISES', '2026-02-09', '49'])
+    expect((await heron([...args.slice(0, -1), '7 moons'])).err).toContain('is not a timeframe')
+    expect((await heron([...args.slice(0, -1), '5 min'])).err).toContain('is finer')
+  })
+
+  it('knows the index, and stands as of a past day', async () => {
+    const rule = 'close > beside("index", close) - 10'
+    const args = ['scan', '--rule', rule, '--bars', path('bars'), '--index', 'FALLS', '--among', 'RISES']
+    expect(readCsv((await heron(args)).out).rows.map((r) => r.cells[0])).toEqual(['RISES'])
+    // RISES is 10 + i, FALLS 90 - i: on day 39 they are 49 and 51, on day 20 still 30 and 70.
+    const then = await heron([...args, '--as-of', date(20)])
+    expect(then.out).toBe('symbol,date,close\n')
+    expect((await heron([...args, '--as-of', 'yesterday'])).code).toBe(2)
+  })
+})
+
+describe('heron hits', () => {
+  it('prints every time with what came after, and says what followed', async () => {
+    const args = ['hits', '--rule', 'close crosses above 20', '--bars', path('bars'), '--ahead', '1', '5']
+    const { code, out, err } = await heron(args)
+    expect(code).toBe(0)
+    const { columns, rows } = readCsv(out)
+    expect(columns).toEqual(['symbol', 'date', 'close', 'after 1 %', 'after 5 %'])
+    // RISES is 10 + i: it is 21 on day 11.
+    expect(rows.map((r) => r.cells.slice(0, 3))).toEqual([['RISES', date(11), '21']])
+    expect(Number(rows[0].cells[3])).toBeCloseTo(100 / 21, 10)
+    expect(Number(rows[0].cells[4])).toBeCloseTo(500 / 21, 10)
+    expect(err).toContain('it came true 1 times')
+    expect((await heron([...args.slice(0, -2), 'few'])).err).toContain('is not a whole number of bars')
+  })
+})
+
 describe('heron', () => {
   it('--help says what there is, and ends with 0', async () => {
     const { code, out } = await heron(['--help'])

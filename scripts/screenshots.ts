@@ -43,7 +43,7 @@ async function find(page: Page): Promise<void> {
   await page.keyboard.press('ControlOrMeta+a')
   await page.keyboard.insertText(RULE)
   await page.keyboard.press('ControlOrMeta+Enter')
-  await page.getByText(/of 165 meet it/).waitFor()
+  await page.getByText(/of 193 meet it/).waitFor()
   await page.getByText(/times in 1,/).waitFor()
   await page.waitForTimeout(600)
 }

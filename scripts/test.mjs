@@ -53,8 +53,6 @@ const json = (name) => {
 /** What failed, a few lines a test: repeated at the end, where a reader of the log looks first. */
 function failures() {
   const brief = (message) =>
-    // Without the colours that a terminal would show.
-    // eslint-disable-next-line no-control-regex
     `${message ?? ''}`
       .replace(/\u001b\[\d*m/g, '')
       .split('\n')

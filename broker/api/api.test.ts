@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals'
 import { decodeBars } from '@/core/formats/barsBinary'
+import { type Action, adjusted } from '@/core/market/adjust'
 import { openTable } from '@/core/market/barTable'
 import { readCsv } from '@/core/formats/csv'
 import { type ExecutionReport, type Order } from '@/core/orders/model'
@@ -262,6 +263,78 @@ describe('market data', () => {
     expect([...set.bars[0].close]).toEqual(rows)
     const { bars: sofar } = await desk.get<{ bars: { time: string }[] }>(`${path}&soFar=true`)
     expect(sofar.at(-1)!.time).toBe('2026-03-16')
+  })
+
+  it('tells every venue in its own time, and bars of each in its own zone', async () => {
+    const venues = await desk.get<{ mic: string; zone: string; currency: string; now: string }[]>('/venues')
+    expect(venues.map((v) => [v.mic, v.zone, v.currency, v.now.slice(-6)])).toEqual([
+      ['XBKW', 'America/Halifax', 'USD', '-03:00'],
+      ['XSKR', 'Europe/Helsinki', 'EUR', '+02:00'],
+    ])
+    const { bars } = await desk.get<{ bars: { time: string }[] }>(
+      '/securities/SISUX/bars?every=30%20min&limit=3000',
+    )
+    expect(bars.filter((b) => b.time.includes('T10:00:00+02:00')).length).toBeGreaterThan(20)
+    const both = decodeBars(
+      await (await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,SISUX&limit=5')).arrayBuffer(),
+    )
+    expect(both.calendars.map((c) => c.zone)).toEqual(['America/Halifax', 'Europe/Helsinki'])
+  })
+
+  it('what is traded in another currency can be looked at, not ordered', async () => {
+    const refused = await problem(
+      desk.send({ symbol: 'SISUX', clOrdId: 'euro-1', orderQty: 10 }),
+      422,
+      'unknown-security',
+    )
+    expect(refused.detail).toContain('traded in EUR')
+  })
+
+  it('bars as traded, with splits and dividends told, are made comparable by what is told', async () => {
+    const listing = desk.world.markets.listing.filter((l) => l.kind === 'Stock')
+    let told = 0
+    for (const { symbol } of listing.slice(0, 60)) {
+      const actions = await desk.get<Action[]>(`/securities/${symbol}/actions`)
+      if (actions.length === 0) continue
+      told++
+      const of = async (how: string) =>
+        openTable(
+          decodeBars(
+            await (
+              await desk.call('GET', `/bars?every=1%20day&symbols=${symbol}&adjust=${how}`)
+            ).arrayBuffer(),
+          ),
+        ).bars[0]
+      const [raw, splits, all] = [await of('raw'), await of('splits'), await of('all')]
+      adjusted(raw, actions, 'splits').close.forEach((x, i) => expect(x).toBeCloseTo(splits.close[i], 3))
+      adjusted(raw, actions, 'all').close.forEach((x, i) => expect(x).toBeCloseTo(all.close[i], 3))
+    }
+    expect(told).toBeGreaterThan(3)
+  })
+
+  it('companies have reported by now what they have, and the next date lies ahead', async () => {
+    const reports = await desk.get<{ symbol: string; known: string; eps?: number; nextEarnings?: string }[]>(
+      '/reports?symbols=OSPRY,GANET',
+    )
+    expect(new Set(reports.map((r) => r.symbol))).toEqual(new Set(['OSPRY', 'GANET']))
+    const now = Date.parse((await desk.get<{ now: string }>('/clock')).now)
+    for (const report of reports) expect(Date.parse(report.known)).toBeLessThanOrEqual(now)
+    expect(reports.filter((r) => r.symbol === 'OSPRY').at(-1)!.nextEarnings! >= '2026-03-16').toBe(true)
+    await problem(desk.call('GET', '/bars?every=1%20day&extras=moonlight'), 400, 'malformed-request')
+  })
+
+  it('counts up and down trades of minutes, and option contracts of days, where asked', async () => {
+    const minutes = await desk.get<{ bars: { uptrades?: number; downtrades?: number; volume: number }[] }>(
+      '/securities/OSPRY/bars?every=5%20min&limit=20&extras=uptrades,downtrades',
+    )
+    for (const bar of minutes.bars) {
+      expect(bar.uptrades! + bar.downtrades!).toBeLessThanOrEqual(300)
+      expect(bar.uptrades! + bar.downtrades!).toBeGreaterThan(0)
+    }
+    const days = await desk.get<{ bars: { optionvolume?: number }[] }>(
+      '/securities/OSPRY/bars?every=1%20day&limit=5&extras=optionvolume',
+    )
+    expect(days.bars.every((bar) => Number.isInteger(bar.optionvolume))).toBe(true)
   })
 
   it('minute bars carry the offset of the venue, on both sides of the clock change', async () => {

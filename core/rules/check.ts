@@ -251,7 +251,10 @@ class Checker {
       this.refuse({
         code: 'unknown_symbol',
         symbol: arg.value,
-        near: nearest(arg.value, [...symbols]).map((name) => name.toUpperCase()),
+        near: nearest(
+          arg.value,
+          Array.from(symbols, (name) => name.toLowerCase()),
+        ).map((name) => name.toUpperCase()),
         at,
       })
     else if (what === 'drawn' && drawn && !drawn.includes(arg.value))
