@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { Drawing } from '@/core/market/drawings'
 import { Ballot } from '@/core/scan/ballot'
+import { type Schedule as ScheduleShape } from '@/core/scan/schedule'
 
 /** What the trader makes, as it lies in the browser's storage and in workspace files. */
 
@@ -40,12 +41,12 @@ export const ScanFrame = z.string().regex(/^\d+ (min|hour|day|week|month)( so fa
 export type ScanFrame = z.infer<typeof ScanFrame>
 
 /** When a scan runs by itself, while the application is open. */
-export const Schedule = z.discriminatedUnion('is', [
+export const Schedule: z.ZodType<ScheduleShape> = z.discriminatedUnion('is', [
   z.object({ is: z.literal('every'), minutes: z.int().min(1).max(390) }),
   z.object({ is: z.literal('after open'), minutes: z.int().min(0).max(390) }),
   z.object({ is: z.literal('after close') }),
 ])
-export type Schedule = z.infer<typeof Schedule>
+export type Schedule = ScheduleShape
 
 export const SavedScan = z.object({
   id: z.string(),

@@ -4,13 +4,12 @@ import Papa from 'papaparse'
 import { encodeBars } from '@/core/formats/barsBinary'
 import { Action } from '@/core/market/adjust'
 import { type Bars, COUNTED, type ExtraName } from '@/core/market/bars'
-import { fromE4 } from '@/core/market/money'
 import { Security } from '@/core/market/security'
 import { isIntraday, parseTimeframe, type Timeframe, timeframeText } from '@/core/market/timeframe'
-import { sessionState, type Venue, VENUES, venueOf } from '@/core/market/venue'
+import { VENUES, venueOf } from '@/core/market/venue'
 import { Clock as ClockView, Quote as QuoteView, ReportView, SessionView } from '@/core/market/wire'
 import { rateForSession } from '../clock'
-import { INDEX_OF, type Listed } from '../market/listing'
+import { findAll, findListed, outside, viewClock, viewQuote, viewSession } from './marketViews'
 import { type Env, needsScope, type Parts } from './access'
 import { Problem } from './problems'
 import { body, json, problems } from './shapes'
@@ -235,71 +234,6 @@ const setClock = createRoute({
   request: body(SetClock),
   responses: { 200: json(ClockView, 'The clock'), ...problems(400, 401, 403, 409) },
 })
-
-/** A security by symbol; a problem document that names near ones else. */
-export function findListed({ world }: Parts, symbol: string): Listed {
-  const listed = world.markets.find(symbol) ?? world.markets.find(symbol.toUpperCase())
-  if (listed) return listed
-  throw new Problem(
-    'unknown-security',
-    `${symbol.slice(0, 40)} is not listed on any venue here.`,
-    'GET /securities lists what is.',
-  )
-}
-
-export function findAll(parts: Parts, symbols: string | undefined): readonly Listed[] {
-  if (symbols === undefined) return parts.world.markets.listing
-  return symbols
-    .split(',')
-    .filter(Boolean)
-    .map((symbol) => findListed(parts, symbol.trim()))
-}
-
-/** A security as the outside sees it: nothing of what its price process is made of. */
-const outside = (listed: Listed): Security => Security.parse(listed)
-
-export function viewQuote({ world }: Parts, listed: Listed): QuoteView {
-  const q = world.markets.quoteAt(listed, world.clock.now())
-  return {
-    symbol: q.symbol,
-    bid: fromE4(q.bid),
-    bidSize: q.bidSize,
-    ask: fromE4(q.ask),
-    askSize: q.askSize,
-    last: fromE4(q.last),
-    at: world.timeText(q.at, world.markets.of(listed).venue.zone),
-  }
-}
-
-/** A venue and its session as of now, in its own time. */
-function viewSession({ world }: Parts, venue: Venue): SessionView {
-  const now = world.clock.now()
-  const { state, session } = sessionState(venue, now)
-  return {
-    mic: venue.mic,
-    name: venue.name,
-    zone: venue.zone,
-    currency: venue.currency,
-    index: INDEX_OF[venue.mic],
-    state,
-    date: session.date,
-    opens: world.timeText(session.open, venue.zone),
-    closes: world.timeText(session.close, venue.zone),
-    now: world.timeText(now, venue.zone),
-  }
-}
-
-export function viewClock({ world }: Parts): ClockView {
-  const { state, session } = sessionState(world.market.venue, world.clock.now())
-  const takes = Math.round((session.close - session.open) / 1000 / world.clock.rate)
-  return {
-    now: world.timeText(),
-    running: world.clock.running,
-    rate: world.clock.rate,
-    sessionTakes: takes,
-    session: state,
-  }
-}
 
 const rowTime = (frame: Timeframe, zone: string, moment: number): string => {
   const local = DateTime.fromMillis(moment, { zone })

@@ -2,7 +2,7 @@ import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { type Context } from 'hono'
 import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
 import { type Env, type Parts } from './access'
-import { findAll, viewClock, viewQuote } from './marketRoutes'
+import { findAll, viewClock, viewQuote } from './marketViews'
 import { problems } from './shapes'
 
 /** A comment line this often, in real milliseconds, so that both ends notice a broken connection. */

@@ -1,11 +1,4 @@
-import {
-  EOF,
-  type ILexingError,
-  type IRecognitionException,
-  type IToken,
-  tokenLabel,
-  type TokenType,
-} from 'chevrotain'
+import { EOF, type ILexingError, type IRecognitionException, type IToken } from 'chevrotain'
 import { ruleParser } from './grammar'
 import { type Issue } from './issues'
 import { Close, Compare, lexer, Minus, Not, Open } from './tokens'
@@ -94,6 +87,3 @@ function badLiteral(text: string, node: Node): Issue | undefined {
   }
   return undefined
 }
-
-/** Label of a token for tests and documents. */
-export const labelOf = (type: TokenType): string => tokenLabel(type)

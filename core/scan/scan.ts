@@ -1,7 +1,6 @@
 import { type Bars, completedBy } from '../market/bars'
 import { type BarSet } from '../market/barTable'
 import { type Timeframe } from '../market/timeframe'
-import { checkTree } from '../rules/check'
 import { compile } from '../rules/compile'
 import { spreadFan } from '../rules/fan'
 import { barSource, type Besides, Machine } from '../rules/machine'
@@ -215,10 +214,4 @@ function usualRows(all: readonly Bars[]): (bars: Bars) => boolean {
     }
     return answer
   }
-}
-
-/** True where a rule is a state that lasts, and not a moment. */
-export const isState = (rule: Node, every: Timeframe): boolean => {
-  const { type } = checkTree(rule, every)
-  return type?.is === 'yes/no' && type.nature === 'state'
 }

@@ -61,7 +61,13 @@ export function KeptBars() {
     const names = kept.length > 0 ? kept.map((k) => k.frame) : ['1 day']
     for (const name of names) {
       const version = `${session.date} ${session.state} by hand ${Date.now()}`
-      await upToDate(market.broker, frameOf(name), symbols, version, mine.signal).catch(() => undefined)
+      await upToDate({
+        broker: market.broker,
+        frame: frameOf(name),
+        symbols,
+        version,
+        signal: mine.signal,
+      }).catch(() => undefined)
       if (mine.signal.aborted) break
     }
     setAbort(undefined)

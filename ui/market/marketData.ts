@@ -36,6 +36,15 @@ const tell = (name: string, change: Partial<Update>): void =>
     return { updates: { ...updates, [name]: { ...before, ...change } } }
   })
 
+/** What is to be brought up to date; `version` names the moment, and the same one is not asked for twice. */
+export interface UpdateAsk {
+  broker: Broker
+  frame: Frame
+  symbols: readonly string[]
+  version: string
+  signal?: AbortSignal
+}
+
 interface Held {
   table: BarTable
   version: string
@@ -45,33 +54,19 @@ interface Held {
 const held = new Map<string, Held>()
 const running = new Map<string, Promise<BarTable>>()
 
-/** The table of a frame as it was last brought up to date; undefined before it first was. */
-export const tableOf = (frame: Frame): BarTable | undefined => held.get(frameName(frame))?.table
-
 /**
  * Brings a frame up to date and gives its table: what is kept in the browser, with only the bars that are missing
  * fetched. What has come stays if it is broken off, and the next update goes on from there. Frames with the growing
- * bar stand on the frame without it. `version` names the moment; the same one is not asked for twice.
+ * bar stand on the frame without it.
  */
-export function upToDate(
-  broker: Broker,
-  frame: Frame,
-  symbols: readonly string[],
-  version: string,
-  signal?: AbortSignal,
-): Promise<BarTable> {
+export function upToDate(ask: UpdateAsk): Promise<BarTable> {
+  const { frame, version } = ask
   const name = frameName(frame)
   const now = held.get(name)
   if (now?.version === version) return Promise.resolve(now.table)
   const under = running.get(name)
   if (under) return under
-  const job = (
-    quotedIn(frame).length > 0
-      ? withQuotes(broker, frame, symbols, version, signal)
-      : frame.soFar
-        ? withGrowing(broker, frame, symbols, version, signal)
-        : update(broker, frame, symbols, version, signal)
-  )
+  const job = (quotedIn(frame).length > 0 ? withQuotes(ask) : frame.soFar ? withGrowing(ask) : update(ask))
     .catch((error: Error) => {
       tell(name, { state: 'failed', problem: error.message })
       throw error
@@ -81,13 +76,8 @@ export function upToDate(
   return job
 }
 
-async function update(
-  broker: Broker,
-  frame: Frame,
-  symbols: readonly string[],
-  version: string,
-  signal?: AbortSignal,
-): Promise<BarTable> {
+async function update(ask: UpdateAsk): Promise<BarTable> {
+  const { broker, frame, symbols, version, signal } = ask
   const name = frameName(frame)
   const parts: string[][] = []
   for (let i = 0; i < symbols.length; i += CHUNK) parts.push(symbols.slice(i, i + CHUNK) as string[])
@@ -194,16 +184,11 @@ function shareCalendars(all: Bars[]): Bars[] {
 }
 
 /** The frame with the bar that still grows: the finished bars are not fetched again for it. */
-async function withGrowing(
-  broker: Broker,
-  frame: Frame,
-  symbols: readonly string[],
-  version: string,
-  signal?: AbortSignal,
-): Promise<BarTable> {
+async function withGrowing(ask: UpdateAsk): Promise<BarTable> {
+  const { broker, frame, symbols, version, signal } = ask
   const name = frameName(frame)
   const finished = { ...frame, soFar: false }
-  const base = await upToDate(broker, finished, symbols, version.split(' ~')[0], signal)
+  const base = await upToDate({ ...ask, frame: finished, version: version.split(' ~')[0] })
   const buffer = await broker.bars(frame.every, {
     symbols: symbols.length > CHUNK ? undefined : (symbols as string[]),
     soFar: true,
@@ -238,16 +223,11 @@ const quotedIn = (frame: Frame): (typeof QUOTED)[number][] =>
   QUOTED.filter((name) => frame.extras.includes(name))
 
 /** The frame with the quotes of now on its last bars. */
-async function withQuotes(
-  broker: Broker,
-  frame: Frame,
-  symbols: readonly string[],
-  version: string,
-  signal?: AbortSignal,
-): Promise<BarTable> {
+async function withQuotes(ask: UpdateAsk): Promise<BarTable> {
+  const { broker, frame, symbols, version } = ask
   const quoted = quotedIn(frame)
   const plain = { ...frame, extras: frame.extras.filter((name) => !quoted.includes(name as never)) }
-  const base = openTable(await upToDate(broker, plain, symbols, version, signal))
+  const base = openTable(await upToDate({ ...ask, frame: plain }))
   const quotes = new Map(
     (await broker.quotes(symbols.length > CHUNK ? undefined : symbols)).map((q) => [q.symbol, q]),
   )

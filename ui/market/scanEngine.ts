@@ -52,7 +52,10 @@ async function give(
   const frame: Frame = { ...splitFrame(source.frame), extras: extrasIn(texts) }
   const data = frameName(frame)
   // Bars that are on their way come for all who ask, so one who gives up leaves them to come.
-  const table = await orGiveUp(upToDate(market.broker, frame, symbols, source.version), signal)
+  const table = await orGiveUp(
+    upToDate({ broker: market.broker, frame, symbols, version: source.version }),
+    signal,
+  )
   if (given.get(data)?.version !== source.version || kept.get(data) !== table)
     await take(data, table, source.version)
   if (!isIntraday(timeframeOf(frame.every))) return { data }
