@@ -21,25 +21,20 @@ export const keepChunk = (chunk: BarChunk): Promise<unknown> => db.barChunks.put
 export const forgetFrame = (frame: string): Promise<number> =>
   db.barChunks.where('frame').equals(frame).delete()
 
-/** What is kept: for each frame how many securities, how many bytes, and the ends of their last bars. */
-export async function keptFrames(): Promise<
-  { frame: string; securities: number; bytes: number; ends: number[]; keptAt: number }[]
-> {
-  const found = new Map<
-    string,
-    { frame: string; securities: number; bytes: number; ends: number[]; keptAt: number }
-  >()
+/** What is kept of one frame: of which securities, with the end of the last bar of each. */
+export interface KeptFrame {
+  frame: string
+  bytes: number
+  last: { symbol: string; end: number }[]
+  keptAt: number
+}
+
+export async function keptFrames(): Promise<KeptFrame[]> {
+  const found = new Map<string, KeptFrame>()
   await db.barChunks.each((chunk) => {
-    const told = found.get(chunk.frame) ?? {
-      frame: chunk.frame,
-      securities: 0,
-      bytes: 0,
-      ends: [],
-      keptAt: 0,
-    }
-    told.securities += chunk.symbols.length
+    const told = found.get(chunk.frame) ?? { frame: chunk.frame, bytes: 0, last: [], keptAt: 0 }
     told.bytes += chunk.buffer.byteLength
-    told.ends.push(...chunk.ends)
+    chunk.symbols.forEach((symbol, i) => told.last.push({ symbol, end: chunk.ends[i] }))
     told.keptAt = Math.max(told.keptAt, chunk.keptAt)
     found.set(chunk.frame, told)
   })

@@ -16,6 +16,7 @@ export type Universe =
   | { is: 'kind'; kind: 'Stock' | 'Fund' }
   | { is: 'sector'; sector: string }
   | { is: 'country'; country: string }
+  | { is: 'index'; index: string }
   | { is: 'own'; dataId: string }
   | { is: 'scan'; scanId: string }
   | { is: 'list'; listId: string }
@@ -29,6 +30,7 @@ export const Universe: z.ZodType<Universe> = z.lazy(() =>
     z.object({ is: z.literal('kind'), kind: z.enum(['Stock', 'Fund']) }),
     z.object({ is: z.literal('sector'), sector: z.string() }),
     z.object({ is: z.literal('country'), country: z.string() }),
+    z.object({ is: z.literal('index'), index: z.string() }),
     z.object({ is: z.literal('own'), dataId: z.string() }),
     z.object({ is: z.literal('scan'), scanId: z.string() }),
     z.object({ is: z.literal('list'), listId: z.string() }),
@@ -58,6 +60,8 @@ export const SavedScan = z.object({
   savedAt: z.number(),
   tags: z.array(z.string()).optional(),
   schedule: Schedule.optional(),
+  /** By which column its rows are ranked. */
+  order: z.object({ by: z.string(), down: z.boolean() }).optional(),
 })
 export type SavedScan = z.infer<typeof SavedScan>
 

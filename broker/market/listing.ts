@@ -80,6 +80,7 @@ function listed(venue: Venue, symbol: string, name: string, sector: string, kind
     currency: venue.currency,
     lot: venue.lot,
     increments: [...venue.increments],
+    indices: [],
     tradable: kind !== 'Index',
     firstPrice: Math.round(100 * Math.exp(fixed(symbol, 'price', Math.log(8), Math.log(180)))) / 100,
     beta: kind === 'Index' ? 1 : fund ? fixed(symbol, 'beta', 0.6, 1.1) : fixed(symbol, 'beta', 0.4, 1.7),
@@ -105,23 +106,44 @@ const stocks = (venue: Venue, companies: Record<string, string>): Listed[] =>
     split(list).map(([symbol, name]) => listed(venue, symbol, name, sector, 'Stock')),
   )
 
+/** The index of the most traded of each venue, and how many they are. */
+const MOST_TRADED: Record<string, { name: string; count: number }> = {
+  [BRACKWATER.mic]: { name: 'Brackwater Forty', count: 40 },
+  [SKERRY.mic]: { name: 'Skerry Ten', count: 10 },
+}
+
+/** The securities of a venue in the order of their symbols, each with the indices that it is a member of. */
+function withIndices(venue: Venue, all: readonly Listed[]): Listed[] {
+  const { name, count } = MOST_TRADED[venue.mic]
+  const allShare = all.find((l) => l.symbol === INDEX_OF[venue.mic])?.name
+  const traded = (l: Listed) => l.usualVolume * l.firstPrice
+  const companies = all.filter((l) => l.kind === 'Stock').sort((a, b) => traded(b) - traded(a))
+  const most = new Set(companies.slice(0, count).map((l) => l.symbol))
+  return all
+    .map((l) => ({
+      ...l,
+      indices: l.kind !== 'Stock' || !allShare ? [] : most.has(l.symbol) ? [allShare, name] : [allShare],
+    }))
+    .sort(bySymbol)
+}
+
 const bySymbol = (a: Listed, b: Listed): number => (a.symbol < b.symbol ? -1 : 1)
 
 /** Everything that is listed at Brackwater, in the order of the symbols. */
-export const LISTING: readonly Listed[] = [
+export const LISTING: readonly Listed[] = withIndices(BRACKWATER, [
   ...stocks(BRACKWATER, COMPANIES),
   ...split(FUNDS).map(([symbol, name]) => listed(BRACKWATER, symbol, name, 'Funds', 'Fund')),
   {
     ...listed(BRACKWATER, INDEX_SYMBOL, 'Brackwater All-Share', 'Index', 'Index'),
     firstPrice: 1000,
   },
-].sort(bySymbol)
+])
 
 /** Everything that is listed at Skerry. */
-export const NORTHERN_LISTING: readonly Listed[] = [
+export const NORTHERN_LISTING: readonly Listed[] = withIndices(SKERRY, [
   ...stocks(SKERRY, NORTHERN),
   { ...listed(SKERRY, INDEX_OF[SKERRY.mic], 'Skerry All-Share', 'Index', 'Index'), firstPrice: 4000 },
-].sort(bySymbol)
+])
 
 const HEADS =
   'Amber Ash Bay Beacon Birch Bramble Brook Cairn Cedar Chalk Cliff Clover Coral Cove Creek Crown Dale Delta Dune East Elder Elm Ember Fen Fern Fjord Flint Ford Gale Glen Grove Gull Harbour Hazel Heath Heron Hollow Iron Isle Ivy Kelp Kestrel Lark Linden Loch Maple Marsh Mead Mill Moor Moss North Oak Otter Pearl Pike Pine Quarry Raven Reed Ridge River Rook Rose Sand Sedge Shore Slate South Stone Storm Swan Thorn Tide Vale Weir West Willow Wren Yarrow'.split(
@@ -132,12 +154,20 @@ const TAILS =
     ' ',
   )
 
-/** More made-up companies, `count` in all with those that there are; symbols of five letters, none twice. */
-export function grownListing(venue: Venue, known: readonly Listed[], count: number): readonly Listed[] {
-  const taken = new Set([...LISTING, ...NORTHERN_LISTING].map((l) => l.symbol))
+/**
+ * More made-up companies, `count` in all with those that there are; symbols of five letters, none twice, also not
+ * one that is listed elsewhere.
+ */
+export function grownListing(
+  venue: Venue,
+  known: readonly Listed[],
+  count: number,
+  elsewhere: readonly Listed[],
+): readonly Listed[] {
+  const taken = new Set([...LISTING, ...NORTHERN_LISTING, ...elsewhere].map((l) => l.symbol))
   const sectors = [...new Set(known.filter((l) => l.kind === 'Stock').map((l) => l.sector))]
   const out = [...known]
-  for (let k = 0; out.length < count; k++) {
+  for (let k = elsewhere.length; out.length < count; k++) {
     const seed = seedOf(venue.mic, 'grown', k)
     let symbol = ''
     for (let turn = 0; symbol === '' || taken.has(symbol); turn++) symbol = lettersOf(seed + turn * 7_919)
@@ -148,7 +178,7 @@ export function grownListing(venue: Venue, known: readonly Listed[], count: numb
     const name = round === 0 ? `${head} ${tail}` : `${head} ${HEADS[(k + 7 * round) % HEADS.length]} ${tail}`
     out.push(listed(venue, symbol, name, sectors[seed % sectors.length], 'Stock'))
   }
-  return out.sort(bySymbol)
+  return withIndices(venue, out)
 }
 
 /** Five letters of a number, the second a vowel so that they can be said. */

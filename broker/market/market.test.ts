@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals'
 import { BRACKWATER, sessionsBetween } from '@/core/market/venue'
 import { LISTING } from './listing'
 import { Market } from './market'
+import { Markets } from './markets'
 
 const FIRST = '2024-09-03'
 const market = new Market(BRACKWATER, LISTING, 'test', FIRST, '2026-06-30')
@@ -15,6 +16,17 @@ describe('the listing', () => {
     expect(new Set(tradable.map((l) => l.sector)).size).toBeGreaterThanOrEqual(8)
     expect(new Set(LISTING.map((l) => l.symbol)).size).toBe(LISTING.length)
     expect(new Set(LISTING.map((l) => l.name)).size).toBe(LISTING.length)
+  })
+
+  it('grown to 8,000 over its venues, no symbol and no name stands twice; an index has its members', () => {
+    const { listing } = new Markets('test', FIRST, '2026-06-30', 8_000)
+    expect(listing).toHaveLength(8_000)
+    expect(new Set(listing.map((l) => l.symbol)).size).toBe(8_000)
+    expect(new Set(listing.map((l) => l.name)).size).toBe(8_000)
+    expect(listing.filter((l) => l.indices.includes('Brackwater Forty'))).toHaveLength(40)
+    expect(
+      listing.filter((l) => l.indices.includes('Skerry All-Share')).every((l) => l.venue === 'XSKR'),
+    ).toBe(true)
   })
 })
 

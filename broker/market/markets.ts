@@ -34,8 +34,8 @@ export class Markets {
     lastDate: string,
     securities = 0,
   ) {
-    const north = grownListing(SKERRY, NORTHERN_LISTING, Math.round(securities / 8))
-    const home = grownListing(BRACKWATER, LISTING, securities - north.length)
+    const north = grownListing(SKERRY, NORTHERN_LISTING, Math.round(securities / 8), [])
+    const home = grownListing(BRACKWATER, LISTING, securities - north.length, north)
     this.all = [
       new Market(BRACKWATER, home, seed, firstDate, lastDate),
       new Market(SKERRY, north, `${seed} north`, firstDate, lastDate),

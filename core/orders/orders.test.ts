@@ -21,6 +21,7 @@ const OSPRY: Security = {
   currency: 'USD',
   lot: 1,
   increments: [...bands],
+  indices: [],
   tradable: true,
 }
 const facts: OrderFacts = {

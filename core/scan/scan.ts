@@ -134,7 +134,8 @@ export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): 
   return out
 }
 
-const emptyPart = (texts: readonly string[]): ScanPart => ({
+/** What a scan of no securities finds. */
+export const emptyPart = (texts: readonly string[]): ScanPart => ({
   rows: [],
   looked: 0,
   failed: 0,

@@ -1,3 +1,5 @@
+import { type ScanOrder } from './order'
+
 /** Scans that come with the product, to be taken as they are or changed. Bounds are common practice. */
 export interface SuppliedScan {
   name: string
@@ -5,9 +7,12 @@ export interface SuppliedScan {
   rule: string
   measures: string[]
   frame: string
+  order: ScanOrder
 }
 
 const soFar = '1 day so far'
+const most = (measure: string): ScanOrder => ({ by: `measure ${measure}`, down: true })
+const least = (measure: string): ScanOrder => ({ by: `measure ${measure}`, down: false })
 
 export const SUPPLIED: readonly SuppliedScan[] = [
   {
@@ -16,6 +21,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'close * volume > $1M',
     measures: ['close * volume', 'relvolume(20)'],
     frame: soFar,
+    order: most('close * volume'),
   },
   {
     name: 'Gainers',
@@ -23,6 +29,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'roc(close, 1) > 3%',
     measures: ['relvolume(20)', 'gap'],
     frame: soFar,
+    order: most('roc(close, 1)'),
   },
   {
     name: 'Losers',
@@ -30,6 +37,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'roc(close, 1) < -3%',
     measures: ['relvolume(20)', 'gap'],
     frame: soFar,
+    order: least('roc(close, 1)'),
   },
   {
     name: 'Gainers before the open',
@@ -37,6 +45,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: '100 * (last / close - 1) > 2',
     measures: ['last', 'volatility(20)'],
     frame: '1 day',
+    order: most('100 * (last / close - 1)'),
   },
   {
     name: 'Losers before the open',
@@ -44,6 +53,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: '100 * (last / close - 1) < -2',
     measures: ['last', 'volatility(20)'],
     frame: '1 day',
+    order: least('100 * (last / close - 1)'),
   },
   {
     name: 'New highs of a year',
@@ -51,6 +61,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'new high(252)',
     measures: ['roc(close, 63)'],
     frame: '1 day',
+    order: most('roc(close, 63)'),
   },
   {
     name: 'New lows of a year',
@@ -58,6 +69,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'new low(252)',
     measures: ['roc(close, 63)'],
     frame: '1 day',
+    order: least('roc(close, 63)'),
   },
   {
     name: 'Gaps up and holds',
@@ -65,6 +77,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'gap up and close > open',
     measures: ['gap', 'relvolume(20)'],
     frame: soFar,
+    order: most('gap'),
   },
   {
     name: 'Unusual volume',
@@ -72,6 +85,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'relvolume(20) > 2.5',
     measures: ['roc(close, 1)'],
     frame: '1 day',
+    order: most('relvolume(20)'),
   },
   {
     name: 'Unusual option volume',
@@ -79,6 +93,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'optionvolume > 3 * sma(earlier(optionvolume, 1 bar), 20) and optionvolume > 200',
     measures: ['roc(close, 1)', 'days to earnings'],
     frame: '1 day',
+    order: most('optionvolume'),
   },
   {
     name: 'Stronger than the market',
@@ -86,6 +101,7 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'strength(close, beside("index", close), 63) > 10% and close > all of (sma(close, 50), sma(close, 200))',
     measures: ['beta(close, beside("index", close), 60)', 'volatility(20)'],
     frame: '1 day',
+    order: most('strength(close, beside("index", close), 63)'),
   },
   {
     name: 'Turns up after a fall',
@@ -93,5 +109,6 @@ export const SUPPLIED: readonly SuppliedScan[] = [
     rule: 'recently(trend down, 10 bars) and close crosses above sma(close, 20)',
     measures: ['rsi(14)', 'resistance'],
     frame: '1 day',
+    order: least('rsi(14)'),
   },
 ]

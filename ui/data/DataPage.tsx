@@ -104,10 +104,10 @@ function MarketData() {
       <h2>The market’s data</h2>
       {session && securities ? (
         <p style={{ marginTop: 6 }}>
-          {session.name}: {securities.length} securities, daily bars of five years and minute bars of every
-          session. Charts show them adjusted for splits, for splits and dividends, or as traded. The session
-          of {dateText(session.opens)} runs from {session.opens.slice(11, 16)} to{' '}
-          {session.closes.slice(11, 16)} in {session.zone}.
+          {session.name} and the other venues: {securities.length.toLocaleString('en-US')} securities, daily
+          bars of five years and minute bars of every session. Charts show them adjusted for splits, for
+          splits and dividends, or as traded. The session of {dateText(session.opens)} runs from{' '}
+          {session.opens.slice(11, 16)} to {session.closes.slice(11, 16)} in {session.zone}.
         </p>
       ) : (
         <p className="soft">The market is not there yet.</p>

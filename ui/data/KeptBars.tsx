@@ -2,13 +2,14 @@
 import { Button, Progress } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { DateTime } from 'luxon'
-import { useState } from 'react'
-import { keptFrames } from '@/store/barStore'
+import { useMemo, useState } from 'react'
+import { type KeptFrame, keptFrames } from '@/store/barStore'
 import { useSession } from '../link/LinkProvider'
 import { type Frame } from '../market/frames'
 import { forget, upToDate, useUpdates } from '../market/marketData'
 import { useMarket } from '../market/useMarket'
 import { type Column, DataTable } from '../table/DataTable'
+import { everyOf, useLastBars } from './useLastBars'
 
 /** "1 day | optionvolume" back as the frame that it names. */
 function frameOf(name: string): Frame {
@@ -22,72 +23,98 @@ function frameOf(name: string): Frame {
   }
 }
 
-interface Row {
-  frame: string
-  securities: number
-  bytes: number
-  keptAt: number
+/** The last bar of one security that is kept here. */
+interface LastBar {
+  symbol: string
+  end: number
+  behind: boolean
+}
+
+interface Row extends KeptFrame {
+  bars: LastBar[]
   newest: number
-  oldest: number
   behind: number
 }
 
 const ZONE = 'America/Halifax'
 const when = (moment: number) =>
-  DateTime.fromMillis(moment, { zone: ZONE }).setLocale('en').toFormat('ccc d LLL yyyy, HH:mm')
+  Number.isFinite(moment)
+    ? DateTime.fromMillis(moment, { zone: ZONE }).setLocale('en').toFormat('ccc d LLL yyyy, HH:mm')
+    : 'no bar'
+
+const count = (n: number) => n.toLocaleString('en-US')
+
+/** The frames that are kept, each security held against the last bar that the market has. */
+function useRows(listed: ReadonlyMap<string, string>): Row[] {
+  const kept = useLiveQuery(keptFrames, [])
+  const everys = useMemo(() => [...new Set((kept ?? []).map((k) => everyOf(k.frame)))].sort(), [kept])
+  const last = useLastBars(everys)
+  return useMemo(
+    () =>
+      (kept ?? []).map((frame): Row => {
+        const newestOf = last?.[everyOf(frame.frame)]
+        const bars = frame.last.map(({ symbol, end }) => {
+          const due = newestOf?.[listed.get(symbol) ?? '']
+          return { symbol, end, behind: !(end >= (due ?? -Infinity)) }
+        })
+        const newest = bars.reduce((most, bar) => (bar.end > most ? bar.end : most), -Infinity)
+        return { ...frame, bars, newest, behind: bars.filter((bar) => bar.behind).length }
+      }),
+    [kept, last, listed],
+  )
+}
 
 /** Every frame of the market's bars that the browser keeps: how fresh it is; brought up to date with what is missing. */
 export function KeptBars() {
   const market = useMarket()
   const session = useSession().data
   const updates = useUpdates((s) => s.updates)
-  const kept = useLiveQuery(keptFrames, [], [])
+  const listed = useMemo(() => new Map((market?.securities ?? []).map((s) => [s.symbol, s.venue])), [market])
+  const rows = useRows(listed)
   const [abort, setAbort] = useState<AbortController>()
-  const rows = kept.map((frame): Row => {
-    const ends = frame.ends.filter(Number.isFinite)
-    const newest = Math.max(...ends)
-    return {
-      ...frame,
-      newest,
-      oldest: Math.min(...ends),
-      behind: ends.filter((end) => newest - end >= 12 * 3_600_000).length + frame.ends.length - ends.length,
-    }
-  })
+  const [chosen, setChosen] = useState<string>()
   const run = async () => {
     if (!market || !session) return
     const mine = new AbortController()
     setAbort(mine)
     const symbols = market.securities.map((s) => s.symbol)
-    const names = kept.length > 0 ? kept.map((k) => k.frame) : ['1 day']
+    const names = rows.length > 0 ? rows.map((row) => row.frame) : ['1 day']
     for (const name of names) {
       const version = `${session.date} ${session.state} by hand ${Date.now()}`
-      await upToDate({
-        broker: market.broker,
-        frame: frameOf(name),
-        symbols,
-        version,
-        signal: mine.signal,
-      }).catch(() => undefined)
+      const ask = { broker: market.broker, frame: frameOf(name), symbols, version, signal: mine.signal }
+      // Why one failed stands in its row.
+      await upToDate(ask).catch(() => undefined)
       if (mine.signal.aborted) break
     }
     setAbort(undefined)
   }
   const columns: Column<Row>[] = [
     { id: 'frame', header: 'Bars', value: (row) => row.frame.replaceAll(' | ', ', with ') },
-    { id: 'securities', header: 'Securities', right: true, value: (row) => row.securities },
+    {
+      id: 'securities',
+      header: 'Securities',
+      right: true,
+      value: (row) => row.bars.length,
+      cell: (row) =>
+        row.bars.length < listed.size ? (
+          <span className="warning">
+            {count(row.bars.length)} of {count(listed.size)}
+          </span>
+        ) : (
+          count(row.bars.length)
+        ),
+    },
     { id: 'newest', header: 'Newest bar', value: (row) => row.newest, cell: (row) => when(row.newest) },
     {
       id: 'behind',
-      header: 'Behind it',
+      header: 'Behind the market',
       right: true,
       value: (row) => row.behind,
       cell: (row) =>
         row.behind === 0 ? (
           <span className="soft">none</span>
         ) : (
-          <span className="warning" title={`the oldest ends ${when(row.oldest)}`}>
-            {row.behind}
-          </span>
+          <span className="warning">{count(row.behind)}</span>
         ),
     },
     {
@@ -104,10 +131,11 @@ export function KeptBars() {
       cell: (row) => {
         const update = updates[row.frame]
         if (update?.state === 'under way') return 'under way'
+        if (update?.state === 'stopped') return <span className="warning">{update.problem}</span>
         if (update?.state === 'failed') return <span className="refusal">{update.problem}</span>
-        return update
-          ? `${update.fetched.toLocaleString('en-US')} bars came${update.problem ? `; ${update.problem}` : ''}`
-          : DateTime.fromMillis(row.keptAt).toFormat('HH:mm:ss')
+        if (!update) return `at ${DateTime.fromMillis(row.keptAt).toFormat('HH:mm:ss')} your time`
+        const came = update.fetched === 0 ? 'nothing was missing' : `${count(update.fetched)} bars came`
+        return update.problem ? `${came}; ${update.problem}` : came
       },
     },
     {
@@ -115,25 +143,39 @@ export function KeptBars() {
       header: '',
       value: () => undefined,
       cell: (row) => (
-        <Button size="xs" variant="subtle" onClick={() => forget(row.frame)}>
+        <Button
+          size="xs"
+          variant="subtle"
+          aria-label={`Forget the bars of ${row.frame}`}
+          onClick={() => forget(row.frame)}
+        >
           forget
         </Button>
       ),
     },
   ]
   const under = Object.values(updates).find((u) => u.state === 'under way')
+  const shown = rows.find((row) => row.frame === chosen)
   return (
     <section aria-label="Bars of the market" style={{ marginBottom: 22 }}>
       <h2>Bars of the market, kept here</h2>
       <p className="soft" style={{ margin: '4px 0 8px' }}>
         Scans fetch what they need. An update fetches only what is missing; broken off, it goes on where it
-        stopped.
+        stopped. Choose a line to see the last bar of each security.
       </p>
       {rows.length === 0 ? (
         <p>None yet: they come with the first scan.</p>
       ) : (
         <div style={{ display: 'flex', maxHeight: 220 }}>
-          <DataTable label="Bars kept here" rows={rows} columns={columns} idOf={(row) => row.frame} wrap />
+          <DataTable
+            label="Bars kept here"
+            rows={rows}
+            columns={columns}
+            idOf={(row) => row.frame}
+            selected={chosen}
+            onSelect={(row) => setChosen(row.frame === chosen ? undefined : row.frame)}
+            wrap
+          />
         </div>
       )}
       {under && (
@@ -145,8 +187,7 @@ export function KeptBars() {
             aria-label="Update under way"
           />
           <p className="soft">
-            {under.done.toLocaleString('en-US')} of {under.of.toLocaleString('en-US')} securities,{' '}
-            {under.fetched.toLocaleString('en-US')} bars came
+            {count(under.done)} of {count(under.of)} securities, {count(under.fetched)} bars came
           </p>
         </>
       )}
@@ -161,6 +202,33 @@ export function KeptBars() {
           </Button>
         )}
       </p>
+      {shown && <LastBars row={shown} />}
     </section>
+  )
+}
+
+/** The last bar of every security of a frame, those that are furthest behind first. */
+function LastBars({ row }: { row: Row }) {
+  const columns: Column<LastBar>[] = [
+    { id: 'symbol', header: 'Symbol', value: (b) => b.symbol, cell: (b) => <strong>{b.symbol}</strong> },
+    { id: 'end', header: 'Last bar ended', value: (b) => b.end, cell: (b) => when(b.end) },
+    {
+      id: 'behind',
+      header: '',
+      value: (b) => Number(b.behind),
+      cell: (b) => (b.behind ? <span className="warning">behind the market</span> : null),
+    },
+  ]
+  return (
+    <div style={{ display: 'flex', height: 240, maxWidth: 560, marginTop: 8 }}>
+      <DataTable
+        key={row.frame}
+        label={`Last bars of ${row.frame}`}
+        rows={row.bars}
+        columns={columns}
+        idOf={(b) => b.symbol}
+        initialSort={[{ id: 'end', desc: false }]}
+      />
+    </div>
   )
 }

@@ -9,7 +9,6 @@ import { type ScanRow } from '@/core/scan/scan'
 import { splitFrame, timeframeOf } from '../market/frames'
 import { useSource } from '../market/useMarket'
 import page from '../shell/Page.module.css'
-import { asOfText } from '../shell/marketTime'
 import { type Column, DataTable } from '../table/DataTable'
 import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
@@ -25,6 +24,7 @@ import { PartCounts } from './PartCounts'
 import { ResultBar } from './ResultBar'
 import { RuleBox, RuleNotes } from './RuleBox'
 import { SavedScans, SaveScan, useSavedScan } from './SavedScans'
+import { Summary } from './Summary'
 import { UniverseChoice } from './UniverseChoice'
 import { useNames } from './useNames'
 import { endOfDay, useScan } from './useScan'
@@ -179,7 +179,8 @@ function Result({
   symbols: ReadonlyMap<string, Security>
   open(symbol: string): void
 }) {
-  const { selected, grouping, hidden, entered, left, live } = useFind()
+  const { selected, grouping, hidden, entered, left, live, order } = useFind()
+  const sort = useMemo(() => (order ? [{ id: order.by, desc: order.down }] : []), [order])
   const [filter, setFilter] = useState('')
   const rows = useMemo(() => {
     const going = live ? goingRows(left, result) : []
@@ -217,6 +218,8 @@ function Result({
         columns={shown}
         idOf={(row) => row.symbol}
         selected={selected}
+        sort={sort}
+        onSort={([first]) => useFind.setState({ order: first && { by: first.id, down: first.desc } })}
         groupOf={groupOf}
         mark={({ symbol }) => (left[symbol] ? 'going' : entered[symbol] ? 'came' : undefined)}
         onSelect={(row) => useFind.setState({ selected: row.symbol })}
@@ -240,76 +243,6 @@ function goingRows(left: Record<string, number>, result: Found): ScanRow[] {
       asOf: NaN,
       recent: [],
     }))
-}
-
-/** "38 of 412 meet it · 3 unknown · as of Friday's close, all up to date". */
-function Summary({ problem, asked }: { problem: string; asked: number | undefined }) {
-  const { result, universe, rule, live, entered, left } = useFind()
-  if (problem) {
-    return (
-      <p role="alert" className="refusal">
-        {problem}
-      </p>
-    )
-  }
-  if (!result)
-    return (
-      <p className="soft">
-        {asked === undefined ? 'ready' : `${asked.toLocaleString('en-US')} securities to look through`}
-      </p>
-    )
-  const { rows, looked, unknown, asOf, stale, holey, empty } = result
-  const edited = result.rule !== rule
-  const zone = universe.is === 'own' ? 'UTC' : 'America/Halifax'
-  const { soFar } = splitFrame(result.frame)
-  const oldest = stale.length > 0 ? Math.min(...stale.map((s) => s.end)) : NaN
-  const listed = (symbols: readonly string[]) => symbols.slice(0, 30).join(', ')
-  return (
-    <p data-testid="summary" className={css.told}>
-      {edited && <span className="warning">The rule was changed since: </span>}
-      <strong>{rows.length.toLocaleString('en-US')}</strong> of {looked.toLocaleString('en-US')}{' '}
-      {edited ? 'met it before' : 'meet it'}
-      {unknown.length > 0 && (
-        <span title={listed(unknown)}>
-          {' '}
-          · <strong>{unknown.length.toLocaleString('en-US')}</strong> unknown, too few bars
-        </span>
-      )}
-      {Number.isFinite(asOf) && (
-        <span className="soft">
-          {' '}
-          · {soFar && universe.is !== 'own' ? 'the bar so far, ' : 'completed bars, '}as of{' '}
-          {universe.is === 'own' ? asOfText(asOf - 1, zone).replace(', 23:59', '') : asOfText(asOf, zone)}
-        </span>
-      )}
-      {stale.length > 0 ? (
-        <span className="warning" title={listed(stale.map((s) => s.symbol))}>
-          {' '}
-          · {stale.length.toLocaleString('en-US')} end earlier, the oldest {ageText(asOf - oldest)} before
-        </span>
-      ) : (
-        looked > empty.length && <span className="soft">, all up to date</span>
-      )}
-      {holey.length > 0 && (
-        <span className="warning" title={listed(holey)}>
-          {' '}
-          · {holey.length.toLocaleString('en-US')} miss some bars
-        </span>
-      )}
-      {live && (
-        <span className="soft">
-          {' '}
-          · looking every few seconds: {Object.keys(entered).length} came, {Object.keys(left).length} went in
-          the last minute
-        </span>
-      )}
-    </p>
-  )
-}
-
-const ageText = (ms: number): string => {
-  const days = Math.round(ms / 86_400_000)
-  return days <= 1 ? 'a day' : `${days.toLocaleString('en-US')} days`
 }
 
 function Empty({

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { type Breadth, sayBreadth } from '@/core/scan/breadth'
 import { VENUE } from '../link/LinkProvider'
 import css from './Find.module.css'
+import { Spark } from './Spark'
 import { breadthOf, type Source } from '../market/scanEngine'
 import { useMarket } from '../market/useMarket'
 
@@ -35,13 +36,29 @@ export function MarketToday({ source, by }: { source: Source | undefined; by?: n
       <h3>{days?.is === 'own' ? 'All of this set' : 'The market'}</h3>
       <Lines all={data} />
       <p className={css.lean}>{sayBreadth(data)}</p>
-      <p className="soft">
-        {data.advancing[last]} rose, {data.declining[last]} fell. Above their 50-day average{' '}
-        {share(data.above50)}, above their 200-day average {share(data.above200)}.
-      </p>
+      <dl className={css.shares}>
+        <dt>
+          {count(data.advancing[last])} rose, {count(data.declining[last])} fell
+        </dt>
+        <dd>
+          <Spark values={lately(data.advancing.map((up, i) => up - data.declining[i]))} />
+        </dd>
+        <dt>{share(data.above50)} above the 50-day average</dt>
+        <dd>
+          <Spark values={lately(data.above50)} />
+        </dd>
+        <dt>{share(data.above200)} above the 200-day average</dt>
+        <dd>
+          <Spark values={lately(data.above200)} />
+        </dd>
+      </dl>
+      <p className="soft">Lines: the last {lately(data.advancing).length} sessions.</p>
     </section>
   )
 }
+
+const count = (n: number) => n.toLocaleString('en-US')
+const lately = (values: Float64Array): number[] => Array.from(values.slice(-SESSIONS))
 
 /** New highs upward, new lows downward from one line. */
 function Lines({ all }: { all: Breadth }) {

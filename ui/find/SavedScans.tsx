@@ -7,20 +7,21 @@ import { db, type SavedScan, type ScanRun, sayStorageError } from '@/store/db'
 import { tell, tellProblem } from '../shell/tell'
 import css from './Find.module.css'
 import { frameText } from './FrameChoice'
-import { NO_RESULT, restoreDraft, useFind } from './findStore'
+import { type FindState, NO_RESULT, restoreDraft, useFind } from './findStore'
 import { RunsOf } from './RunsOf'
 import { ScheduleChoice } from './ScheduleChoice'
 
 function load(scan: SavedScan): void {
-  const { id, name, rule, measures, universe, frame } = scan
-  useFind.setState({
-    ...NO_RESULT,
-    ...{ scanId: id, name, rule, measures, universe, frame, asOfDate: undefined },
-  })
+  const { id, name, rule, measures, universe, frame, order } = scan
+  takeUp({ scanId: id, name, rule, measures, universe, frame, order })
 }
 
-function loadSupplied({ name: _, tag: __, ...scan }: SuppliedScan): void {
-  useFind.setState({ ...NO_RESULT, ...scan, scanId: undefined, name: undefined, asOfDate: undefined })
+const loadSupplied = ({ rule, measures, frame, order }: SuppliedScan): void =>
+  takeUp({ rule, measures, frame, order, scanId: undefined, name: undefined })
+
+/** Puts a scan in the place of what is written, to run at once. */
+function takeUp(scan: Partial<FindState>): void {
+  useFind.setState(({ taken }) => ({ ...NO_RESULT, asOfDate: undefined, ...scan, taken: taken + 1 }))
 }
 
 /** Opens the saved scan that the address names. */
@@ -153,12 +154,12 @@ export function SaveScan({ disabled }: { disabled: boolean }) {
   const [text, setText] = useState('')
   const same = useLiveQuery(() => db.scans.where('name').equals(text.trim()).first(), [text])
   const save = async () => {
-    const { rule, measures, universe, frame, result } = useFind.getState()
+    const { rule, measures, universe, frame, result, order } = useFind.getState()
     const scan: SavedScan = {
       ...same,
       id: same?.id ?? crypto.randomUUID(),
       name: text.trim(),
-      ...{ rule, measures, universe, frame },
+      ...{ rule, measures, universe, frame, order },
       savedAt: Date.now(),
     }
     try {

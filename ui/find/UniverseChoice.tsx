@@ -99,6 +99,11 @@ function Sets({ chosen, onChoose }: { chosen: Chosen; onChoose(universe: Univers
           everything on {venueName(mic)}
         </Menu.Item>
       ))}
+      {chosen.indices.map((index) => (
+        <Menu.Item key={index} onClick={() => onChoose({ is: 'index', index })}>
+          the members of {index}
+        </Menu.Item>
+      ))}
       {chosen.lists.length > 0 && <Menu.Label>My lists</Menu.Label>}
       {chosen.lists.map((list) => (
         <Menu.Item key={list.id} onClick={() => onChoose({ is: 'list', listId: list.id })}>

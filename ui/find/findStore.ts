@@ -1,9 +1,17 @@
 import { create } from 'zustand'
+import { type ScanOrder } from '@/core/scan/order'
 import { type ScanResult } from '@/core/scan/scan'
 import { db, type ScanFrame, type Universe } from '@/store/db'
 
 /** A scan's result with what it was a scan of. */
-export type Found = ScanResult & { measureTexts: string[]; rule: string; frame: ScanFrame; by?: number }
+export type Found = ScanResult & {
+  measureTexts: string[]
+  rule: string
+  frame: ScanFrame
+  by?: number
+  /** Members of the universe that the data does not hold. */
+  absent: string[]
+}
 
 /** By what hits can be gathered under headings. */
 export type Grouping = 'none' | 'sector' | 'country' | 'kind' | 'venue'
@@ -16,6 +24,8 @@ export interface FindState {
   frame: ScanFrame
   /** Date of a past session whose close the scan stands at; none for now. */
   asOfDate?: string
+  /** By which column the rows are ranked. */
+  order?: ScanOrder
   grouping: Grouping
   /** Columns that are not shown, by id. */
   hidden: string[]
@@ -29,6 +39,8 @@ export interface FindState {
   /** Wall clock at which a row came in, and symbols that have just gone, while left running. */
   entered: Record<string, number>
   left: Record<string, number>
+  /** Counts the scans that were taken up: each runs once by itself. */
+  taken: number
   /** What was being written last time has been read from storage. */
   draftRead: boolean
 }
@@ -46,6 +58,7 @@ export const useFind = create<FindState>(() => ({
   live: false,
   entered: {},
   left: {},
+  taken: 0,
   draftRead: false,
 }))
 
@@ -58,6 +71,7 @@ const DRAFTED = [
   'scanId',
   'name',
   'asOfDate',
+  'order',
   'grouping',
   'hidden',
 ] as const

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { type Checked, measuresIn, print } from '@/core/rules'
+import { ranked } from '@/core/scan/order'
 import { type ScanResult } from '@/core/scan/scan'
 import { db } from '@/store/db'
 import { CANCELED } from '@/workers/scanPool'
@@ -72,7 +73,7 @@ export function useScan(
   const [progress, setProgress] = useState(0)
   const [problem, setProblem] = useState('')
   const [waiting, setWaiting] = useState(false)
-  const { universe, frame, scanId, live, draftRead, result, asOfDate } = useFind()
+  const { universe, frame, scanId, taken, live, draftRead, result, asOfDate } = useFind()
   const abort = useRef<AbortController>(undefined)
   const { among } = chosen
   const key = source ? JSON.stringify(source) : ''
@@ -96,7 +97,7 @@ export function useScan(
         setProgress(2)
       }
       setProblem('')
-      const about = { measureTexts: texts, rule, frame, by }
+      const about = { measureTexts: texts, rule, frame, by, absent: [] }
       let shown = 0
       try {
         const found = await runScan(
@@ -116,8 +117,9 @@ export function useScan(
         if (mine.signal.aborted) return
         const before = useFind.getState()
         const kept = found.rows.some((row) => row.symbol === before.selected)
+        found.rows = ranked(found.rows, before.order, texts)
         useFind.setState({
-          result: { ...found, ...about },
+          result: { ...about, ...found },
           selected: kept && again ? before.selected : found.rows[0]?.symbol,
           ...(again && before.result ? moved(before.result, found) : { entered: {}, left: {} }),
         })
@@ -140,7 +142,7 @@ export function useScan(
     chosen.ready &&
     market !== undefined &&
     (universe.is === 'own' || key !== '')
-  const view = JSON.stringify([universe, frame, scanId, asOfDate])
+  const view = JSON.stringify([universe, frame, scanId, asOfDate, taken])
   const lastView = useRef('')
   useEffect(() => {
     if (!ready || !(waiting || (result === undefined && lastView.current !== view))) return

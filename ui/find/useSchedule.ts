@@ -25,7 +25,7 @@ export function useSchedule(): void {
     const now = Date.parse(useLink.getState().clock?.now ?? '')
     const moment = { open: Date.parse(session.opens), close: Date.parse(session.closes), now }
     busy.current = true
-    void (async () => {
+    const runDue = async () => {
       for (const scan of scans) {
         const due = lastDue(scan.schedule!, moment)
         if (due === undefined) continue
@@ -33,7 +33,9 @@ export function useSchedule(): void {
         if (runs.some((run) => (run.marketTime ?? 0) >= due)) continue
         await runByItself(market, scan, `${session.date} ${session.state} ${minute} ~${minute}`)
       }
-    })().finally(() => (busy.current = false))
+    }
+    // One tab at a time: what the first has run, the next finds among the runs.
+    void navigator.locks.request('heron schedule', runDue).finally(() => (busy.current = false))
   }, [market, session, minute, scans])
 }
 

@@ -34,6 +34,8 @@ export function universeText(universe: Universe, known: Known): string {
       return `the sector ${universe.sector}`
     case 'country':
       return `companies of ${countryName(universe.country)}`
+    case 'index':
+      return `the members of ${universe.index}`
     case 'own':
       return `my own data, ${own.find((d) => d.id === universe.dataId)?.name ?? 'removed'}`
     case 'scan':
@@ -64,6 +66,8 @@ export function membersOf(
       return where((s) => s.sector === universe.sector)
     case 'country':
       return where((s) => s.country === universe.country)
+    case 'index':
+      return where((s) => s.indices.includes(universe.index))
     case 'scan':
       return [...(runs.get(universe.scanId) ?? [])]
     case 'list':
@@ -104,10 +108,11 @@ export function useUniverse(universe: Universe) {
   )
   const sectors = [...new Set(listed.filter((s) => s.kind === 'Stock').map((s) => s.sector))].sort()
   const countries = [...new Set(listed.map((s) => s.country))].sort()
+  const indices = [...new Set(listed.flatMap((s) => s.indices))].sort()
   const venues = [...new Set(listed.map((s) => s.venue))].sort()
   /** Members are known: the market has answered, and so has the browser's storage. */
   const stored = ownRead !== undefined && listsRead !== undefined && runs !== undefined
   const ready = stored && (universe.is === 'own' || securities !== undefined)
   const text = universeText(universe, { own, scans, lists })
-  return { securities, listed, own, scans, lists, sectors, countries, venues, among, ready, text }
+  return { securities, listed, own, scans, lists, sectors, countries, indices, venues, among, ready, text }
 }

@@ -116,6 +116,10 @@ export class Broker {
     if (options.from) query.set('from', options.from)
     if (options.adjust) query.set('adjust', options.adjust)
     if (options.extras && options.extras.length > 0) query.set('extras', options.extras.join(','))
-    return (await this.fetch(`/bars?${query}`, { signal: options.signal })).arrayBuffer()
+    const answer = await this.fetch(`/bars?${query}`, { signal: options.signal })
+    return answer.arrayBuffer().catch((error: Error) => {
+      if (error.name === 'AbortError') throw error
+      throw unreachable()
+    })
   }
 }

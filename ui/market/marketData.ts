@@ -11,6 +11,7 @@ import {
 import { type Bars, columnNames, QUOTED, sliceBars } from '@/core/market/bars'
 import { type BarChunk, chunksOf, forgetFrame, keepChunk } from '@/store/barStore'
 import { type Broker } from '../link/broker'
+import { BrokerProblem } from '../link/problem'
 import { barLimit, type Frame, frameName, timeframeOf } from './frames'
 
 /** Securities that are fetched and kept together. */
@@ -18,7 +19,7 @@ const CHUNK = 250
 
 /** How an update of one frame goes, or how the last one ended. */
 export interface Update {
-  state: 'under way' | 'done' | 'failed'
+  state: 'under way' | 'done' | 'stopped' | 'failed'
   done: number
   of: number
   /** Bars that came anew. */
@@ -45,6 +46,11 @@ export interface UpdateAsk {
   signal?: AbortSignal
 }
 
+const STOPPED = 'stopped; what has come is kept, and the next update goes on from there'
+
+/** Told beside a result whose bars could not be brought up to date. */
+const NOT_THERE = 'The market does not answer, so these are the bars that are kept here'
+
 interface Held {
   table: BarTable
   version: string
@@ -68,7 +74,8 @@ export function upToDate(ask: UpdateAsk): Promise<BarTable> {
   if (under) return under
   const job = (quotedIn(frame).length > 0 ? withQuotes(ask) : frame.soFar ? withGrowing(ask) : update(ask))
     .catch((error: Error) => {
-      tell(name, { state: 'failed', problem: error.message })
+      const stopped = ask.signal?.aborted === true
+      tell(name, { state: stopped ? 'stopped' : 'failed', problem: stopped ? STOPPED : error.message })
       throw error
     })
     .finally(() => running.delete(name))
@@ -86,10 +93,21 @@ async function update(ask: UpdateAsk): Promise<BarTable> {
   const sets: BarSet[] = []
   let fetched = 0
   let problem: string | undefined
+  let unreached: Error | undefined
   for (const [k, part] of parts.entries()) {
-    if (signal?.aborted) throw new Error('The update was stopped; what has come is kept.')
+    if (signal?.aborted) throw new Error(STOPPED)
     const id = `${name} #${k}`
-    const chunk = await bringChunk(broker, frame, id, part, symbols.length, kept.get(id), signal)
+    const old = kept.get(id)
+    const chunk = unreached
+      ? undefined
+      : await bringChunk(broker, frame, id, part, symbols.length, old, signal).catch((error: Error) => {
+          if (!(error instanceof BrokerProblem) || error.kind !== 'unreachable') throw error
+          unreached = error
+        })
+    if (!chunk) {
+      if (old) sets.push(openTable(decodeBars(old.buffer)))
+      continue
+    }
     sets.push(chunk.set)
     fetched += chunk.fetched
     if (chunk.changed)
@@ -98,10 +116,12 @@ async function update(ask: UpdateAsk): Promise<BarTable> {
       })
     tell(name, { done: Math.min(symbols.length, (k + 1) * CHUNK), fetched, problem })
   }
+  if (unreached && sets.length === 0) throw unreached
   const all: BarSet = { symbols: sets.flatMap((set) => set.symbols), bars: sets.flatMap((set) => set.bars) }
   const table = makeTable(all, { every: timeframeOf(frame.every), asOf: '' }, sharedMemory)
-  held.set(name, { table, version, set: openTable(table) })
-  tell(name, { state: 'done', at: Date.now() })
+  // Bars that were not brought up to date are asked for again the next time.
+  held.set(name, { table, version: unreached ? '' : version, set: openTable(table) })
+  tell(name, unreached ? { state: 'failed', problem: NOT_THERE } : { state: 'done', at: Date.now() })
   return table
 }
 
@@ -189,13 +209,26 @@ async function withGrowing(ask: UpdateAsk): Promise<BarTable> {
   const name = frameName(frame)
   const finished = { ...frame, soFar: false }
   const base = await upToDate({ ...ask, frame: finished, version: version.split(' ~')[0] })
-  const buffer = await broker.bars(frame.every, {
-    symbols: symbols.length > CHUNK ? undefined : (symbols as string[]),
-    soFar: true,
-    limit: 2,
-    extras: frame.extras,
-    signal,
-  })
+  const told = useUpdates.getState().updates[frameName(finished)]
+  const buffer =
+    told?.problem === NOT_THERE
+      ? undefined
+      : await broker
+          .bars(frame.every, {
+            symbols: symbols.length > CHUNK ? undefined : (symbols as string[]),
+            soFar: true,
+            limit: 2,
+            extras: frame.extras,
+            signal,
+          })
+          .catch((error: Error) => {
+            if (!(error instanceof BrokerProblem) || error.kind !== 'unreachable') throw error
+          })
+  if (!buffer) {
+    tell(name, { state: 'failed', problem: NOT_THERE })
+    return base
+  }
+  tell(name, { state: 'done', problem: undefined })
   const latest = decodeBars(buffer)
   const growing = openTable(latest)
   const row = new Map(growing.symbols.map((symbol, i) => [symbol, i]))

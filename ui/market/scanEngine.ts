@@ -7,7 +7,7 @@ import { nodesOf } from '@/core/rules/walk'
 import { addBreadth, type Breadth, type BreadthCounts, finishBreadth } from '@/core/scan/breadth'
 import { addHits, type HitCounts } from '@/core/scan/history'
 import { type Pair } from '@/core/scan/pairs'
-import { addPart, finishScan, type ScanPart, type ScanResult } from '@/core/scan/scan'
+import { addPart, emptyPart, finishScan, type ScanPart, type ScanResult } from '@/core/scan/scan'
 import { db } from '@/store/db'
 import { ownBars } from '@/store/own'
 import { type About, type On } from '@/workers/scan.protocol'
@@ -140,14 +140,14 @@ function rowsOf(on: On, among: readonly string[] | undefined): number[] | undefi
   return among?.flatMap((symbol) => rowOf.get(symbol) ?? [])
 }
 
-/** Runs a scan; `found` is told of what there is so far as it comes, with how many are done. */
+/** Runs a scan; `absent` are those asked for that the data does not hold. `found` is told of what there is so far as it comes, with how many are done. */
 export async function runScan(
   market: Market,
   source: Source,
   ask: ScanAsk,
   found: (soFar: ScanResult, done: number, of: number) => void,
   signal?: AbortSignal,
-): Promise<ScanResult> {
+): Promise<ScanResult & { absent: string[] }> {
   const texts = [ask.rule, ...ask.measures]
   const on = await give(market, source, texts, signal)
   await tellAbout(market, texts, source.version)
@@ -164,12 +164,9 @@ export async function runScan(
       progress: (done, of) => all && found(finishScan(all), done, of),
     },
   )
-  return all
-    ? finishScan(all)
-    : finishScan({
-        ...{ rows: [], looked: 0, failed: 0, unknown: [], parts: [], held: 0, known: 0, ends: [] },
-        ...{ empty: [], holey: [] },
-      })
+  const { rowOf } = given.get(on.data)!
+  const absent = ask.among?.filter((symbol) => !rowOf.has(symbol)) ?? []
+  return { ...finishScan(all ?? emptyPart([])), absent }
 }
 
 export async function explainOne(

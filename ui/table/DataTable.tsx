@@ -34,6 +34,9 @@ interface Props<Row> {
   onSelect?(row: Row): void
   onOpen?(row: Row): void
   initialSort?: SortingState
+  /** The order, where whoever shows the table keeps it. */
+  sort?: SortingState
+  onSort?(sort: SortingState): void
   /** Rows may be taller than one line. */
   wrap?: boolean
   /** Heading under which a row stands; rows of one heading are kept together. */
@@ -66,12 +69,15 @@ export function DataTable<Row>({
   onSelect,
   onOpen,
   initialSort = [],
+  sort,
+  onSort,
   wrap,
   groupOf,
   mark,
 }: Props<Row>) {
   const columns = useMemo(() => all.filter((column) => !column.fileOnly), [all])
-  const [sorting, setSorting] = useState<SortingState>(initialSort)
+  const [ownSort, setOwnSort] = useState<SortingState>(initialSort)
+  const sorting = sort ?? ownSort
   const scroll = useRef<HTMLDivElement>(null)
   const defs = useMemo(
     () =>
@@ -90,7 +96,11 @@ export function DataTable<Row>({
     data,
     columns: defs,
     state: { sorting },
-    onSortingChange: setSorting,
+    onSortingChange: (change) => {
+      const next = typeof change === 'function' ? change(sorting) : change
+      setOwnSort(next)
+      onSort?.(next)
+    },
     getRowId: idOf,
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),

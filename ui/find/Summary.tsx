@@ -1,0 +1,93 @@
+import { asOfText } from '../shell/marketTime'
+import { extrasIn, frameName, splitFrame } from '../market/frames'
+import { useUpdates } from '../market/marketData'
+import css from './Find.module.css'
+import { type Found, useFind } from './findStore'
+
+/** "38 of 412 meet it · 3 unknown · as of Friday's close, all up to date". */
+export function Summary({ problem, asked }: { problem: string; asked: number | undefined }) {
+  const { result, universe, rule, live, entered, left } = useFind()
+  const kept = useKeptOnly(result)
+  if (problem) {
+    return (
+      <p role="alert" className="refusal">
+        {problem}
+      </p>
+    )
+  }
+  if (!result)
+    return (
+      <p className="soft">
+        {asked === undefined ? 'ready' : `${asked.toLocaleString('en-US')} securities to look through`}
+      </p>
+    )
+  const { rows, looked, unknown, asOf, stale, holey, empty, absent } = result
+  const edited = result.rule !== rule
+  const zone = universe.is === 'own' ? 'UTC' : 'America/Halifax'
+  const { soFar } = splitFrame(result.frame)
+  const oldest = stale.length > 0 ? Math.min(...stale.map((s) => s.end)) : NaN
+  const listed = (symbols: readonly string[]) => symbols.slice(0, 30).join(', ')
+  return (
+    <p data-testid="summary" className={css.told}>
+      {edited && <span className="warning">The rule was changed since: </span>}
+      <strong>{rows.length.toLocaleString('en-US')}</strong> of {looked.toLocaleString('en-US')}{' '}
+      {edited ? 'met it before' : 'meet it'}
+      {unknown.length > 0 && (
+        <span title={listed(unknown)}>
+          {' '}
+          · <strong>{unknown.length.toLocaleString('en-US')}</strong> unknown, too few bars
+        </span>
+      )}
+      {Number.isFinite(asOf) && (
+        <span className="soft">
+          {' '}
+          · {soFar && universe.is !== 'own' ? 'the bar so far, ' : 'completed bars, '}as of{' '}
+          {universe.is === 'own' ? asOfText(asOf - 1, zone).replace(', 23:59', '') : asOfText(asOf, zone)}
+        </span>
+      )}
+      {stale.length > 0 ? (
+        <span className="warning" title={listed(stale.map((s) => s.symbol))}>
+          {' '}
+          · {stale.length.toLocaleString('en-US')} end earlier, the oldest {ageText(asOf - oldest)} before
+        </span>
+      ) : (
+        looked > empty.length && !kept && <span className="soft">, all up to date</span>
+      )}
+      {holey.length > 0 && (
+        <span className="warning" title={listed(holey)}>
+          {' '}
+          · {holey.length.toLocaleString('en-US')} miss some bars
+        </span>
+      )}
+      {absent.length > 0 && (
+        <span className="warning" title={listed(absent)}>
+          {' '}
+          · {absent.length.toLocaleString('en-US')} have no bars here
+        </span>
+      )}
+      {kept && <span className="refusal"> · {kept}</span>}
+      {live && (
+        <span className="soft">
+          {' '}
+          · looking every few seconds: {Object.keys(entered).length} came, {Object.keys(left).length} went in
+          the last minute
+        </span>
+      )}
+    </p>
+  )
+}
+
+/** What is to be said where a result's bars could not be brought up to date; empty where they were. */
+function useKeptOnly(result: Found | undefined): string {
+  const updates = useUpdates((s) => s.updates)
+  const { universe } = useFind()
+  if (!result || universe.is === 'own') return ''
+  const frame = { ...splitFrame(result.frame), extras: extrasIn([result.rule, ...result.measureTexts]) }
+  const update = updates[frameName(frame)]
+  return update?.state === 'failed' ? (update.problem ?? '') : ''
+}
+
+const ageText = (ms: number): string => {
+  const days = Math.round(ms / 86_400_000)
+  return days <= 1 ? 'a day' : `${days.toLocaleString('en-US')} days`
+}
