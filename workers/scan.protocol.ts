@@ -19,6 +19,8 @@ export interface About {
 export interface On {
   data: string
   beside?: string
+  /** Moment at which bars that still grow were taken: shared memory is written in place. */
+  takenAt?: number
 }
 
 /** A piece of work on some rows of a table. */

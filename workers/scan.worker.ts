@@ -17,7 +17,7 @@ import {
 
 /** Works on rows of tables that it was given, away from the page. */
 
-type Kept = BarSet & { rowOf: Map<string, number>; takenAt?: number }
+type Kept = BarSet & { rowOf: Map<string, number> }
 
 const sets = new Map<string, Kept>()
 let about: About = { indexOf: {}, reports: {}, drawings: {} }
@@ -73,7 +73,7 @@ function work(job: Job, rows: number[]): JobPart {
     case 'scan': {
       const rule = treeOf(checkRule(job.rule, every))
       const measures = job.measures.map((text) => treeOf(checkMeasure(text, every)))
-      const options = { ...optionsOf(job, job.by), rows, by: job.by, takenAt: set.takenAt }
+      const options = { ...optionsOf(job, job.by), rows, by: job.by, takenAt: job.takenAt }
       return scan(set, { rule, measures, every }, options)
     }
     case 'breadth':
@@ -93,7 +93,7 @@ function handle(request: ScanRequest): ScanAnswer {
     case 'take': {
       const set = openTable(request.table)
       const rowOf = new Map(set.symbols.map((symbol, i) => [symbol, i]))
-      sets.set(request.data, { ...set, rowOf, takenAt: Date.parse(request.table.asOf) || undefined })
+      sets.set(request.data, { ...set, rowOf })
       return { id, ok: true, value: undefined }
     }
     case 'forget':

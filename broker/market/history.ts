@@ -84,7 +84,7 @@ export class History {
     const bars = emptyBars(done + growing, { count: 1, unit: 'min' }, this.market.venue.zone)
     for (let k = 0; k < done + growing; k++) {
       bars.time[k] = session.open + k * MINUTE
-      bars.end[k] = bars.time[k] + MINUTE
+      bars.end[k] = k < done ? bars.time[k] + MINUTE : Infinity
       setRow(bars, k, k < done ? at(columns, k) : this.market.minuteSoFar(listed, session, now).bar)
     }
     return bars
@@ -142,12 +142,12 @@ export class History {
       if (ask.extras?.includes('uptrades') || ask.extras?.includes('downtrades'))
         this.countTrades(listed, sessions[i], now, minutes)
       const whole = every.count === 1 && every.unit === 'min' ? minutes : resample(minutes, every).bars
-      if (!ask.soFar && whole.end[whole.end.length - 1] === Infinity && now < sessions[i].close) {
-        parts.unshift(sliceBars(whole, 0, whole.time.length - 1))
-      } else {
-        if (whole.end[whole.end.length - 1] === Infinity) whole.end[whole.end.length - 1] = sessions[i].close
-        parts.unshift(whole)
-      }
+      const last = whole.end.length - 1
+      const { close } = sessions[i]
+      // The last bar of a session may be shorter than the others: it is complete when the session is over.
+      if (whole.end[last] === Infinity && now >= close) whole.end[last] = close
+      const growing = whole.end[last] === Infinity
+      parts.unshift(growing && !ask.soFar ? sliceBars(whole, 0, last) : whole)
       rows += parts[0].time.length
     }
     return clip(joined(parts, every, this.market.venue.zone), from, until, ask.limit)

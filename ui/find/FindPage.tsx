@@ -129,7 +129,7 @@ function Find() {
         </div>
         {running && <Progress value={progress} aria-label="Scan under way" size={3} />}
         {view === 'before' ? (
-          <HistoryView source={source} among={chosen.among} checked={checked} open={open} />
+          <HistoryView source={source} among={chosen.among} checked={checked} every={every} open={open} />
         ) : view === 'pairs' ? (
           <PairsView source={source} among={chosen.among} />
         ) : (

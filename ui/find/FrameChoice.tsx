@@ -3,6 +3,7 @@ import { Button, Popover, Switch, TextInput } from '@mantine/core'
 import { DateTime } from 'luxon'
 import { useState } from 'react'
 import { isIntraday, parseTimeframe, timeframeText } from '@/core/market/timeframe'
+import { useLink } from '../link/useLink'
 import { splitFrame } from '../market/frames'
 import css from './Find.module.css'
 import { NO_RESULT, useFind } from './findStore'
@@ -25,6 +26,8 @@ export function FrameChoice() {
   const [text, setText] = useState('')
   const [date, setDate] = useState('')
   const asked = parseTimeframe(text)
+  const today = useLink((s) => s.clock?.now.slice(0, 10))
+  const ahead = today !== undefined && date > today
   const take = (change: { every?: string; soFar?: boolean; asOfDate?: string | undefined }) => {
     const next = { every, soFar, asOfDate, ...change }
     useFind.setState({
@@ -102,6 +105,7 @@ export function FrameChoice() {
           style={{ marginTop: 12 }}
           onSubmit={(e) => {
             e.preventDefault()
+            if (ahead) return
             take({ asOfDate: date === '' ? undefined : date })
             setOpen(false)
           }}
@@ -110,7 +114,9 @@ export function FrameChoice() {
             type="date"
             label="As of the close of a past day"
             value={date}
+            max={today}
             onChange={(e) => setDate(e.currentTarget.value)}
+            error={ahead ? `That is still to come; the market is at ${today}.` : undefined}
             style={{ flex: 1 }}
           />
           <Button type="submit" variant="default">

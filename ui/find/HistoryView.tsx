@@ -5,6 +5,7 @@ import { DateTime } from 'luxon'
 import { useMemo, useState } from 'react'
 import { type Checked } from '@/core/rules'
 import { decimal, priceText } from '@/core/market/money'
+import { isIntraday, type Timeframe } from '@/core/market/timeframe'
 import { followed, type Followed, type Hit } from '@/core/scan/history'
 import { historyOf, type Source } from '../market/scanEngine'
 import { useMarket } from '../market/useMarket'
@@ -18,6 +19,9 @@ import { sayProblem } from './useScan'
 
 const AHEAD = [1, 5, 20]
 
+/** Dates and times stand in the home market's. */
+const ZONE = 'America/Halifax'
+
 /** Below so many cases that stand on their own, the figures are said to prove little. */
 const ENOUGH = 20
 
@@ -26,11 +30,13 @@ export function HistoryView({
   source,
   among,
   checked,
+  every,
   open,
 }: {
   source: Source | undefined
   among: readonly string[] | undefined
   checked: Checked
+  every: Timeframe
   open(symbol: string): void
 }) {
   const market = useMarket()
@@ -53,7 +59,8 @@ export function HistoryView({
   })
   const summaries = useMemo(() => (data ? AHEAD.map((_, k) => followed(data, k)) : []), [data])
   const hits = useMemo(() => (data ? [...data.hits].sort((a, b) => b.time - a.time) : []), [data])
-  const zone = 'America/Halifax'
+  const intraday = isIntraday(every)
+  const at = (hit: Hit) => DateTime.fromMillis(hit.time, { zone: ZONE }).setLocale('en')
   const columns: Column<Hit>[] = [
     {
       id: 'symbol',
@@ -64,8 +71,8 @@ export function HistoryView({
     {
       id: 'when',
       header: 'When',
-      value: (hit) => DateTime.fromMillis(hit.time, { zone }).toFormat('yyyy-MM-dd HH:mm'),
-      cell: (hit) => DateTime.fromMillis(hit.time, { zone }).setLocale('en').toFormat('ccc d LLL yyyy'),
+      value: (hit) => at(hit).toFormat(intraday ? 'yyyy-MM-dd HH:mm' : 'yyyy-MM-dd'),
+      cell: (hit) => at(hit).toFormat(intraday ? 'ccc d LLL yyyy, HH:mm' : 'ccc d LLL yyyy'),
     },
     {
       id: 'close',

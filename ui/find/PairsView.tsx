@@ -136,6 +136,12 @@ export function PairsView({
         </p>
       )}
       {progress !== undefined && <Progress value={progress} size={3} aria-label="Pairs under way" />}
+      {!found && progress === undefined && !problem && (
+        <p className="soft">
+          Two securities that move together, and how far apart they stand now: what is long in one and short
+          in the other gains when they come together again.
+        </p>
+      )}
       {found &&
         (found.length === 0 ? (
           <p className="soft">No two of them move together that closely. Ask for less correlation.</p>

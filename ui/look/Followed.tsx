@@ -17,8 +17,8 @@ export function Followed({ bars, rows }: { bars: Bars; rows: readonly number[] }
       {bars.time.length.toLocaleString('en-US')} bars.{' '}
       {cases > 0 && (
         <>
-          {AHEAD} bars later: median <Change value={after} decimals={1} /> %, all bars{' '}
-          <Change value={always} decimals={1} /> %.{' '}
+          {AHEAD} bars later: median <Change value={after} decimals={2} /> %, all bars{' '}
+          <Change value={always} decimals={2} /> %.{' '}
         </>
       )}
       {rows.length > 0 && cases < ENOUGH && (

@@ -116,7 +116,10 @@ async function update(ask: UpdateAsk): Promise<BarTable> {
       })
     tell(name, { done: Math.min(symbols.length, (k + 1) * CHUNK), fetched, problem })
   }
-  if (unreached && sets.length === 0) throw unreached
+  if (unreached && sets.length === 0)
+    throw new Error(
+      `The market does not answer, and no bars of ${frame.every} are kept here yet. Scan again when it is there.`,
+    )
   const all: BarSet = { symbols: sets.flatMap((set) => set.symbols), bars: sets.flatMap((set) => set.bars) }
   const table = makeTable(all, { every: timeframeOf(frame.every), asOf: '' }, sharedMemory)
   // Bars that were not brought up to date are asked for again the next time.

@@ -58,7 +58,8 @@ async function give(
   )
   if (given.get(data)?.version !== source.version || kept.get(data) !== table)
     await take(data, table, source.version)
-  if (!isIntraday(timeframeOf(frame.every))) return { data }
+  const takenAt = Date.parse(table.asOf) || undefined
+  if (!isIntraday(timeframeOf(frame.every))) return { data, takenAt }
   // Rules on minutes may look at days: on(1 day, …).
   const days = await give(
     market,
@@ -66,7 +67,7 @@ async function give(
     [],
     signal,
   )
-  return { data, beside: days.data }
+  return { data, beside: days.data, takenAt }
 }
 
 /** The same promise, but rejected at once when the signal is aborted. */
@@ -166,7 +167,11 @@ export async function runScan(
   )
   const { rowOf } = given.get(on.data)!
   const absent = ask.among?.filter((symbol) => !rowOf.has(symbol)) ?? []
-  return { ...finishScan(all ?? emptyPart([])), absent }
+  const result = finishScan(all ?? emptyPart([]))
+  // Workers answer in no order: rows stand as the universe names them.
+  const place = new Map((ask.among ?? [...rowOf.keys()]).map((symbol, i) => [symbol, i]))
+  result.rows.sort((a, b) => place.get(a.symbol)! - place.get(b.symbol)!)
+  return { ...result, absent }
 }
 
 export async function explainOne(
