@@ -83,10 +83,10 @@ export function readBars(grid: Grid, map: ColumnMap, fallbackSymbol: string, zon
   const bySymbol = new Map<string, Map<number, Row>>()
   let dates = 0
   let good = 0
-  const dayFirst = looksDayFirst(grid, map.time)
+  const timeOf = timeReader(zone, looksDayFirst(grid, map.time))
   for (const { line, cells } of grid.rows) {
     const symbol = map.symbol >= 0 ? (cells[map.symbol] ?? '').toUpperCase() : fallbackSymbol
-    const read = readRow(cells, map, zone, dayFirst)
+    const read = readRow(cells, map, timeOf)
     if (symbol === '') bad.push({ line, reason: 'the symbol is empty' })
     else if (typeof read === 'string') bad.push({ line, reason: read })
     else {
@@ -116,11 +116,10 @@ export function readBars(grid: Grid, map: ColumnMap, fallbackSymbol: string, zon
 function readRow(
   cells: string[],
   map: ColumnMap,
-  zone: string,
-  dayFirst: boolean,
+  timeOf: TimeReader,
 ): { time: number; date: boolean; values: number[] } | string {
   const timeText = cells[map.time] ?? ''
-  const moment = readTime(timeText, zone, dayFirst)
+  const moment = timeOf(timeText)
   if (!moment)
     return timeText === '' ? 'the time is empty' : `"${timeText.slice(0, 30)}" is not a date or time`
   const values: number[] = []
@@ -157,6 +156,34 @@ function looksDayFirst(grid: Grid, column: number): boolean {
     slashes ||= (cells[column] ?? '').includes('/')
   }
   return !slashes
+}
+
+type TimeReader = (text: string) => { time: number; date: boolean } | undefined
+
+const MINUTES = /^(\d{4}-\d{2}-\d{2})[ T]([01]\d|2[0-3]):([0-5]\d)(?::([0-5]\d))?$/
+
+/**
+ * Reads times of one file. A day's start is asked of the zone once: all times of a day without a clock change follow
+ * from it, which is what makes hundreds of thousands of minute bars quick to read.
+ */
+function timeReader(zone: string, dayFirst: boolean): TimeReader {
+  const starts = new Map<string, number>()
+  const startOf = (date: string): number => {
+    let start = starts.get(date)
+    if (start === undefined) {
+      const day = DateTime.fromISO(date, { zone })
+      const even = day.isValid && day.plus({ days: 1 }).toMillis() - day.toMillis() === 86_400_000
+      starts.set(date, (start = even ? day.toMillis() : NaN))
+    }
+    return start
+  }
+  return (text) => {
+    const match = MINUTES.exec(text)
+    const start = match ? startOf(match[1]) : NaN
+    if (!match || Number.isNaN(start)) return readTime(text, zone, dayFirst)
+    const seconds = Number(match[2]) * 3600 + Number(match[3]) * 60 + Number(match[4] ?? 0)
+    return { time: start + seconds * 1000, date: false }
+  }
 }
 
 function readTime(

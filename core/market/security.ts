@@ -17,12 +17,10 @@ export const Security = z
     increments: z
       .array(z.object({ from: z.number(), step: z.number().positive() }))
       .meta({ description: 'Price increment by price band' }),
-    indices: z
-      .array(z.string())
-      .meta({
-        description: 'Names of the indices that it is a member of',
-        example: ['Brackwater All-Share'],
-      }),
+    indices: z.array(z.string()).meta({
+      description: 'Names of the indices that it is a member of',
+      example: ['Brackwater All-Share'],
+    }),
     tradable: z.boolean().meta({ description: 'An index has a price but cannot be ordered' }),
   })
   .meta({ id: 'Security' })

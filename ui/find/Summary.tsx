@@ -23,7 +23,7 @@ export function Summary({ problem, asked }: { problem: string; asked: number | u
     )
   const { rows, looked, unknown, asOf, stale, holey, empty, absent } = result
   const edited = result.rule !== rule
-  const zone = universe.is === 'own' ? 'UTC' : 'America/Halifax'
+  const zone = result.zone ?? 'America/Halifax'
   const { soFar } = splitFrame(result.frame)
   const oldest = stale.length > 0 ? Math.min(...stale.map((s) => s.end)) : NaN
   const listed = (symbols: readonly string[]) => symbols.slice(0, 30).join(', ')
@@ -42,7 +42,9 @@ export function Summary({ problem, asked }: { problem: string; asked: number | u
         <span className="soft">
           {' '}
           · {soFar && universe.is !== 'own' ? 'the bar so far, ' : 'completed bars, '}as of{' '}
-          {universe.is === 'own' ? asOfText(asOf - 1, zone).replace(', 23:59', '') : asOfText(asOf, zone)}
+          {universe.is === 'own' && zone === 'UTC'
+            ? asOfText(asOf - 1, zone).replace(', 23:59', '')
+            : asOfText(asOf, zone)}
         </span>
       )}
       {stale.length > 0 ? (

@@ -8,7 +8,7 @@ import { type ScanFrame, type Universe } from '@/store/db'
 import { useSecurities } from '../link/LinkProvider'
 import { Followed } from '../look/Followed'
 import { useBars } from '../look/useBars'
-import { splitFrame } from '../market/frames'
+import { extrasIn, splitFrame } from '../market/frames'
 import { VerdictMark } from '../shell/VerdictMark'
 import { useTicket } from '../ticket/ticketStore'
 import css from './Find.module.css'
@@ -126,7 +126,8 @@ function Before({
   rule: string
 }) {
   const dataId = universe.is === 'own' ? universe.dataId : undefined
-  const bars = useBars(symbol, splitFrame(frame).every, { dataId }).data ?? undefined
+  const bars =
+    useBars(symbol, splitFrame(frame).every, { dataId, extras: extrasIn([rule]) }).data ?? undefined
   const source = useBarSource(symbol, bars, [rule], { own: dataId !== undefined })
   const rows = useMemo(() => {
     if (!source) return undefined

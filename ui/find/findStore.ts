@@ -11,6 +11,8 @@ export type Found = ScanResult & {
   by?: number
   /** Members of the universe that the data does not hold. */
   absent: string[]
+  /** Zone of own data; the home market's where left out. */
+  zone?: string
 }
 
 /** By what hits can be gathered under headings. */

@@ -1,4 +1,5 @@
 'use client'
+import { DateTime } from 'luxon'
 import { useMemo, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
 import { priceText, short } from '@/core/market/money'
@@ -19,7 +20,8 @@ export function figureColumns(bars: Bars, lines: readonly Line[]): Column<number
     {
       id: 'when',
       header: 'bar',
-      value: (row) => new Date(bars.time[row]).toISOString(),
+      value: (row) =>
+        DateTime.fromMillis(bars.time[row], { zone: bars.zone }).toISO({ suppressMilliseconds: true })!,
       cell: (row) => barLabel(bars, row),
     },
     ...(['open', 'high', 'low', 'close'] as const).map(price),

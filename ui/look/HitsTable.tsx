@@ -26,14 +26,15 @@ export function HitsTable({
     { id: 'when', header: 'When', value: (row) => bars.time[row], cell: (row) => barLabel(bars, row) },
     {
       id: 'close',
-      header: 'Close $',
+      header: 'Close',
       right: true,
       value: (row) => bars.close[row],
       cell: (row) => priceText(bars.close[row]),
     },
     {
       id: 'after',
-      header: `${AHEAD} bars later %`,
+      header: `${AHEAD} on, %`,
+      hint: `change over the ${AHEAD} bars after it, in percent`,
       right: true,
       value: after,
       cell: (row) => <Change value={after(row)} decimals={1} />,

@@ -1,6 +1,7 @@
 'use client'
 import { Button, Menu, SegmentedControl } from '@mantine/core'
 import { useHotkeys } from '@mantine/hooks'
+import { useLiveQuery } from 'dexie-react-hooks'
 import Link from 'next/link'
 import { useSearchParams } from 'next/navigation'
 import { Suspense, useEffect, useMemo, useRef, useState } from 'react'
@@ -8,29 +9,28 @@ import { type Adjustment } from '@/core/market/adjust'
 import { type Bars } from '@/core/market/bars'
 import { priceText } from '@/core/market/money'
 import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
-import { type LookLayout } from '@/store/db'
+import { db, type LookLayout } from '@/store/db'
 import { restoreDraft, useFind } from '../find/findStore'
 import { useQuote, useSecurities } from '../link/LinkProvider'
+import { extrasIn } from '../market/frames'
 import { useBarSource } from '../market/useBesides'
 import { Change } from '../shell/Change'
-import { download } from '../shell/download'
 import page from '../shell/Page.module.css'
-import { tell, tellProblem } from '../shell/tell'
-import { exportTable } from '../table/exportTable'
 import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
 import { BallotPanel } from './BallotPanel'
+import { ChartFile } from './ChartFile'
 import { ChartPane, useHits } from './ChartPane'
 import { DrawnList } from './DrawnList'
 import { DrawTools, type Tool } from './DrawTools'
-import { figureColumns, FiguresTable } from './FiguresTable'
+import { FiguresTable } from './FiguresTable'
 import { HitsTable } from './HitsTable'
-import { layoutText, readLayout } from './layoutFile'
 import { linesOf } from './lines'
 import css from './Look.module.css'
 import { lookedAt } from './lookedAt'
 import { useMarks } from './marks'
 import { MeasurePicker } from './MeasurePicker'
+import { OtherFrame } from './OtherFrame'
 import { useBars } from './useBars'
 import { changeLayout, useLayout } from './useLayout'
 
@@ -56,9 +56,15 @@ function Look({ symbol }: { symbol: string }) {
   const security = useSecurities().data?.find((s) => s.symbol === symbol)
   const layout = useLayout(symbol)
   const [asked, setEvery] = useState<string>()
-  const every = asked ?? layout?.frames[0] ?? '1 day'
+  const ownEvery = useLiveQuery(async () => (dataId ? (await db.ownData.get(dataId))?.every : ''), [dataId])
+  const every = asked ?? layout?.frames[0] ?? (ownEvery || '1 day')
   const [adjust, setAdjust] = useState<Adjustment>('splits')
-  const bars = useBars(symbol, every, { dataId, soFar: !own, adjust })
+  const { rule, measures } = useFind()
+  const texts = useMemo(
+    () => [rule, ...measures, ...(layout?.panels ?? []).flatMap((p) => p.measures)],
+    [rule, measures, layout?.panels],
+  )
+  const bars = useBars(symbol, every, { dataId, soFar: !own, adjust, extras: extrasIn(texts) })
   const ticket = useTicket((s) => s.ticket)
   const [show, setShow] = useState<{ row: number }>()
   useEffect(() => {
@@ -67,11 +73,6 @@ function Look({ symbol }: { symbol: string }) {
   }, [symbol, dataId])
   const canOrder = !own && security?.tradable === true
   useHotkeys([['b', () => canOrder && useTicket.getState().open(symbol)]])
-  const { rule, measures } = useFind()
-  const texts = useMemo(
-    () => [rule, ...measures, ...(layout?.panels ?? []).flatMap((p) => p.measures)],
-    [rule, measures, layout?.panels],
-  )
   const source = useBarSource(symbol, bars.data ?? undefined, texts, { own })
   const hits = useHits(source)
   if (bars.error) return <div className={page.empty}>{bars.error.message}</div>
@@ -180,11 +181,11 @@ function Charts(props: ChartsProps) {
     : FRAMES
   const besides = layout.frames.slice(1)
   const setBesides = (next: string[]) => changeLayout(symbol, () => ({ frames: [every, ...next] }))
-  const rows = () => Array.from(bars.time.keys())
   return (
     <>
       <div className={css.tools}>
         <SegmentedControl size="xs" data={frames} value={every} onChange={setEvery} aria-label="Timeframe" />
+        <OtherFrame every={frames.includes(every) ? undefined : every} onChoose={setEvery} />
         <Menu position="bottom-start">
           <Menu.Target>
             <button type="button" className="blank">
@@ -211,7 +212,6 @@ function Charts(props: ChartsProps) {
         <MeasurePicker symbol={symbol} panels={layout.panels} every={bars.every} />
         <span className="soft">draw</span>
         <DrawTools tool={tool} setTool={setTool} />
-        <LayoutInput symbol={symbol} />
       </div>
       <div className={css.ruleRow}>
         <Link href="/find" className={css.rule} title={rule}>
@@ -237,40 +237,7 @@ function Charts(props: ChartsProps) {
         <button type="button" className="blank" aria-pressed={table} onClick={() => setTable(!table)}>
           {table ? 'chart' : 'table'}
         </button>
-        <Menu position="bottom-end">
-          <Menu.Target>
-            <button type="button" className="blank">
-              file
-            </button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            <Menu.Item
-              disabled={table}
-              onClick={() => {
-                const url = picture.current?.()
-                if (url)
-                  void fetch(url).then(async (r) => download(`${symbol}.png`, await r.blob(), 'image/png'))
-              }}
-            >
-              Picture (PNG)
-            </Menu.Item>
-            <Menu.Item onClick={() => exportTable(symbol, 'csv', rows(), figureColumns(bars, lines))}>
-              Figures (CSV)
-            </Menu.Item>
-            <Menu.Item onClick={() => exportTable(symbol, 'xlsx', rows(), figureColumns(bars, lines))}>
-              Figures (XLSX)
-            </Menu.Item>
-            <Menu.Divider />
-            <Menu.Item
-              onClick={() => download(`${symbol} layout.json`, layoutText(layout), 'application/json')}
-            >
-              Save the layout
-            </Menu.Item>
-            <Menu.Item onClick={() => document.getElementById('layout file')?.click()}>
-              Take up a layout …
-            </Menu.Item>
-          </Menu.Dropdown>
-        </Menu>
+        <ChartFile picture={table ? undefined : picture} {...{ symbol, every, bars, lines, layout }} />
       </div>
       {table ? (
         <FiguresTable bars={bars} lines={lines} />
@@ -316,9 +283,10 @@ function BesidePane({
   layout: LookLayout
   adjust: Adjustment
 }) {
-  const bars = useBars(symbol, every, { dataId, soFar: !dataId, adjust }).data ?? undefined
   const { rule, measures } = useFind()
   const texts = useMemo(() => [rule, ...measures], [rule, measures])
+  const bars =
+    useBars(symbol, every, { dataId, soFar: !dataId, adjust, extras: extrasIn(texts) }).data ?? undefined
   const source = useBarSource(symbol, bars, texts, { own: dataId !== undefined })
   const hits = useHits(source)
   const lines = useMemo(() => (source ? linesOf(source, rule, measures, []) : []), [source, rule, measures])
@@ -334,31 +302,5 @@ function BesidePane({
         <p className="soft">Fetching bars …</p>
       )}
     </div>
-  )
-}
-
-/** Takes up a layout from a file: drawings and panels of whoever made it, for this security. */
-function LayoutInput({ symbol }: { symbol: string }) {
-  return (
-    <input
-      id="layout file"
-      type="file"
-      accept="application/json,.json"
-      hidden
-      aria-label="Layout file"
-      onChange={async (event) => {
-        const input = event.currentTarget
-        const file = input.files?.[0]
-        if (!file) return
-        try {
-          const { drawings, panels, frames } = readLayout(await file.text())
-          await changeLayout(symbol, () => ({ drawings, panels, frames }))
-          tell(`Took up ${drawings.length} drawings and ${panels.length} panels.`)
-        } catch (error) {
-          tellProblem(error as Error)
-        }
-        input.value = ''
-      }}
-    />
   )
 }

@@ -18,6 +18,8 @@ export interface Line {
   dash: 'solid' | 'dashed' | 'dotted'
   /** Name of its ink: the colour itself differs by day and night. */
   color: LineInk
+  /** Holds one value for a while and then another: drawn in steps. */
+  steps?: boolean
   /** Panel that it was put into; by its unit where left out. */
   panel?: string
 }
@@ -100,11 +102,12 @@ export function chartOption(
   const gap = 3
   const foot = small ? 12 : 5
   const priceHeight = 100 - foot - 2 - panels.length * (share + gap)
+  // Labels that reach beyond a panel must not narrow it: panels stand exactly under one another.
+  const sides = { left: 8, right: 62, outerBoundsMode: 'none' }
   const grids = [
-    { left: 8, right: 62, top: 8, height: `${priceHeight}%` },
+    { ...sides, top: 8, height: `${priceHeight}%` },
     ...panels.map((_, i) => ({
-      left: 8,
-      right: 62,
+      ...sides,
       top: `${priceHeight + 2 + gap + i * (share + gap)}%`,
       height: `${share}%`,
     })),
@@ -119,7 +122,7 @@ export function chartOption(
     name: string,
     values: Float64Array,
     grid: number,
-    style: { dash: string; color: string },
+    style: { dash: string; color: string; steps?: boolean },
   ) => ({
     name,
     type: 'line',
@@ -131,9 +134,10 @@ export function chartOption(
     itemStyle: { color: style.color },
     silent: true,
     connectNulls: false,
+    step: style.steps ? 'start' : false,
   })
   const line = (l: Line, grid: number) =>
-    series(l.text, l.values, grid, { dash: l.dash, color: inks[l.color] })
+    series(l.text, l.values, grid, { dash: l.dash, color: inks[l.color], steps: l.steps })
   const trendLines = drawn.drawings.flatMap((d) => {
     if (d.kind !== 'line') return []
     const values = new Float64Array(all.time.length)
@@ -164,7 +168,10 @@ export function chartOption(
       data: labels,
       boundaryGap: true,
       splitLine: { show: false },
-      axisLabel: i === grids.length - 1 ? { ...axis.axisLabel, hideOverlap: true } : { show: false },
+      axisLabel:
+        i === grids.length - 1
+          ? { ...axis.axisLabel, hideOverlap: true, alignMinLabel: 'left', alignMaxLabel: 'right' }
+          : { show: false },
       axisPointer: { label: { show: i === grids.length - 1 } },
     })),
     yAxis: grids.map((_, i) => ({

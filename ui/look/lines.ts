@@ -1,4 +1,5 @@
 import { checkTree, type BarSource, measuresIn, type Node, parse, print, unitOf } from '@/core/rules'
+import { nodesOf } from '@/core/rules/walk'
 import { measureColumn } from '@/core/scan/hits'
 import { type LookPanel } from '@/store/db'
 import { type Line } from './chartOption'
@@ -49,9 +50,13 @@ export function linesOf(
       unit: unitOf(t, every),
       values: measureColumn(t, source),
       panel,
+      steps: [...nodesOf(t)].some((node) => 'name' in node && SESSION_LONG.has(node.name)),
       ...STROKES[i % STROKES.length],
     }))
 }
+
+/** Values that stand for a whole session or window. */
+const SESSION_LONG = new Set(['opening', 'prior', 'pivots', 'gap', 'session'])
 
 /** What the candles and the volume show already. */
 const BARE = new Set(['open', 'high', 'low', 'close', 'volume', 'last', 'bid', 'ask', 'time'])

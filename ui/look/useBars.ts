@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { type Adjustment } from '@/core/market/adjust'
 import { openTable } from '@/core/market/barTable'
-import { type Bars, sliceBars } from '@/core/market/bars'
+import { type Bars, type ExtraName, sliceBars } from '@/core/market/bars'
 import { resample } from '@/core/market/resample'
 import { isIntraday, parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { db } from '@/store/db'
@@ -21,6 +21,8 @@ export interface BarsOptions {
   dataId?: string
   soFar?: boolean
   adjust?: Adjustment
+  /** Columns besides the usual that measures look at. */
+  extras?: readonly ExtraName[]
 }
 
 /**
@@ -35,16 +37,16 @@ export function useBars(symbol: string | undefined, every: string, options: Bars
   const beat = useLink((s) =>
     options.dataId ? '' : options.soFar ? s.clock?.now.slice(0, 16) : s.clock?.session,
   )
-  const { dataId, soFar, adjust } = options
+  const { dataId, soFar, adjust, extras } = options
   return useQuery({
-    queryKey: ['bars', symbol, every, dataId, soFar, adjust, session?.date, beat],
+    queryKey: ['bars', symbol, every, dataId, soFar, adjust, extras?.join(), session?.date, beat],
     enabled: symbol !== undefined && (dataId !== undefined || session !== undefined),
     placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
     staleTime: Infinity,
     queryFn: async (): Promise<Bars | null> => {
       if (dataId) return ownBars(dataId, symbol!, every)
       const limit = limitOf(every)
-      const table = decodeBars(await broker.bars(every, { symbols: [symbol!], soFar, limit, adjust }))
+      const table = decodeBars(await broker.bars(every, { symbols: [symbol!], soFar, limit, adjust, extras }))
       return openTable(table).bars[0] ?? null
     },
   })

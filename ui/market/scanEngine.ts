@@ -32,7 +32,14 @@ let pool: ScanPool | undefined
 const workers = (): ScanPool => (pool ??= new ScanPool())
 
 /** Tables that the workers hold: name, and the version and row of each symbol. */
-const given = new Map<string, { version: string; rowOf: Map<string, number>; symbols: string[] }>()
+interface Given {
+  version: string
+  rowOf: Map<string, number>
+  /** Zone of the first security, in which the times of own data are told. */
+  zone?: string
+}
+
+const given = new Map<string, Given>()
 
 async function give(
   market: Market,
@@ -88,7 +95,7 @@ async function take(data: string, table: ReturnType<typeof makeTable>, version: 
   if (kept.get(data) !== table) await workers().take(data, table)
   kept.set(data, table)
   const rowOf = new Map(table.symbols.map((symbol, i) => [symbol, i]))
-  given.set(data, { version, rowOf, symbols: table.symbols })
+  given.set(data, { version, rowOf, zone: table.calendars[0]?.zone })
 }
 
 let told = ''
@@ -148,7 +155,7 @@ export async function runScan(
   ask: ScanAsk,
   found: (soFar: ScanResult, done: number, of: number) => void,
   signal?: AbortSignal,
-): Promise<ScanResult & { absent: string[] }> {
+): Promise<ScanResult & { absent: string[]; zone?: string }> {
   const texts = [ask.rule, ...ask.measures]
   const on = await give(market, source, texts, signal)
   await tellAbout(market, texts, source.version)
@@ -165,13 +172,13 @@ export async function runScan(
       progress: (done, of) => all && found(finishScan(all), done, of),
     },
   )
-  const { rowOf } = given.get(on.data)!
+  const { rowOf, zone } = given.get(on.data)!
   const absent = ask.among?.filter((symbol) => !rowOf.has(symbol)) ?? []
   const result = finishScan(all ?? emptyPart([]))
   // Workers answer in no order: rows stand as the universe names them.
   const place = new Map((ask.among ?? [...rowOf.keys()]).map((symbol, i) => [symbol, i]))
   result.rows.sort((a, b) => place.get(a.symbol)! - place.get(b.symbol)!)
-  return { ...result, absent }
+  return { ...result, absent, zone: source.is === 'own' ? zone : undefined }
 }
 
 export async function explainOne(

@@ -10,7 +10,7 @@ export async function exportTable<Row>(
   columns: readonly Column<Row>[],
 ): Promise<void> {
   const named = columns.filter((column) => column.header !== '')
-  const cells = rows.map((row) => named.map((column) => column.value(row)))
+  const cells = rows.map((row) => named.map((column) => plain(column.value(row))))
   const headers = named.map((column) => column.header)
   if (form === 'csv') download(`${name}.csv`, writeCsv(headers, cells), 'text/csv')
   else
@@ -20,6 +20,10 @@ export async function exportTable<Row>(
       'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
     )
 }
+
+/** A figure as people write it, without the last digits that binary fractions make up. */
+const plain = <T>(value: T): T | number =>
+  typeof value === 'number' && Number.isFinite(value) ? Number(value.toPrecision(12)) : value
 
 /** A workbook of one sheet (ECMA-376) with a bold header row. */
 export async function workbook(
