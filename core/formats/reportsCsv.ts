@@ -72,6 +72,13 @@ export function readReports(grid: Grid, zone: string): ReadReports {
   return out
 }
 
+/** "120M", "1.5 k", "14 %", "1,200,000"; NaN for what is no number. */
+function figureOf(text: string): number {
+  const plain = text.replace(/[\s,]/g, '').replace(/%$/, '')
+  const power = { k: 1e3, m: 1e6, b: 1e9 }[plain.slice(-1).toLowerCase()]
+  return power ? Number(plain.slice(0, -1) || NaN) * power : Number(plain)
+}
+
 function reportOf(cell: (field: Field) => string, zone: string): Report {
   const known = DateTime.fromISO(cell('date'), { zone })
   if (!known.isValid) throw new RangeError(`"${cell('date')}" is not a date; write 2026-03-02`)
@@ -79,7 +86,7 @@ function reportOf(cell: (field: Field) => string, zone: string): Report {
   for (const field of ['sharesOutstanding', 'float', 'eps', 'epsGrowth'] as const) {
     const text = cell(field)
     if (text === '') continue
-    const value = Number(text.replace(/[\s,]/g, '').replace(/%$/, ''))
+    const value = figureOf(text)
     if (!Number.isFinite(value)) throw new RangeError(`${COLUMNS[field][0]} "${text}" is not a number`)
     if (value < 0 && (field === 'float' || field === 'sharesOutstanding'))
       throw new RangeError(`${COLUMNS[field][0]} "${text}" is below nought`)

@@ -11,11 +11,23 @@ function distance(a: string, b: string): number {
   return row[b.length]
 }
 
-/** Up to three known words that a mistyped one may have meant, best first. */
+/** First letters of a name of several words: "eps" of "earnings per share". */
+const initials = (name: string): string =>
+  name.includes(' ')
+    ? name
+        .split(' ')
+        .map((word) => word[0])
+        .join('')
+    : ''
+
+/** Up to three known words that a mistyped or abbreviated one may have meant, best first. */
 export function nearest(word: string, known: readonly string[]): string[] {
   const typed = word.toLowerCase().slice(0, 40)
   return known
-    .map((name) => ({ name, far: name.startsWith(typed) && typed.length > 1 ? 1 : distance(typed, name) }))
+    .map((name) => {
+      const begun = name.startsWith(typed) && typed.length > 1
+      return { name, far: begun || initials(name) === typed ? 1 : distance(typed, name) }
+    })
     .filter(({ name, far }) => far <= Math.max(1, Math.floor(name.length / 3)))
     .sort((x, y) => x.far - y.far)
     .slice(0, 3)

@@ -1,5 +1,5 @@
 'use client'
-import { Button, Textarea, TextInput } from '@mantine/core'
+import { Button, FileButton, Textarea, TextInput } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useRouter } from 'next/navigation'
 import { useMemo, useState } from 'react'
@@ -96,17 +96,21 @@ function ListEditor({ list, done }: { list: SymbolList; done(): void }) {
         maxRows={8}
         styles={{ input: { fontFamily: 'var(--mono)' } }}
       />
-      <input
-        type="file"
-        aria-label="List from a file"
+      <FileButton
         accept=".csv,.txt,text/csv,text/plain"
-        onChange={async (e) => {
-          const file = e.currentTarget.files?.[0]
+        onChange={async (file) => {
           if (!file) return
           setText(await file.text())
           if (name === '') setName(file.name.replace(/\.\w+$/, ''))
         }}
-      />
+        inputProps={{ 'aria-label': 'List from a file' }}
+      >
+        {(props) => (
+          <Button variant="default" style={{ justifySelf: 'start' }} {...props}>
+            Symbols from a file
+          </Button>
+        )}
+      </FileButton>
       <p className={read.unknown.length > 0 ? 'warning' : 'soft'} role="status">
         {read.symbols.length.toLocaleString('en-US')} securities
         {read.unknown.length > 0 &&

@@ -1,5 +1,5 @@
 'use client'
-import { Button } from '@mantine/core'
+import { Button, FileButton } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
 import { type BadLine } from '@/core/formats/barsCsv'
@@ -22,7 +22,7 @@ export function OwnFigures() {
       setBad(wrong)
       await db.ownReports.bulkPut(Array.from(reports, ([symbol, list]) => ({ symbol, reports: list })))
       setSaid(
-        `${good} lines of ${reports.size} securities were kept${wrong.length > 0 ? `, ${wrong.length} left out` : ''}.`,
+        `${good} line${good === 1 ? '' : 's'} about ${reports.size} ${reports.size === 1 ? 'security' : 'securities'} kept${wrong.length > 0 ? `, ${wrong.length} left out` : ''}.`,
       )
     } catch (error) {
       setProblem(error instanceof RangeError ? error.message : sayStorageError(error))
@@ -36,16 +36,17 @@ export function OwnFigures() {
         file with the columns symbol, date, shares outstanding, float, eps, eps growth, next earnings,
         confirmed and before open, take their place.
       </p>
-      <input
-        type="file"
-        aria-label="Company figures from a file"
+      <FileButton
         accept=".csv,text/csv"
-        onChange={(e) => {
-          const file = e.currentTarget.files?.[0]
-          if (file) void take(file)
-          e.currentTarget.value = ''
-        }}
-      />
+        onChange={(file) => file && void take(file)}
+        inputProps={{ 'aria-label': 'Company figures from a file' }}
+      >
+        {(props) => (
+          <Button variant="default" {...props}>
+            Figures from a file
+          </Button>
+        )}
+      </FileButton>
       {said && <p role="status">{said}</p>}
       {problem && (
         <p role="alert" className="refusal">
@@ -59,7 +60,7 @@ export function OwnFigures() {
       ))}
       {kept > 0 && (
         <p>
-          Your own are kept for {kept} securities.{' '}
+          Your own are kept for {kept} {kept === 1 ? 'security' : 'securities'}.{' '}
           <Button size="xs" variant="subtle" onClick={() => void db.ownReports.clear()}>
             remove them
           </Button>

@@ -12,6 +12,7 @@ import page from '../shell/Page.module.css'
 import { type Column, DataTable } from '../table/DataTable'
 import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
+import { BallotView } from './BallotView'
 import { columnsOf } from './columns'
 import { ExtraColumns } from './ExtraColumns'
 import css from './Find.module.css'
@@ -40,11 +41,12 @@ export function FindPage() {
   )
 }
 
-type View = 'now' | 'before' | 'pairs'
+type View = 'now' | 'before' | 'ballot' | 'pairs'
 
 const VIEWS = [
   { value: 'now', label: 'Who meets it' },
   { value: 'before', label: 'When it was true before' },
+  { value: 'ballot', label: 'Ballot' },
   { value: 'pairs', label: 'Pairs' },
 ]
 
@@ -130,6 +132,8 @@ function Find() {
         {running && <Progress value={progress} aria-label="Scan under way" size={3} />}
         {view === 'before' ? (
           <HistoryView source={source} among={chosen.among} checked={checked} every={every} open={open} />
+        ) : view === 'ballot' ? (
+          <BallotView source={source} among={chosen.among} symbols={symbols} open={open} />
         ) : view === 'pairs' ? (
           <PairsView source={source} among={chosen.among} />
         ) : (

@@ -1,22 +1,16 @@
 'use client'
-import { Button, Textarea, TextInput } from '@mantine/core'
-import { useLiveQuery } from 'dexie-react-hooks'
+import { Button } from '@mantine/core'
 import { useMemo, useState } from 'react'
-import { type BarSource, checkRule, explain, print, sayIssue } from '@/core/rules'
-import { type Ballot, ballotTree, USUAL_VOTERS, type Vote, type Voter, voteOf } from '@/core/scan/ballot'
-import { db } from '@/store/db'
+import { type BarSource, checkRule, explain, print } from '@/core/rules'
+import { ballotTree, type Vote, voteOf } from '@/core/scan/ballot'
 import { useFind } from '../find/findStore'
 import { tell } from '../shell/tell'
+import { BallotEditor, useBallot } from './BallotEditor'
 import css from './Look.module.css'
-
-const USUAL: Ballot = { id: 'usual', name: 'the usual voices', voters: [...USUAL_VOTERS] }
-
-const WORDS: Record<Vote, string> = { buy: 'buy', sell: 'sell', neither: 'neither', unknown: 'unknown' }
 
 /** What several voices say of the security at its last bar, each with its reason, and their sum. */
 export function BallotPanel({ source }: { source: BarSource | undefined }) {
-  const kept = useLiveQuery(async () => (await db.ballots.get(USUAL.id)) ?? USUAL, [])
-  const ballot = kept ?? USUAL
+  const ballot = useBallot()
   const [editing, setEditing] = useState(false)
   const votes = useMemo(() => {
     if (!source) return []
@@ -30,8 +24,9 @@ export function BallotPanel({ source }: { source: BarSource | undefined }) {
       return { voter, vote, why: why?.sentence ?? 'its rule is not sound' }
     })
   }, [ballot, source])
-  const sum = votes.reduce((s, { vote }) => s + (vote === 'buy' ? 1 : vote === 'sell' ? -1 : 0), 0)
-  const put = (voters: Voter[]) => void db.ballots.put({ ...ballot, voters })
+  const count = (which: Vote) => votes.filter(({ vote }) => vote === which).length
+  // As in the measure: where one voice is unknown, so is the sum.
+  const sum = count('unknown') > 0 ? NaN : count('buy') - count('sell')
   const addColumn = () => {
     const tree = ballotTree(ballot.voters)
     if (!tree) return
@@ -43,20 +38,19 @@ export function BallotPanel({ source }: { source: BarSource | undefined }) {
       <h3>What the voices say</h3>
       <p>
         <strong data-testid="ballot">
-          {sum > 0 ? '+' : sum < 0 ? '−' : ''}
-          {Math.abs(sum)}
+          {Number.isNaN(sum) ? 'unknown' : `${sum > 0 ? '+' : sum < 0 ? '−' : ''}${Math.abs(sum)}`}
         </strong>{' '}
         of {votes.length}:{' '}
         <span className="soft">
-          {votes.filter((v) => v.vote === 'buy').length} buy, {votes.filter((v) => v.vote === 'sell').length}{' '}
-          sell
+          {count('buy')} buy, {count('sell')} sell
+          {count('unknown') > 0 && `, ${count('unknown')} unknown`}
         </span>
       </p>
       <ul className={css.votes}>
         {votes.map(({ voter, vote, why }, i) => (
           <li key={`${voter.name} ${i}`}>
             <span className={css.vote} data-vote={vote}>
-              {WORDS[vote]}
+              {vote}
             </span>
             <span>
               {voter.name} <span className="soft">{why}</span>
@@ -72,70 +66,7 @@ export function BallotPanel({ source }: { source: BarSource | undefined }) {
           {editing ? 'done' : 'change the voices'}
         </Button>
       </p>
-      {editing && (
-        <div className={css.voters}>
-          {ballot.voters.map((voter, i) => (
-            <VoterFields
-              key={i}
-              voter={voter}
-              put={(next) => put(ballot.voters.with(i, next))}
-              remove={() => put(ballot.voters.filter((_, k) => k !== i))}
-            />
-          ))}
-          <Button
-            size="xs"
-            variant="default"
-            onClick={() =>
-              put([
-                ...ballot.voters,
-                { name: 'A new voice', buy: 'close > sma(close, 50)', sell: 'close < sma(close, 50)' },
-              ])
-            }
-          >
-            + voice
-          </Button>
-          <Button size="xs" variant="default" onClick={() => put([...USUAL_VOTERS])}>
-            back to the usual ones
-          </Button>
-        </div>
-      )}
+      {editing && <BallotEditor ballot={ballot} />}
     </section>
-  )
-}
-
-function VoterFields({ voter, put, remove }: { voter: Voter; put(voter: Voter): void; remove(): void }) {
-  const rule = (which: 'buy' | 'sell') => {
-    const { issues } = checkRule(voter[which])
-    return (
-      <Textarea
-        size="xs"
-        label={which === 'buy' ? 'says buy where' : 'says sell where'}
-        autosize
-        minRows={1}
-        value={voter[which]}
-        onChange={(e) => put({ ...voter, [which]: e.currentTarget.value })}
-        error={issues.length > 0 ? sayIssue(issues[0]) : undefined}
-        styles={{ input: { fontFamily: 'var(--mono)' } }}
-      />
-    )
-  }
-  return (
-    <fieldset className={css.voter}>
-      <div className={css.row}>
-        <TextInput
-          size="xs"
-          label="Voice"
-          value={voter.name}
-          maxLength={60}
-          onChange={(e) => put({ ...voter, name: e.currentTarget.value })}
-          style={{ flex: 1 }}
-        />
-        <Button size="xs" variant="subtle" aria-label={`Remove ${voter.name}`} onClick={remove}>
-          ×
-        </Button>
-      </div>
-      {rule('buy')}
-      {rule('sell')}
-    </fieldset>
   )
 }

@@ -68,6 +68,8 @@ export function MeasurePicker({
           <div className={css.row}>
             <Select
               label="Where"
+              // Its list lies within, or choosing would close the popover.
+              comboboxProps={{ withinPortal: false }}
               data={[
                 { value: 'price', label: 'over the price' },
                 ...others.map((p, i) => ({

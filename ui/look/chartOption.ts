@@ -134,7 +134,7 @@ export function chartOption(
     itemStyle: { color: style.color },
     silent: true,
     connectNulls: false,
-    step: style.steps ? 'start' : false,
+    step: style.steps ? 'end' : false,
   })
   const line = (l: Line, grid: number) =>
     series(l.text, l.values, grid, { dash: l.dash, color: inks[l.color], steps: l.steps })

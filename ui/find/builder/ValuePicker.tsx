@@ -109,7 +109,7 @@ export function ValuePicker({
         allowDeselect={false}
         comboboxProps={{ width: 220, position: 'bottom-start' }}
         maxDropdownHeight={320}
-        w={kind === OWN ? 120 : 128}
+        w={kind === OWN ? 138 : 128}
       />
       {simple && indicator && (
         <>

@@ -1,0 +1,157 @@
+'use client'
+import { Button, Popover, Progress } from '@mantine/core'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useMemo, useState } from 'react'
+import { type Security } from '@/core/market/security'
+import { print } from '@/core/rules'
+import { ballotTree, type Vote, type Voter } from '@/core/scan/ballot'
+import { type ScanRow } from '@/core/scan/scan'
+import { BallotEditor, useBallot } from '../look/BallotEditor'
+import look from '../look/Look.module.css'
+import { runScan, type Source } from '../market/scanEngine'
+import { useMarket } from '../market/useMarket'
+import { type Column, DataTable } from '../table/DataTable'
+import { exportTable } from '../table/exportTable'
+import css from './Find.module.css'
+import { useFind } from './findStore'
+import { sayProblem } from './useScan'
+
+/** What one voice's share of the sum says; a broken rule has none. */
+function voteIn(value: number | undefined): Vote {
+  if (value === undefined || Number.isNaN(value)) return 'unknown'
+  return value > 0 ? 'buy' : value < 0 ? 'sell' : 'neither'
+}
+
+/** Each voice as a measure of its own: 1 says buy, -1 sell, 0 neither. Voices whose rules are not sound are left out. */
+function measuresOf(voters: readonly Voter[]) {
+  const sound = voters.flatMap((voter) => {
+    const tree = ballotTree([voter])
+    return tree ? [{ name: voter.name, text: print(tree) }] : []
+  })
+  const sum = ballotTree(voters)
+  return { sound, sum: sum && print(sum) }
+}
+
+/** What the voices say of every security of the universe, the most in favour first. */
+export function BallotView({
+  source,
+  among,
+  symbols,
+  open,
+}: {
+  source: Source | undefined
+  among: readonly string[] | undefined
+  symbols: ReadonlyMap<string, Security>
+  open(symbol: string): void
+}) {
+  const market = useMarket()
+  const ballot = useBallot()
+  const [selected, setSelected] = useState<string>()
+  const [progress, setProgress] = useState(0)
+  const [editing, setEditing] = useState(false)
+  const { sound, sum } = useMemo(() => measuresOf(ballot.voters), [ballot])
+  const { data, error, isFetching } = useQuery({
+    queryKey: ['ballot', JSON.stringify(source), among, sound],
+    enabled: market !== undefined && source !== undefined && sound.length > 0 && !editing,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => {
+      const measures = [...sound.map((one) => one.text), ...(sum ? [sum] : [])]
+      const told = (_: unknown, done: number, of: number) => setProgress((100 * done) / of)
+      return runScan(market!, source!, { rule: 'close > 0', measures, among }, told, signal)
+    },
+  })
+  const columns = useMemo(
+    (): Column<ScanRow>[] => [
+      {
+        id: 'symbol',
+        header: 'Symbol',
+        value: (row) => row.symbol,
+        cell: (row) => <strong>{row.symbol}</strong>,
+      },
+      { id: 'name', header: 'Company', value: (row) => symbols.get(row.symbol)?.name },
+      {
+        id: 'sum',
+        header: `Sum of ${sound.length}`,
+        right: true,
+        value: (row) => row.values[sound.length],
+        cell: (row) => <Sum value={row.values[sound.length]} />,
+      },
+      ...sound.map(({ name }, i): Column<ScanRow> => ({
+        id: `voice ${i}`,
+        header: name,
+        value: (row) => voteIn(row.values[i]),
+        cell: (row) => (
+          <span className={look.vote} data-vote={voteIn(row.values[i])}>
+            {voteIn(row.values[i])}
+          </span>
+        ),
+      })),
+    ],
+    [sound, symbols],
+  )
+  const rows = data?.rows ?? []
+  const unsound = ballot.voters.length - sound.length
+  return (
+    <div className={css.history}>
+      <div className={css.resultBar}>
+        <span className="soft" role="status">
+          {rows.length.toLocaleString('en-US')} securities; voices that say buy less those that say sell
+          {unsound > 0 && `; ${unsound} voices have a rule that is not sound`}
+        </span>
+        <span style={{ flex: 1 }} />
+        <Popover position="bottom-end" opened={editing} onChange={setEditing} trapFocus>
+          <Popover.Target>
+            <Button size="xs" variant="default" onClick={() => setEditing(!editing)}>
+              Change the voices
+            </Button>
+          </Popover.Target>
+          <Popover.Dropdown w={380} mah={520} style={{ overflow: 'auto' }}>
+            <BallotEditor ballot={ballot} />
+          </Popover.Dropdown>
+        </Popover>
+        <Button
+          size="xs"
+          variant="default"
+          disabled={rows.length === 0}
+          onClick={() => exportTable('ballot', 'csv', rows, columns)}
+        >
+          Export CSV
+        </Button>
+      </div>
+      {error && (
+        <p role="alert" className="refusal">
+          {sayProblem(error)}
+        </p>
+      )}
+      {isFetching && <Progress value={progress} size={3} aria-label="The voices are asked" />}
+      {rows.length > 0 ? (
+        <DataTable
+          label="Ballot"
+          rows={rows}
+          columns={columns}
+          idOf={(row) => row.symbol}
+          initialSort={[{ id: 'sum', desc: true }]}
+          selected={selected}
+          onSelect={({ symbol }) => {
+            setSelected(symbol)
+            useFind.setState({ selected: symbol })
+          }}
+          onOpen={(row) => open(row.symbol)}
+        />
+      ) : (
+        !isFetching && <p className="soft">There is nobody in this universe to be asked about.</p>
+      )}
+    </div>
+  )
+}
+
+function Sum({ value }: { value: number | undefined }) {
+  if (value === undefined || Number.isNaN(value)) return <span className="soft">unknown</span>
+  return (
+    <strong>
+      {value > 0 ? '+' : value < 0 ? '−' : ''}
+      {Math.abs(value)}
+    </strong>
+  )
+}
