@@ -1,4 +1,6 @@
-import { scratch } from './slidingSum'
+import { slidingDeviation } from './bollinger'
+import { type Moments, slidingMoments } from './slidingMoments'
+import { scratch, slidingSum } from './slidingSum'
 import { type Indicator, length, value } from './types'
 
 /** One series against another: an index, or the other half of a pair. */
@@ -8,23 +10,15 @@ function changes(src: Float64Array, out: Float64Array): void {
   for (let i = 0; i < out.length; i++) out[i] = i > 0 && src[i - 1] > 0 ? src[i] / src[i - 1] - 1 : NaN
 }
 
-/** Sums of squares and products about the means of the n values that end at a row. */
-function moments(x: Float64Array, y: Float64Array, i: number, n: number) {
-  let [meanX, meanY] = [0, 0]
-  for (let k = i - n + 1; k <= i; k++) {
-    meanX += x[k]
-    meanY += y[k]
-  }
-  meanX /= n
-  meanY /= n
-  let [xx, yy, xy] = [0, 0, 0]
-  for (let k = i - n + 1; k <= i; k++) {
-    const [dx, dy] = [x[k] - meanX, y[k] - meanY]
-    xx += dx * dx
-    yy += dy * dy
-    xy += dx * dy
-  }
-  return { meanX, meanY, xx, yy, xy }
+const NAMES = ['meanX', 'meanY', 'xx', 'yy', 'xy'] as const
+
+/** Moments of two series in columns to work in, from the given number on. */
+function momentsOf(x: Float64Array, y: Float64Array, n: number, from: number): Moments {
+  const all = Object.fromEntries(
+    NAMES.map((name, k) => [name, scratch(from + k, x.length)]),
+  ) as unknown as Moments
+  slidingMoments(x, y, n, all)
+  return all
 }
 
 const lengths = [{ ...length('length', 60), min: 3 }]
@@ -34,7 +28,7 @@ const ofChanges = (
   name: string,
   doc: string,
   source: string,
-  of: (m: ReturnType<typeof moments>) => number,
+  of: (xx: number, yy: number, xy: number) => number,
   range?: readonly [number, number],
 ): Indicator => ({
   name,
@@ -48,7 +42,8 @@ const ofChanges = (
     const [dx, dy] = [scratch(0, x.length), scratch(1, x.length)]
     changes(x, dx)
     changes(y, dy)
-    for (let i = 0; i < out.length; i++) out[i] = i >= n ? of(moments(dx, dy, i, n)) : NaN
+    const { xx, yy, xy } = momentsOf(dx, dy, n, 2)
+    for (let i = 0; i < out.length; i++) out[i] = of(xx[i], yy[i], xy[i])
   },
 })
 
@@ -56,7 +51,7 @@ export const correlation = ofChanges(
   'correlation',
   'Correlation, −1 to 1, of the bar-to-bar changes of two series: correlation(close, beside("index", close), 60).',
   'Pearson; of relative changes (common practice)',
-  ({ xx, yy, xy }) => (xx > 0 && yy > 0 ? Math.max(-1, Math.min(1, xy / Math.sqrt(xx * yy))) : NaN),
+  (xx, yy, xy) => (xx > 0 && yy > 0 ? Math.max(-1, Math.min(1, xy / Math.sqrt(xx * yy))) : NaN),
   [-1, 1],
 )
 
@@ -64,7 +59,7 @@ export const beta = ofChanges(
   'beta',
   'How far the first series moves for a move of the second: slope of its changes on theirs.',
   'Sharpe (1964): covariance over variance',
-  ({ yy, xy }) => (yy > 0 ? xy / yy : NaN),
+  (_, yy, xy) => (yy > 0 ? xy / yy : NaN),
 )
 
 export const strength: Indicator = {
@@ -98,44 +93,58 @@ export const hedge: Indicator = {
   doc: 'Two series as a pair: how much of the second stands against one of the first (ratio, by least squares), what is left over (spread), that in standard deviations (zscore), and in how many bars half of it is gone (halflife; unknown where it does not return).',
   source: 'Least squares; half-life −ln 2 / ln(1 + b), b the slope of the change of the spread on the spread',
   column: ([x, y], [n], [ratio, intercept, spread, zscore, halflife]) => {
-    for (const out of [ratio, intercept, spread, zscore, halflife])
-      out.fill(NaN, 0, Math.min(n - 1, out.length))
-    for (let i = n - 1; i < x.length; i++) {
-      const { meanX, meanY, yy, xy, xx } = moments(x, y, i, n)
-      const slope = yy > 0 ? xy / yy : NaN
-      const level = meanX - slope * meanY
+    const { meanX, meanY, xx, yy, xy } = momentsOf(x, y, n, 0)
+    const squares = squaresOfSteps(x, y, n - 1)
+    for (let i = 0; i < x.length; i++) {
+      const slope = yy[i] > 0 ? xy[i] / yy[i] : NaN
+      const level = meanX[i] - slope * meanY[i]
       ratio[i] = slope
       intercept[i] = level
       spread[i] = x[i] - slope * y[i] - level
-      const left = xx - slope * xy
+      const left = xx[i] - slope * xy[i]
       // What rounding leaves of an exact line is no spread.
-      zscore[i] = left > 1e-12 * xx ? spread[i] / Math.sqrt(left / n) : NaN
-      halflife[i] = left > 1e-12 * xx ? halfLife(x, y, slope, level, i, n) : NaN
+      const apart = left > 1e-12 * xx[i]
+      zscore[i] = apart ? spread[i] / Math.sqrt(left / n) : NaN
+      if (!apart) {
+        halflife[i] = NaN
+        continue
+      }
+      const first = x[i - n + 1] - slope * y[i - n + 1] - level
+      const steps = squares.xx[i] - 2 * slope * squares.xy[i] + slope * slope * squares.yy[i]
+      halflife[i] = halfLife(first, spread[i], left, steps, n)
     }
   },
 }
 
-/** Bars in which half of a spread is gone; unknown where it does not return to its mean. */
-function halfLife(
-  x: Float64Array,
-  y: Float64Array,
-  slope: number,
-  level: number,
-  i: number,
-  n: number,
-): number {
-  let [sum, sumNext, squares, products] = [0, 0, 0, 0]
-  let before = x[i - n + 1] - slope * y[i - n + 1] - level
-  for (let k = i - n + 2; k <= i; k++) {
-    const now = x[k] - slope * y[k] - level
-    sum += before
-    sumNext += now - before
-    squares += before * before
-    products += before * (now - before)
-    before = now
+/** Sums of squares and products of the steps of two series from bar to bar, over the last n steps. */
+function squaresOfSteps(x: Float64Array, y: Float64Array, n: number) {
+  const column = (which: number) => scratch(which, x.length)
+  const [dx, dy, xx, yy, xy, work] = [5, 6, 7, 8, 9, 10].map(column)
+  dx[0] = dy[0] = NaN
+  for (let i = 1; i < x.length; i++) {
+    dx[i] = x[i] - x[i - 1]
+    dy[i] = y[i] - y[i - 1]
   }
+  const sums = (one: Float64Array, other: Float64Array, out: Float64Array) => {
+    for (let i = 0; i < x.length; i++) work[i] = one[i] * other[i]
+    slidingSum(work, n, out)
+  }
+  sums(dx, dx, xx)
+  sums(dy, dy, yy)
+  sums(dx, dy, xy)
+  return { xx, yy, xy }
+}
+
+/**
+ * Bars in which half of a spread is gone; unknown where it does not return to its mean. The spread's change regressed
+ * on the spread over a window of n bars, whose residuals add up to nought: with its first and last value, its sum of
+ * squares and that of its steps, nothing else need be added up, for Σ s Δs = ½ (last² − first² − Σ Δs²).
+ */
+function halfLife(first: number, last: number, squares: number, steps: number, n: number): number {
   const m = n - 1
-  const b = (products - (sum * sumNext) / m) / (squares - (sum * sum) / m)
+  const before = squares - last * last
+  const products = 0.5 * (last * last - first * first - steps)
+  const b = (products + (last * (last - first)) / m) / (before - (last * last) / m)
   return b < 0 && b > -1 ? -Math.LN2 / Math.log1p(b) : NaN
 }
 
@@ -154,17 +163,8 @@ export const volatility: Indicator = {
     const log = scratch(0, src.length)
     for (let i = 0; i < src.length; i++)
       log[i] = i > 0 && src[i] > 0 && src[i - 1] > 0 ? Math.log(src[i] / src[i - 1]) : NaN
-    for (let i = 0; i < src.length; i++) {
-      if (i < n) {
-        out[i] = NaN
-        continue
-      }
-      let mean = 0
-      for (let k = i - n + 1; k <= i; k++) mean += log[k]
-      mean /= n
-      let squares = 0
-      for (let k = i - n + 1; k <= i; k++) squares += (log[k] - mean) ** 2
-      out[i] = 100 * Math.sqrt((squares / (n - 1)) * year)
-    }
+    slidingDeviation(log, n, scratch(1, src.length), out)
+    const scale = 100 * Math.sqrt((n / (n - 1)) * year)
+    for (let i = 0; i < src.length; i++) out[i] *= scale
   },
 }

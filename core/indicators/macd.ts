@@ -1,13 +1,13 @@
 import { smooth } from './recursive'
 import { type Indicator, length } from './types'
 
-/** Two exponential averages compared as `distance` says, the average of that, and the gap between those. */
+/** Two exponential averages compared as `put` does in the first, the average of that, and the gap between those. */
 const compared =
-  (distance: (fast: number, slow: number) => number): Indicator['column'] =>
+  (put: (fast: Float64Array, slow: Float64Array) => void): Indicator['column'] =>
   ([src], [fast, slow, signal], [line, signalLine, histogram]) => {
     smooth(src, fast, 2 / (fast + 1), line)
     smooth(src, slow, 2 / (slow + 1), histogram)
-    for (let i = 0; i < src.length; i++) line[i] = distance(line[i], histogram[i])
+    put(line, histogram)
     smooth(line, signal, 2 / (signal + 1), signalLine)
     for (let i = 0; i < src.length; i++) histogram[i] = line[i] - signalLine[i]
   }
@@ -27,7 +27,9 @@ export const macd: Indicator = {
   outputs: outputs('input'),
   doc: 'Distance between a fast and a slow exponential average (line), its own average (signal), and the gap between those two (histogram).',
   source: 'Appel: exponential averages of 12 and 26 bars, signal of 9',
-  column: compared((fast, slow) => fast - slow),
+  column: compared((fast, slow) => {
+    for (let i = 0; i < fast.length; i++) fast[i] -= slow[i]
+  }),
 }
 
 export const ppo: Indicator = {
@@ -36,5 +38,7 @@ export const ppo: Indicator = {
   outputs: outputs('percent'),
   doc: 'Percentage price oscillator: macd as a percentage of its slow average, so that dear and cheap securities compare.',
   source: 'Appel’s macd over its slow average (common practice)',
-  column: compared((fast, slow) => (slow === 0 ? NaN : 100 * (fast / slow - 1))),
+  column: compared((fast, slow) => {
+    for (let i = 0; i < fast.length; i++) fast[i] = slow[i] > 0 ? (100 * (fast[i] - slow[i])) / slow[i] : NaN
+  }),
 }

@@ -1,3 +1,4 @@
+import { usualVolume as usualVolumeStep } from './live/turning'
 import { type Indicator, length, value } from './types'
 
 /** What a session has done so far, and what the session before did. */
@@ -222,17 +223,14 @@ export const usualVolume: Indicator = {
   doc: 'Volume of the session so far as a multiple of what is usual by this time of day over the sessions before.',
   source: 'Definition: mean over sessions of the volume traded by the same minute',
   column: ([volume, session, clock], [n], [out]) => {
-    // By minute of the day, what had been traded by then in the last n sessions.
-    const before = new Map<number, number[]>()
-    let traded = 0
+    const step = usualVolumeStep([n])
+    const [ins, outs] = [new Float64Array(3), new Float64Array(1)]
     for (let i = 0; i < out.length; i++) {
-      traded = session[i] === session[i - 1] ? traded + volume[i] : volume[i]
-      const known = before.get(clock[i]) ?? []
-      const usual = known.length >= n ? known.reduce((a, b) => a + b, 0) / known.length : NaN
-      out[i] = usual > 0 ? traded / usual : NaN
-      if (traded === traded) known.push(traded)
-      if (known.length > n) known.shift()
-      before.set(clock[i], known)
+      ins[0] = volume[i]
+      ins[1] = session[i]
+      ins[2] = clock[i]
+      step(ins, outs, true)
+      out[i] = outs[0]
     }
   },
 }

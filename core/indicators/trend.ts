@@ -5,6 +5,13 @@ import { type Indicator, length } from './types'
 
 /** How strong a movement is, and which way it goes. */
 
+/**
+ * Directional movement of one side: how far it went, where it went further than the other. Moves that are alike but
+ * for what binary fractions make of their prices count for neither side, as Wilder has it for equal ones.
+ */
+export const headway = (ahead: number, other: number, price: number): number =>
+  ahead - other > 1e-12 * Math.abs(price) && ahead > 0 ? ahead : 0 * (ahead + other)
+
 export const adx: Indicator = {
   name: 'adx',
   input: ['high', 'low', 'close'],
@@ -30,8 +37,7 @@ export const adx: Indicator = {
       for (let i = 1; i < high.length; i++) {
         const up = high[i] - high[i - 1]
         const down = low[i - 1] - low[i]
-        const [ahead, other] = sign === 1 ? [up, down] : [down, up]
-        moves[i] = ahead > other && ahead > 0 ? ahead : 0 * (up + down)
+        moves[i] = sign === 1 ? headway(up, down, high[i]) : headway(down, up, high[i])
       }
       smooth(moves, n, 1 / n, out)
       for (let i = 0; i < high.length; i++)

@@ -1,14 +1,10 @@
+import { headway } from '../trend'
 import { type Indicator } from '../types'
+import { type Maker, type Stepper } from './maker'
 import * as p from './primitives'
+import { TURNING } from './turning'
 
-/**
- * Incremental forms: an indicator fed one bar, or one tick of a growing bar, at a time. `ins` are the values of its
- * inputs in their order, `outs` takes its outputs. Without `keep` nothing of the past changes, so that a bar can be
- * tried again with each tick.
- */
-export type Stepper = (ins: ArrayLike<number>, outs: Float64Array, keep: boolean) => void
-
-type Maker = (params: readonly number[]) => Stepper
+export { type Stepper }
 
 /** One value in, one out. */
 const one =
@@ -82,9 +78,8 @@ const adx: Maker = ([n]) => {
     const now = reach(high, low, ins[2], keep)
     const ranged = smoothRange(first ? NaN : now, keep)
     const [up, down] = [high - beforeHigh, beforeLow - low]
-    const of = (ahead: number, other: number) => (ahead > other && ahead > 0 ? ahead : 0 * (up + down))
     const side = (step: p.Step, ahead: number, other: number) => {
-      const moved = step(first ? NaN : of(ahead, other), keep)
+      const moved = step(first ? NaN : headway(ahead, other, high), keep)
       return ranged > 0 ? (100 * moved) / ranged : 0 * (moved + ranged)
     }
     outs[1] = side(plus, up, down)
@@ -116,6 +111,7 @@ const running =
 
 /** Each indicator whose past cannot be held in a window, and those that are asked for most. */
 const MAKERS: Record<string, Maker> = {
+  ...TURNING,
   sma: one(([n]) => p.mean(n)),
   ema: one(([n]) => p.exponential(n)),
   wma: one(([n]) => p.weighted(n)),
@@ -250,16 +246,12 @@ const MAKERS: Record<string, Maker> = {
   },
 }
 
-/** Indicators whose value hangs on everything since the session before, or since the first bar. */
+/** Indicators whose value hangs on everything since the session before. */
 const SESSIONS = new Set(['vwap', 'prior', 'pivots', 'gap', 'gap up', 'gap down', 'opening'])
-const EVERYTHING = new Set([
-  ...['kaufman', 'parabolic', 'swing', 'support', 'resistance', 'usualvolume'],
-  ...['trend', 'trend up', 'trend down', 'trend sideways'],
-])
 
 /**
  * The incremental form of an indicator. Those without one of their own keep the rows that their value hangs on and
- * work them out again: as many as their window, two sessions, or, for the few that never forget, all.
+ * work them out again: as many as their window, or two sessions.
  */
 export function stepperOf(indicator: Indicator, params: readonly number[]): Stepper {
   const make = MAKERS[indicator.name]
@@ -267,11 +259,7 @@ export function stepperOf(indicator: Indicator, params: readonly number[]): Step
   const { input } = indicator
   const width = input === 'series' ? 1 : input === 'two series' ? 2 : input.length
   const session = typeof input === 'string' ? -1 : input.indexOf('session')
-  const window = EVERYTHING.has(indicator.name)
-    ? Infinity
-    : SESSIONS.has(indicator.name)
-      ? 0
-      : indicator.warmUp(params) + 1
+  const window = SESSIONS.has(indicator.name) ? 0 : indicator.warmUp(params) + 1
   return remembering(indicator, params, width, session, window)
 }
 
@@ -282,13 +270,13 @@ function remembering(
   session: number,
   window: number,
 ): Stepper {
-  let room = Number.isFinite(window) && window > 0 ? 2 * window : 1024
+  let room = window > 0 ? 2 * window : 1024
   let columns = Array.from({ length: width }, () => new Float64Array(room))
   let made = indicator.outputs.map(() => new Float64Array(room))
   let n = 0
   /** First row that still counts. */
   const first = (): number => {
-    if (window > 0) return Number.isFinite(window) ? Math.max(0, n - window) : 0
+    if (window > 0) return Math.max(0, n - window)
     const of = columns[session]
     let changes = 0
     for (let i = n - 1; i > 0; i--) if (of[i] !== of[i - 1] && ++changes === 2) return i
