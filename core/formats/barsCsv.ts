@@ -172,7 +172,9 @@ function timeReader(zone: string, dayFirst: boolean): TimeReader {
     let start = starts.get(date)
     if (start === undefined) {
       const day = DateTime.fromISO(date, { zone })
-      const even = day.isValid && day.plus({ days: 1 }).toMillis() - day.toMillis() === 86_400_000
+      // In some zones the clocks change at midnight, so that such a day begins at one.
+      const whole = day.isValid && day.hour === 0 && day.minute === 0
+      const even = whole && day.plus({ days: 1 }).toMillis() - day.toMillis() === 86_400_000
       starts.set(date, (start = even ? day.toMillis() : NaN))
     }
     return start

@@ -105,7 +105,8 @@ async function update(ask: UpdateAsk): Promise<BarTable> {
           unreached = error
         })
     if (!chunk) {
-      if (old) sets.push(openTable(decodeBars(old.buffer)))
+      const set = openedChunk(old)
+      if (set) sets.push(set)
       continue
     }
     sets.push(chunk.set)
@@ -145,7 +146,7 @@ async function bringChunk(
       decodeBars(await broker.bars(frame.every, { symbols, limit, from, extras: frame.extras, signal })),
     )
   const same = kept && kept.symbols.join() === symbols.join()
-  const old = same ? openTable(decodeBars(kept.buffer)) : undefined
+  const old = same ? openedChunk(kept) : undefined
   const first = Math.min(...(old?.bars ?? []).map((bars) => bars.time[bars.time.length - 1] ?? -Infinity))
   let set: BarSet
   let fetched: number
@@ -176,6 +177,15 @@ async function bringChunk(
     keptAt: Date.now(),
   }
   return { set, fetched, changed }
+}
+
+/** The bars of a chunk; undefined where there is none, or where what lies there is damaged: it comes anew. */
+function openedChunk(chunk: BarChunk | undefined): BarSet | undefined {
+  try {
+    return chunk && openTable(decodeBars(chunk.buffer))
+  } catch {
+    return undefined
+  }
 }
 
 const count = (set: BarSet): number => set.bars.reduce((sum, bars) => sum + bars.time.length, 0)

@@ -1,0 +1,79 @@
+import { describe, expect, it } from '@jest/globals'
+import fc from 'fast-check'
+import { DateTime } from 'luxon'
+import { matchColumns, readBars } from './barsCsv'
+import { readCsv } from './csv'
+
+const read = (times: readonly string[], zone: string) => {
+  const lines = times.map((time) => `${time},10,11,9,10,5`)
+  const grid = readCsv(['time,open,high,low,close,volume', ...lines].join('\n'))
+  return readBars(grid, matchColumns(grid.columns), 'TARN', zone)
+}
+
+const ZONES = [
+  'America/Halifax',
+  'Europe/Helsinki',
+  'Asia/Tokyo',
+  'Australia/Lord_Howe',
+  'America/Sao_Paulo',
+  'UTC',
+]
+
+describe('times of a file of bars', () => {
+  it('are those of the IANA time zone database, also on days on which the clocks change', () => {
+    // Days about changes in some of the zones, and any others.
+    const days = fc.oneof(
+      fc.constantFrom('2026-03-08', '2026-11-01', '2026-03-29', '2026-10-25', '2018-11-04', '2026-04-05'),
+      fc.integer({ min: 0, max: 6000 }).map((k) => DateTime.utc(2012, 1, 1).plus({ days: k }).toISODate()!),
+    )
+    const clock = fc.tuple(fc.integer({ min: 0, max: 23 }), fc.integer({ min: 0, max: 59 }), fc.boolean())
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...ZONES),
+        days,
+        clock,
+        fc.constantFrom(' ', 'T'),
+        (zone, day, [h, m, s], gap) => {
+          const two = (n: number) => String(n).padStart(2, '0')
+          const text = `${day}${gap}${two(h)}:${two(m)}${s ? ':30' : ''}`
+          const { securities } = read([text], zone)
+          expect(securities[0].bars.time[0]).toBe(
+            DateTime.fromISO(text.replace(' ', 'T'), { zone }).toMillis(),
+          )
+        },
+      ),
+      { numRuns: 300 },
+    )
+  })
+
+  it.each([
+    ['2026-02-30 10:00', 'is not a date or time'],
+    ['2026-03-09 24:30', 'is not a date or time'],
+    ['2026-03-09 10:75', 'is not a date or time'],
+    ['2026-13-09 10:00', 'is not a date or time'],
+    ['yesterday 10:00', 'is not a date or time'],
+  ])('%s is left out, the line named', (text, reason) => {
+    const { bad, good } = read(['2026-03-09 10:00', text], 'UTC')
+    expect(good).toBe(1)
+    expect(bad).toEqual([{ line: 3, reason: `"${text}" ${reason}` }])
+  })
+
+  it('unordered and doubled times are put in order, the first of each kept', () => {
+    const times = ['2026-03-09 10:02', '2026-03-09 10:00', '2026-03-09 10:01', '2026-03-09 10:00']
+    const { securities, bad } = read(times, 'UTC')
+    const { time } = securities[0].bars
+    expect([...time].map((t) => new Date(t).getUTCMinutes())).toEqual([0, 1, 2])
+    expect(bad).toEqual([{ line: 5, reason: 'the same time as line 3; the first is kept' }])
+  })
+
+  it('200,000 minutes are read whole', () => {
+    const start = Date.UTC(2020, 0, 1)
+    const times = Array.from({ length: 200_000 }, (_, i) =>
+      new Date(start + i * 60_000).toISOString().slice(0, 16).replace('T', ' '),
+    )
+    const { good, securities } = read(times, 'America/Halifax')
+    // Wall clocks that the zone skips in spring are taken an hour on, and some of those are there already.
+    expect(good).toBeGreaterThan(199_900)
+    expect(securities[0].bars.every).toEqual({ count: 1, unit: 'min' })
+  })
+})
