@@ -1,3 +1,4 @@
+import { expect } from '@jest/globals'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -95,4 +96,27 @@ export class Desk {
     await this.world.tick()
     await this.world.tick()
   }
+}
+
+interface Problem {
+  type: string
+  title: string
+  status: number
+  detail: string
+  mend: string
+  [more: string]: unknown
+}
+
+/** An answer that must be an RFC 9457 document of a kind, saying what is wrong and what to do. */
+export async function problem(
+  answer: Response | Promise<Response>,
+  status: number,
+  kind: string,
+): Promise<Problem> {
+  const got = await answer
+  const body = (await got.json()) as Problem
+  expect([got.status, body.status, body.type]).toEqual([status, status, `/problems/${kind}`])
+  expect(got.headers.get('content-type')).toContain('application/problem+json')
+  expect(body.detail.length * body.mend.length * body.title.length).toBeGreaterThan(0)
+  return body
 }

@@ -1,10 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals'
-import { decodeBars } from '@/core/formats/barsBinary'
-import { type Action, adjusted } from '@/core/market/adjust'
-import { openTable } from '@/core/market/barTable'
-import { readCsv } from '@/core/formats/csv'
 import { type ExecutionReport, type Order } from '@/core/orders/model'
-import { Desk, openWorld, tempDir, Wall } from '@/tests/broker'
+import { Desk, openWorld, problem, tempDir, Wall } from '@/tests/broker'
 
 let dir: Awaited<ReturnType<typeof tempDir>>
 let desk: Desk
@@ -18,25 +14,6 @@ afterAll(async () => {
   await desk.world.close()
   await dir.remove()
 })
-
-interface Problem {
-  type: string
-  title: string
-  status: number
-  detail: string
-  mend: string
-  [more: string]: unknown
-}
-
-/** An answer that must be an RFC 9457 document of a kind, saying what is wrong and what to do. */
-async function problem(answer: Response | Promise<Response>, status: number, kind: string): Promise<Problem> {
-  const got = await answer
-  const body = (await got.json()) as Problem
-  expect([got.status, body.status, body.type]).toEqual([status, status, `/problems/${kind}`])
-  expect(got.headers.get('content-type')).toContain('application/problem+json')
-  expect(body.detail.length * body.mend.length * body.title.length).toBeGreaterThan(0)
-  return body
-}
 
 describe('access (OAuth 2.0 client credentials, RFC 6749)', () => {
   it('gives a token for key and secret, by HTTP Basic or in the form', async () => {
@@ -247,137 +224,6 @@ describe('an order with stop and target', () => {
   })
 })
 
-describe('market data', () => {
-  it('daily bars as JSON, CSV and FHB1 are the same, and today’s is left out until it is complete', async () => {
-    const path = '/securities/OSPRY/bars?every=1%20day&limit=20'
-    const { bars } = await desk.get<{ bars: { time: string; close: number; volume: number }[] }>(path)
-    expect(bars).toHaveLength(20)
-    expect(bars.at(-1)!.time).toBe('2026-03-13')
-    const csv = await desk.call('GET', `${path}&format=csv`)
-    expect(csv.headers.get('content-type')).toContain('text/csv')
-    const rows = readCsv(await csv.text()).rows.map((r) => Number(r.cells[4]))
-    expect(rows).toEqual(bars.map((b) => b.close))
-    const answer = await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,GANET&limit=20')
-    const set = openTable(decodeBars(await answer.arrayBuffer()))
-    expect(set.symbols).toEqual(['OSPRY', 'GANET'])
-    expect([...set.bars[0].close]).toEqual(rows)
-    const { bars: sofar } = await desk.get<{ bars: { time: string }[] }>(`${path}&soFar=true`)
-    expect(sofar.at(-1)!.time).toBe('2026-03-16')
-  })
-
-  it('tells every venue in its own time, and bars of each in its own zone', async () => {
-    const venues = await desk.get<{ mic: string; zone: string; currency: string; now: string }[]>('/venues')
-    expect(venues.map((v) => [v.mic, v.zone, v.currency, v.now.slice(-6)])).toEqual([
-      ['XBKW', 'America/Halifax', 'USD', '-03:00'],
-      ['XSKR', 'Europe/Helsinki', 'EUR', '+02:00'],
-    ])
-    const { bars } = await desk.get<{ bars: { time: string }[] }>(
-      '/securities/SISUX/bars?every=30%20min&limit=3000',
-    )
-    expect(bars.filter((b) => b.time.includes('T10:00:00+02:00')).length).toBeGreaterThan(20)
-    const both = decodeBars(
-      await (await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,SISUX&limit=5')).arrayBuffer(),
-    )
-    expect(both.calendars.map((c) => c.zone)).toEqual(['America/Halifax', 'Europe/Helsinki'])
-  })
-
-  it('what is traded in another currency can be looked at, not ordered', async () => {
-    const refused = await problem(
-      desk.send({ symbol: 'SISUX', clOrdId: 'euro-1', orderQty: 10 }),
-      422,
-      'unknown-security',
-    )
-    expect(refused.detail).toContain('traded in EUR')
-  })
-
-  it('bars as traded, with splits and dividends told, are made comparable by what is told', async () => {
-    const listing = desk.world.markets.listing.filter((l) => l.kind === 'Stock')
-    let told = 0
-    for (const { symbol } of listing.slice(0, 60)) {
-      const actions = await desk.get<Action[]>(`/securities/${symbol}/actions`)
-      if (actions.length === 0) continue
-      told++
-      const of = async (how: string) =>
-        openTable(
-          decodeBars(
-            await (
-              await desk.call('GET', `/bars?every=1%20day&symbols=${symbol}&adjust=${how}`)
-            ).arrayBuffer(),
-          ),
-        ).bars[0]
-      const [raw, splits, all] = [await of('raw'), await of('splits'), await of('all')]
-      adjusted(raw, actions, 'splits').close.forEach((x, i) => expect(x).toBeCloseTo(splits.close[i], 3))
-      adjusted(raw, actions, 'all').close.forEach((x, i) => expect(x).toBeCloseTo(all.close[i], 3))
-    }
-    expect(told).toBeGreaterThan(3)
-  })
-
-  it('companies have reported by now what they have, and the next date lies ahead', async () => {
-    const reports = await desk.get<{ symbol: string; known: string; eps?: number; nextEarnings?: string }[]>(
-      '/reports?symbols=OSPRY,GANET',
-    )
-    expect(new Set(reports.map((r) => r.symbol))).toEqual(new Set(['OSPRY', 'GANET']))
-    const now = Date.parse((await desk.get<{ now: string }>('/clock')).now)
-    for (const report of reports) expect(Date.parse(report.known)).toBeLessThanOrEqual(now)
-    expect(reports.filter((r) => r.symbol === 'OSPRY').at(-1)!.nextEarnings! >= '2026-03-16').toBe(true)
-    await problem(desk.call('GET', '/bars?every=1%20day&extras=moonlight'), 400, 'malformed-request')
-  })
-
-  it('counts up and down trades of minutes, and option contracts of days, where asked', async () => {
-    const minutes = await desk.get<{ bars: { uptrades?: number; downtrades?: number; volume: number }[] }>(
-      '/securities/OSPRY/bars?every=5%20min&limit=20&extras=uptrades,downtrades',
-    )
-    for (const bar of minutes.bars) {
-      expect(bar.uptrades! + bar.downtrades!).toBeLessThanOrEqual(300)
-      expect(bar.uptrades! + bar.downtrades!).toBeGreaterThan(0)
-    }
-    const days = await desk.get<{ bars: { optionvolume?: number }[] }>(
-      '/securities/OSPRY/bars?every=1%20day&limit=5&extras=optionvolume',
-    )
-    expect(days.bars.every((bar) => Number.isInteger(bar.optionvolume))).toBe(true)
-  })
-
-  it('minute bars carry the offset of the venue, on both sides of the clock change', async () => {
-    const { bars } = await desk.get<{ bars: { time: string }[] }>(
-      '/securities/OSPRY/bars?every=1%20min&limit=3000',
-    )
-    const opens = bars.filter((b) => b.time.includes('T09:30')).map((b) => b.time)
-    expect(opens).toContain('2026-03-06T09:30:00-04:00')
-    expect(opens).toContain('2026-03-09T09:30:00-03:00')
-  })
-
-  it('tells the session of the venue', async () => {
-    expect(await desk.get('/venues/XBKW/session')).toMatchObject({
-      state: 'Open',
-      date: '2026-03-16',
-      zone: 'America/Halifax',
-    })
-    expect((await desk.call('GET', '/venues/NONE/session')).status).toBe(404)
-    await problem(desk.call('GET', '/securities/NONE'), 422, 'unknown-security')
-    await problem(desk.call('GET', '/securities/OSPRY/bars?every=7%20furlongs'), 400, 'malformed-request')
-  })
-
-  it('the clock can be paused, stepped and jumped, never turned back', async () => {
-    expect(await (await desk.call('POST', '/clock', { running: false })).json()).toMatchObject({
-      running: false,
-    })
-    const before = await desk.get<{ now: string }>('/clock')
-    wall.pass(30)
-    expect(await desk.get('/clock')).toMatchObject(before)
-    const stepped = (await (await desk.call('POST', '/clock', { step: 60 })).json()) as { now: string }
-    expect(Date.parse(stepped.now) - Date.parse(before.now)).toBe(60_000)
-    await problem(desk.call('POST', '/clock', { step: -60 }), 400, 'malformed-request')
-    const jumped = (await (await desk.call('POST', '/clock', { jumpTo: 'close' })).json()) as { now: string }
-    expect(jumped.now).toContain('T16:00:00')
-    const body = await problem(desk.send({ clOrdId: 'late', symbol: 'OSPRY' }), 422, 'market-closed')
-    expect(body.mend).toContain('Wait for the open')
-    const opened = (await (await desk.call('POST', '/clock', { jumpTo: 'open', running: true })).json()) as {
-      now: string
-    }
-    expect(opened.now).toBe('2026-03-17T09:30:00-03:00')
-  })
-})
-
 describe('the stream of execution reports', () => {
   /** Reads events until `done` of them came, then goes away. */
   async function read(done: number, lastId?: string): Promise<ExecutionReport[]> {
@@ -417,42 +263,6 @@ describe('the stream of execution reports', () => {
     const heard = read(1, String(length))
     await desk.send({ clOrdId: 'heard', symbol: 'OSPRY', ordType: 'Limit', price: 1.5, orderQty: 1 })
     expect((await heard)[0]).toMatchObject({ clOrdId: 'heard', execType: 'New', seq: length + 1 })
-  })
-})
-
-describe('quotes', () => {
-  it('come with the clock, and again only where they changed', async () => {
-    const gone = new AbortController()
-    const answer = await desk.app.request('/quotes/stream?symbols=OSPRY,GANET', {
-      headers: { Authorization: `Bearer ${desk.token}` },
-      signal: gone.signal,
-    })
-    const reader = answer.body!.pipeThrough(new TextDecoderStream()).getReader()
-    let text = ''
-    const until = async (pattern: RegExp) => {
-      while (!pattern.test(text)) text += (await reader.read()).value
-      const found = pattern.exec(text)![1]
-      text = ''
-      return JSON.parse(found) as never
-    }
-    const first = await until(/event: quotes\ndata: (.*)\n\n/)
-    expect((first as { symbol: string }[]).map((q) => q.symbol)).toEqual(['OSPRY', 'GANET'])
-    for (const { bid, ask, last } of first as { bid: number; ask: number; last: number }[]) {
-      expect(bid).toBeLessThan(ask)
-      expect([bid, ask]).toContain(last)
-    }
-    const next = until(/event: clock\ndata: (.*)\n\n/)
-    await desk.run(wall, 61)
-    expect(await next).toMatchObject({ running: true, session: 'Open' })
-    gone.abort()
-    await reader.cancel()
-  })
-
-  it('of one security or of all; an unknown one is named', async () => {
-    expect(await desk.get<unknown[]>('/quotes?symbols=OSPRY')).toHaveLength(1)
-    expect((await desk.get<unknown[]>('/quotes')).length).toBeGreaterThan(150)
-    const body = await problem(desk.call('GET', '/quotes?symbols=OSPRY,NONE'), 422, 'unknown-security')
-    expect(body.detail).toContain('NONE')
   })
 })
 

@@ -19,6 +19,7 @@ import { body, json, problems } from './shapes'
 
 const KIND: Record<CheckCode, ProblemKind> = {
   security: 'unknown-security',
+  tradable: 'not-tradable',
   quantity: 'quantity-not-whole',
   tick: 'price-off-tick',
   'client-order-id': 'duplicate-client-order-id',

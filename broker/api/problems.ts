@@ -39,6 +39,7 @@ export const PROBLEMS = {
   'not-found': [404, 'Not found'],
   'unknown-order': [404, 'Unknown order'],
   'unknown-security': [422, 'Unknown security'],
+  'not-tradable': [422, 'Cannot be ordered here'],
   'duplicate-client-order-id': [409, 'Duplicate client order id'],
   'order-not-working': [409, 'The order is not working any more'],
   'quantity-not-whole': [422, 'Quantity not whole'],

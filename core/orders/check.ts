@@ -72,13 +72,13 @@ const unknown = (code: CheckCode, sentence: string): Check => ({ code, verdict: 
 function checkSecurity(security: Security, currency: string): Check {
   if (!security.tradable)
     return fails(
-      'security',
+      'tradable',
       `${security.symbol} is an index and cannot be ordered.`,
       'Order a security that is a member of it.',
     )
   if (security.currency !== currency)
     return fails(
-      'security',
+      'tradable',
       `${security.symbol} is traded in ${security.currency} on ${security.venue}; this account holds ${currency} only.`,
       `Look at it as you like, and order securities that are traded in ${currency}.`,
     )

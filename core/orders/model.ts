@@ -226,6 +226,7 @@ export type Account = z.infer<typeof Account>
 
 export const CheckCode = z.enum([
   'security',
+  'tradable',
   'quantity',
   'tick',
   'client-order-id',

@@ -1,0 +1,250 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { decodeBars } from '@/core/formats/barsBinary'
+import { readCsv } from '@/core/formats/csv'
+import { type Action, adjusted } from '@/core/market/adjust'
+import { openTable } from '@/core/market/barTable'
+import { type Security } from '@/core/market/security'
+import { Desk, openWorld, problem, tempDir, Wall } from '@/tests/broker'
+
+let dir: Awaited<ReturnType<typeof tempDir>>
+let desk: Desk
+const wall = new Wall()
+
+beforeAll(async () => {
+  dir = await tempDir()
+  desk = await Desk.open(await openWorld(dir.path, wall), dir.path, wall)
+})
+afterAll(async () => {
+  await desk.world.close()
+  await dir.remove()
+})
+
+/** Bars of many securities in their compact form. */
+const barsOf = async (query: string) =>
+  openTable(decodeBars(await (await desk.call('GET', `/bars?${query}`)).arrayBuffer()))
+
+describe('the listing', () => {
+  it('tells of every index who its members are', async () => {
+    const listed = await desk.get<Security[]>('/securities')
+    const members = (index: string) => listed.filter((s) => s.indices.includes(index))
+    const stocks = (venue: string) => listed.filter((s) => s.venue === venue && s.kind === 'Stock').length
+    expect(members('Brackwater All-Share')).toHaveLength(stocks('XBKW'))
+    expect(members('Skerry All-Share')).toHaveLength(stocks('XSKR'))
+    expect(members('Brackwater Forty')).toHaveLength(40)
+    expect(members('Brackwater Forty').every((s) => s.indices.includes('Brackwater All-Share'))).toBe(true)
+    expect(listed.filter((s) => s.kind !== 'Stock').every((s) => s.indices.length === 0)).toBe(true)
+  })
+})
+
+describe('bars that are not complete', () => {
+  // It is 10:42 in Halifax and 15:42 in Helsinki: both venues are open.
+  it.each([
+    ['1 min', 'OSPRY', null],
+    ['5 min', 'OSPRY', Infinity],
+    ['45 min', 'OSPRY', Infinity],
+    ['2 hour', 'OSPRY', Infinity],
+    ['1 day', 'OSPRY', Infinity],
+    ['1 week', 'OSPRY', Infinity],
+    ['1 month', 'OSPRY', Infinity],
+    ['25 min', 'SISUX', Infinity],
+  ])('%s of %s: open-ended where they are asked for, left out where not', async (every, symbol, end) => {
+    const query = `every=${encodeURIComponent(every)}&symbols=${symbol}&limit=4`
+    const [soFar, complete] = [await barsOf(`${query}&soFar=true`), await barsOf(query)]
+    const ends = [...soFar.bars[0].end]
+    // At a whole minute no minute is under way.
+    if (end !== null) expect(ends.at(-1)).toBe(end)
+    expect(ends.slice(0, -1).every(Number.isFinite)).toBe(true)
+    const last = complete.bars[0].end.at(-1)!
+    expect(last).toBeLessThanOrEqual(desk.world.clock.now())
+    if (end !== null) expect(ends.at(-2)).toBe(last)
+  })
+
+  it('the last bar of a session, shorter than the others, is complete when the session is over', async () => {
+    const { bars } = await barsOf('every=25%20min&symbols=OSPRY&limit=40')
+    const ends = [...bars[0].end].map((end, i) => (end - bars[0].time[i]) / 60_000)
+    // 390 minutes are fifteen times 25, and 15 more.
+    expect(ends.filter((length) => length === 15).length).toBeGreaterThanOrEqual(1)
+    expect(ends.every((length) => length === 25 || length === 15)).toBe(true)
+  })
+})
+
+describe('what is asked for cannot be had', () => {
+  it.each([
+    ['every=1%20day&symbols=OSPRY,NONE', 422, 'unknown-security'],
+    ['every=0%20min&symbols=OSPRY', 400, 'malformed-request'],
+    ['every=1%20day&limit=-4', 400, 'malformed-request'],
+    ['every=1%20day&from=yesterday', 400, 'malformed-request'],
+    ['every=1%20day&adjust=twice', 400, 'malformed-request'],
+  ])('/bars?%s', async (query, status, kind) => {
+    const body = await problem(desk.call('GET', `/bars?${query}`), status, kind)
+    expect(body.mend).not.toBe('')
+  })
+})
+
+describe('market data', () => {
+  it('daily bars as JSON, CSV and FHB1 are the same, and today’s is left out until it is complete', async () => {
+    const path = '/securities/OSPRY/bars?every=1%20day&limit=20'
+    const { bars } = await desk.get<{ bars: { time: string; close: number; volume: number }[] }>(path)
+    expect(bars).toHaveLength(20)
+    expect(bars.at(-1)!.time).toBe('2026-03-13')
+    const csv = await desk.call('GET', `${path}&format=csv`)
+    expect(csv.headers.get('content-type')).toContain('text/csv')
+    const rows = readCsv(await csv.text()).rows.map((r) => Number(r.cells[4]))
+    expect(rows).toEqual(bars.map((b) => b.close))
+    const answer = await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,GANET&limit=20')
+    const set = openTable(decodeBars(await answer.arrayBuffer()))
+    expect(set.symbols).toEqual(['OSPRY', 'GANET'])
+    expect([...set.bars[0].close]).toEqual(rows)
+    const { bars: sofar } = await desk.get<{ bars: { time: string }[] }>(`${path}&soFar=true`)
+    expect(sofar.at(-1)!.time).toBe('2026-03-16')
+  })
+
+  it('tells every venue in its own time, and bars of each in its own zone', async () => {
+    const venues = await desk.get<{ mic: string; zone: string; currency: string; now: string }[]>('/venues')
+    expect(venues.map((v) => [v.mic, v.zone, v.currency, v.now.slice(-6)])).toEqual([
+      ['XBKW', 'America/Halifax', 'USD', '-03:00'],
+      ['XSKR', 'Europe/Helsinki', 'EUR', '+02:00'],
+    ])
+    const { bars } = await desk.get<{ bars: { time: string }[] }>(
+      '/securities/SISUX/bars?every=30%20min&limit=3000',
+    )
+    expect(bars.filter((b) => b.time.includes('T10:00:00+02:00')).length).toBeGreaterThan(20)
+    const both = decodeBars(
+      await (await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,SISUX&limit=5')).arrayBuffer(),
+    )
+    expect(both.calendars.map((c) => c.zone)).toEqual(['America/Halifax', 'Europe/Helsinki'])
+  })
+
+  it('what is traded in another currency can be looked at, not ordered', async () => {
+    const refused = await problem(
+      desk.send({ symbol: 'SISUX', clOrdId: 'euro-1', orderQty: 10 }),
+      422,
+      'not-tradable',
+    )
+    expect(refused.detail).toContain('traded in EUR')
+    await problem(desk.send({ symbol: 'BWALL', clOrdId: 'index-1' }), 422, 'not-tradable')
+  })
+
+  it('bars as traded, with splits and dividends told, are made comparable by what is told', async () => {
+    const listing = desk.world.markets.listing.filter((l) => l.kind === 'Stock')
+    let told = 0
+    for (const { symbol } of listing.slice(0, 60)) {
+      const actions = await desk.get<Action[]>(`/securities/${symbol}/actions`)
+      if (actions.length === 0) continue
+      told++
+      const of = async (how: string) =>
+        openTable(
+          decodeBars(
+            await (
+              await desk.call('GET', `/bars?every=1%20day&symbols=${symbol}&adjust=${how}`)
+            ).arrayBuffer(),
+          ),
+        ).bars[0]
+      const [raw, splits, all] = [await of('raw'), await of('splits'), await of('all')]
+      adjusted(raw, actions, 'splits').close.forEach((x, i) => expect(x).toBeCloseTo(splits.close[i], 3))
+      adjusted(raw, actions, 'all').close.forEach((x, i) => expect(x).toBeCloseTo(all.close[i], 3))
+    }
+    expect(told).toBeGreaterThan(3)
+  })
+
+  it('companies have reported by now what they have, and the next date lies ahead', async () => {
+    const reports = await desk.get<{ symbol: string; known: string; eps?: number; nextEarnings?: string }[]>(
+      '/reports?symbols=OSPRY,GANET',
+    )
+    expect(new Set(reports.map((r) => r.symbol))).toEqual(new Set(['OSPRY', 'GANET']))
+    const now = Date.parse((await desk.get<{ now: string }>('/clock')).now)
+    for (const report of reports) expect(Date.parse(report.known)).toBeLessThanOrEqual(now)
+    expect(reports.filter((r) => r.symbol === 'OSPRY').at(-1)!.nextEarnings! >= '2026-03-16').toBe(true)
+    await problem(desk.call('GET', '/bars?every=1%20day&extras=moonlight'), 400, 'malformed-request')
+  })
+
+  it('counts up and down trades of minutes, and option contracts of days, where asked', async () => {
+    const minutes = await desk.get<{ bars: { uptrades?: number; downtrades?: number; volume: number }[] }>(
+      '/securities/OSPRY/bars?every=5%20min&limit=20&extras=uptrades,downtrades',
+    )
+    for (const bar of minutes.bars) {
+      expect(bar.uptrades! + bar.downtrades!).toBeLessThanOrEqual(300)
+      expect(bar.uptrades! + bar.downtrades!).toBeGreaterThan(0)
+    }
+    const days = await desk.get<{ bars: { optionvolume?: number }[] }>(
+      '/securities/OSPRY/bars?every=1%20day&limit=5&extras=optionvolume',
+    )
+    expect(days.bars.every((bar) => Number.isInteger(bar.optionvolume))).toBe(true)
+  })
+
+  it('minute bars carry the offset of the venue, on both sides of the clock change', async () => {
+    const { bars } = await desk.get<{ bars: { time: string }[] }>(
+      '/securities/OSPRY/bars?every=1%20min&limit=3000',
+    )
+    const opens = bars.filter((b) => b.time.includes('T09:30')).map((b) => b.time)
+    expect(opens).toContain('2026-03-06T09:30:00-04:00')
+    expect(opens).toContain('2026-03-09T09:30:00-03:00')
+  })
+
+  it('tells the session of the venue', async () => {
+    expect(await desk.get('/venues/XBKW/session')).toMatchObject({
+      state: 'Open',
+      date: '2026-03-16',
+      zone: 'America/Halifax',
+    })
+    expect((await desk.call('GET', '/venues/NONE/session')).status).toBe(404)
+    await problem(desk.call('GET', '/securities/NONE'), 422, 'unknown-security')
+    await problem(desk.call('GET', '/securities/OSPRY/bars?every=7%20furlongs'), 400, 'malformed-request')
+  })
+
+  it('the clock can be paused, stepped and jumped, never turned back', async () => {
+    expect(await (await desk.call('POST', '/clock', { running: false })).json()).toMatchObject({
+      running: false,
+    })
+    const before = await desk.get<{ now: string }>('/clock')
+    wall.pass(30)
+    expect(await desk.get('/clock')).toMatchObject(before)
+    const stepped = (await (await desk.call('POST', '/clock', { step: 60 })).json()) as { now: string }
+    expect(Date.parse(stepped.now) - Date.parse(before.now)).toBe(60_000)
+    await problem(desk.call('POST', '/clock', { step: -60 }), 400, 'malformed-request')
+    const jumped = (await (await desk.call('POST', '/clock', { jumpTo: 'close' })).json()) as { now: string }
+    expect(jumped.now).toContain('T16:00:00')
+    const body = await problem(desk.send({ clOrdId: 'late', symbol: 'OSPRY' }), 422, 'market-closed')
+    expect(body.mend).toContain('Wait for the open')
+    const opened = (await (await desk.call('POST', '/clock', { jumpTo: 'open', running: true })).json()) as {
+      now: string
+    }
+    expect(opened.now).toBe('2026-03-17T09:30:00-03:00')
+  })
+})
+
+describe('quotes', () => {
+  it('come with the clock, and again only where they changed', async () => {
+    const gone = new AbortController()
+    const answer = await desk.app.request('/quotes/stream?symbols=OSPRY,GANET', {
+      headers: { Authorization: `Bearer ${desk.token}` },
+      signal: gone.signal,
+    })
+    const reader = answer.body!.pipeThrough(new TextDecoderStream()).getReader()
+    let text = ''
+    const until = async (pattern: RegExp) => {
+      while (!pattern.test(text)) text += (await reader.read()).value
+      const found = pattern.exec(text)![1]
+      text = ''
+      return JSON.parse(found) as never
+    }
+    const first = await until(/event: quotes\ndata: (.*)\n\n/)
+    expect((first as { symbol: string }[]).map((q) => q.symbol)).toEqual(['OSPRY', 'GANET'])
+    for (const { bid, ask, last } of first as { bid: number; ask: number; last: number }[]) {
+      expect(bid).toBeLessThan(ask)
+      expect([bid, ask]).toContain(last)
+    }
+    const next = until(/event: clock\ndata: (.*)\n\n/)
+    await desk.run(wall, 61)
+    expect(await next).toMatchObject({ running: true, session: 'Open' })
+    gone.abort()
+    await reader.cancel()
+  })
+
+  it('of one security or of all; an unknown one is named', async () => {
+    expect(await desk.get<unknown[]>('/quotes?symbols=OSPRY')).toHaveLength(1)
+    expect((await desk.get<unknown[]>('/quotes')).length).toBeGreaterThan(150)
+    const body = await problem(desk.call('GET', '/quotes?symbols=OSPRY,NONE'), 422, 'unknown-security')
+    expect(body.detail).toContain('NONE')
+  })
+})

@@ -1,0 +1,90 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { type BarsAnswer, type BarsRequest } from './bars.protocol'
+import { BarsReader } from './barsReader'
+
+/** The worker's own code in this thread, behind the interface of a worker. */
+class SameThread {
+  onmessage: ((event: { data: unknown }) => void) | undefined
+  onerror: ((event: { message: string }) => void) | undefined
+  ended = false
+
+  constructor() {
+    SameThread.now = this
+  }
+
+  postMessage(data: BarsRequest): void {
+    setTimeout(() => {
+      const { onmessage } = globalThis as unknown as { onmessage(event: { data: BarsRequest }): void }
+      if (!this.ended) onmessage({ data })
+    }, 0)
+  }
+
+  terminate(): void {
+    this.ended = true
+  }
+
+  static now: SameThread | undefined
+}
+
+beforeAll(async () => {
+  Object.assign(globalThis, {
+    Worker: SameThread,
+    postMessage: (data: BarsAnswer) => SameThread.now!.onmessage?.({ data }),
+  })
+  await import('./bars.worker')
+})
+afterAll(() => new Promise((resolve) => setTimeout(resolve, 30)))
+
+const file = (name: string, lines: readonly string[]) =>
+  new File([lines.join('\n')], name, { type: 'text/csv' })
+const DAYS = ['Date,Open,High,Low,Last', '2026-03-12,1,2,1,2', '2026-03-13,2,3,2,3', 'never,1,1,1,1']
+
+describe('files of bars that are read away from the page', () => {
+  it('are opened once, and read with the columns that are chosen', async () => {
+    const reader = new BarsReader()
+    const opened = await reader.open([file('TARN.csv', DAYS)], 100)
+    expect(opened).toMatchObject({
+      names: ['TARN.csv'],
+      columns: ['Date', 'Open', 'High', 'Low', 'Last'],
+      failed: [],
+    })
+    const { securities, good, bad } = await reader.read(opened.map, 'UTC')
+    expect([securities[0].symbol, good, bad.map((b) => b.line)]).toEqual(['TARN', 2, [4]])
+    expect([...securities[0].bars.close]).toEqual([2, 3])
+    // Another choice reads the same file again.
+    const other = await reader.read({ ...opened.map, close: opened.map.open, low: opened.map.open }, 'UTC')
+    expect([...other.securities[0].bars.close]).toEqual([1, 2])
+  })
+
+  it('rows that a workbook was read as are taken as they are', async () => {
+    const reader = new BarsReader()
+    const grid = {
+      columns: ['symbol', 'date', 'open', 'high', 'low', 'close'],
+      rows: [{ line: 2, cells: ['BECK', '2026-03-12', '5', '6', '4', '5'] }],
+    }
+    const opened = await reader.open([{ name: 'book.xlsx', grid }], 100)
+    expect((await reader.read(opened.map, 'UTC')).securities[0].symbol).toBe('BECK')
+  })
+
+  it.each([
+    [
+      'too long',
+      file('long.csv', [...DAYS, ...DAYS.slice(1), ...DAYS.slice(1)]),
+      'long.csv: 9 rows; at most 4 are read',
+    ],
+    ['empty', file('none.csv', []), 'none.csv: '],
+    ['not text', new File([new Uint8Array(400)], 'noise.csv'), 'noise.csv: '],
+  ])('one that is %s is left, with the reason; the others are read', async (_, wrong, reason) => {
+    const opened = await new BarsReader().open([wrong, file('TARN.csv', DAYS)], 4)
+    if (opened.failed.length > 0) expect(opened.failed[0]).toContain(reason)
+    else expect(opened.names[0]).toBe(wrong.name)
+    expect(opened.names).toContain('TARN.csv')
+  })
+
+  it('a worker that breaks fails what waits for it, in words', async () => {
+    const reader = new BarsReader()
+    const waiting = reader.open([file('TARN.csv', DAYS)], 100)
+    SameThread.now!.onerror?.({ message: 'out of memory' })
+    await expect(waiting).rejects.toThrow('out of memory')
+  })
+})
