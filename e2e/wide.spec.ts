@@ -46,3 +46,91 @@ test('a level drawn by hand is named in a rule; dividers answer in a sentence; v
     /^From [\d.]+ to [\d.]+: up .* average ranges\), in \d+ bars\.$/,
   )
 })
+
+test('bars are brought up to date, stopped half-way, and taken up from there', async ({ page, demo }) => {
+  let asked = 0
+  let hold: () => void = () => undefined
+  await page.goto(`${demo.url}/data`)
+  const bars = page.getByRole('region', { name: 'Bars of the market' })
+  await expect(bars).toContainText('None yet')
+  await page.route('**/bars?*', async (route) => {
+    if (new URL(route.request().url()).searchParams.has('limit') && asked++ === 0)
+      await new Promise<void>((resolve) => (hold = resolve))
+    await route.continue().catch(() => undefined)
+  })
+  await bars.getByRole('button', { name: 'Bring up to date' }).click()
+  await expect(bars.getByText(/^0 of \d+ securities/)).toBeVisible()
+  await bars.getByRole('button', { name: 'Stop' }).click()
+  hold()
+  await expect(bars.getByRole('button', { name: 'Bring up to date' })).toBeVisible()
+  await expect(bars).toContainText('None yet')
+  await bars.getByRole('button', { name: 'Bring up to date' }).click()
+  await expect(bars).toContainText(/[\d,]+ bars came/)
+  await expect(bars.getByRole('gridcell', { name: 'none' })).toBeVisible()
+  await bars.getByRole('gridcell', { name: '1 day', exact: true }).click()
+  await expect(bars.getByRole('table', { name: 'Last bars of 1 day' })).toContainText('16:00')
+  await bars.getByRole('button', { name: 'Bring up to date' }).click()
+  await expect(bars).toContainText('nothing was missing')
+})
+
+test('a scan that is left running marks who comes and goes; a saved one runs by itself; its runs are compared', async ({
+  page,
+  own,
+}) => {
+  await page.goto(`${own.url}/find`)
+  await expect(summary(page)).toBeVisible()
+  await page.getByRole('button', { name: /^Bars:/ }).click()
+  await page.getByRole('button', { name: '5 min', exact: true }).click()
+  await page.getByRole('switch', { name: 'with the bar that is still growing' }).click()
+  await page.keyboard.press('Escape')
+  await scan(page, 'close > vwap and rsi(14) > 55')
+  await expect(summary(page)).toContainText('the bar so far')
+  await page.getByRole('button', { name: 'Save the scan' }).click()
+  await page.getByLabel('Name of the scan').fill('Above the average')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Saved as “Above the average”.')).toBeVisible()
+  await page.getByRole('button', { name: /^Saved scans/ }).click()
+  await page.getByRole('button', { name: 'runs', exact: true }).click()
+  await page.getByRole('combobox', { name: 'Tags' }).fill('session')
+  await page.keyboard.press('Enter')
+  await page.getByRole('combobox', { name: 'Runs' }).click()
+  await page.getByRole('option', { name: 'every so many minutes of a session' }).click()
+  await page.getByRole('textbox', { name: 'Minutes' }).fill('1')
+  await page.keyboard.press('Escape')
+  await page.getByRole('switch', { name: 'keep looking' }).click()
+  for (let k = 0; k < 3; k++) {
+    await own.request('POST', '/clock', { step: 300 })
+    await expect(summary(page)).toContainText(/looking every few seconds: \d+ came, \d+ went/)
+    await page.waitForTimeout(700)
+  }
+  await expect(summary(page)).toContainText(/: [1-9]\d* came|, [1-9]\d* went/)
+  await expect(page.getByText(/“Above the average” ran by itself/).first()).toBeVisible()
+  await page.getByRole('button', { name: /^Saved scans/ }).click()
+  await page.getByRole('button', { name: 'session', exact: true }).click()
+  await page.getByRole('button', { name: 'runs', exact: true }).click()
+  await expect(page.getByText(/^Still there \(\d+\)/)).toBeVisible()
+  await expect(page.getByText(/^New \(\d+\)/)).toBeVisible()
+})
+
+test('a supplied scan runs when it is taken up, in its order; the voices are asked of everyone', async ({
+  page,
+  demo,
+}) => {
+  await page.goto(`${demo.url}/find`)
+  await expect(summary(page)).toBeVisible()
+  await page.getByRole('button', { name: /^Saved scans/ }).click()
+  await page.getByRole('button', { name: /^Unusual volume/ }).click()
+  await expect(page.getByRole('columnheader', { name: /^relvolume\(20\)/ })).toHaveAttribute(
+    'aria-sort',
+    'descending',
+  )
+  await page.getByRole('button', { name: /^Saved scans/ }).click()
+  await page.getByRole('button', { name: /^Turns up after a fall/ }).click()
+  await expect(page.getByRole('columnheader', { name: /^rsi\(14\)/ })).toHaveAttribute(
+    'aria-sort',
+    'ascending',
+  )
+  await page.getByText('Ballot', { exact: true }).click()
+  await expect(page.getByRole('grid', { name: 'Ballot' })).toContainText('buy')
+  await expect(page.getByRole('columnheader', { name: /^Sum of 8/ })).toBeVisible()
+})

@@ -147,6 +147,7 @@ function Find() {
                 running={running}
                 run={run}
                 disabled={checked.issues.length > 0}
+                before={() => setView('before')}
                 loosen={
                   result && result.looked > 0
                     ? measuresIn(checked.tree ?? { kind: 'name', name: 'close' }).map(print)
@@ -255,12 +256,15 @@ function Empty({
   run,
   disabled,
   loosen,
+  before,
 }: {
   scanned: boolean
   running: boolean
   run(): void
   disabled: boolean
   loosen: string[]
+  /** Goes to when it was true before. */
+  before(): void
 }) {
   const name = useFind((s) => s.name)
   if (running) return <div className={page.empty}>Looking …</div>
@@ -269,8 +273,12 @@ function Empty({
       <div className={page.empty}>
         <span>
           Nothing meets the rule at its last bar.
-          {loosen.length > 0 && ` It looks at ${loosen.slice(0, 4).join(', ')}: loosen one of them.`}
+          {loosen.length > 0 &&
+            ` It looks at ${loosen.slice(0, 4).join(', ')}: loosen ${loosen.length === 1 ? 'it' : 'one of them'}.`}
         </span>
+        <Button variant="default" onClick={before}>
+          See when it was true before
+        </Button>
       </div>
     )
   }

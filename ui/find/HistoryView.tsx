@@ -7,6 +7,7 @@ import { type Checked } from '@/core/rules'
 import { decimal, priceText } from '@/core/market/money'
 import { isIntraday, type Timeframe } from '@/core/market/timeframe'
 import { followed, type Followed, type Hit } from '@/core/scan/history'
+import { noPast } from '../market/frames'
 import { historyOf, type Source } from '../market/scanEngine'
 import { useMarket } from '../market/useMarket'
 import { Change } from '../shell/Change'
@@ -46,7 +47,8 @@ export function HistoryView({
   const [selected, setSelected] = useState<string>()
   const { data, error, isFetching } = useQuery({
     queryKey: ['history', rule, JSON.stringify(source), among],
-    enabled: market !== undefined && source !== undefined && checked.type !== undefined,
+    enabled:
+      market !== undefined && source !== undefined && checked.type !== undefined && noPast(rule) === '',
     staleTime: Infinity,
     queryFn: async ({ signal }) =>
       (await historyOf(
@@ -95,6 +97,7 @@ export function HistoryView({
     })),
   ]
   if (!checked.type) return <p className="soft">Write a sound rule to see when it was true before.</p>
+  if (noPast(rule)) return <p className="soft">{noPast(rule)}</p>
   if (error) return <p className="refusal">{sayProblem(error)}</p>
   if (!data && isFetching)
     return (

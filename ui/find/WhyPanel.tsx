@@ -8,7 +8,7 @@ import { type ScanFrame, type Universe } from '@/store/db'
 import { useSecurities } from '../link/LinkProvider'
 import { Followed } from '../look/Followed'
 import { useBars } from '../look/useBars'
-import { extrasIn, splitFrame } from '../market/frames'
+import { countedIn, noPast, splitFrame } from '../market/frames'
 import { VerdictMark } from '../shell/VerdictMark'
 import { useTicket } from '../ticket/ticketStore'
 import css from './Find.module.css'
@@ -127,13 +127,14 @@ function Before({
 }) {
   const dataId = universe.is === 'own' ? universe.dataId : undefined
   const bars =
-    useBars(symbol, splitFrame(frame).every, { dataId, extras: extrasIn([rule]) }).data ?? undefined
+    useBars(symbol, splitFrame(frame).every, { dataId, extras: countedIn([rule]) }).data ?? undefined
   const source = useBarSource(symbol, bars, [rule], { own: dataId !== undefined })
   const rows = useMemo(() => {
     if (!source) return undefined
     const checked = checkRule(rule, source.base.every)
     return checked.type ? hitRows(checked.tree, source) : undefined
   }, [source, rule])
+  if (noPast(rule)) return <p className={`soft ${css.why}`}>{noPast(rule)}</p>
   if (!bars || !rows) return <p className={`soft ${css.why}`}>asking …</p>
   return <Followed bars={bars} rows={rows} />
 }

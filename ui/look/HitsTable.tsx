@@ -2,6 +2,8 @@
 import { useMemo, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
 import { priceText } from '@/core/market/money'
+import { useFind } from '../find/findStore'
+import { noPast } from '../market/frames'
 import { Change } from '../shell/Change'
 import { type Column, DataTable } from '../table/DataTable'
 import { barLabel } from './chartOption'
@@ -19,6 +21,7 @@ export function HitsTable({
   onShow(row: number): void
 }) {
   const [selected, setSelected] = useState<string>()
+  const none = noPast(useFind((s) => s.rule))
   const after = (row: number) =>
     row + AHEAD < bars.close.length ? 100 * (bars.close[row + AHEAD] / bars.close[row] - 1) : NaN
   const newest = useMemo(() => [...rows].reverse(), [rows])
@@ -47,7 +50,7 @@ export function HitsTable({
   return (
     <section aria-label="Past hits">
       <h2>When the rule came true</h2>
-      <Followed bars={bars} rows={rows} />
+      {none ? <p className="soft">{none}</p> : <Followed bars={bars} rows={rows} />}
       {rows.length > 0 && (
         <div className={css.hits} style={{ maxHeight: 'calc(100vh - 230px)' }}>
           <DataTable

@@ -12,7 +12,7 @@ import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { db, type LookLayout } from '@/store/db'
 import { restoreDraft, useFind } from '../find/findStore'
 import { useQuote, useSecurities } from '../link/LinkProvider'
-import { extrasIn } from '../market/frames'
+import { countedIn } from '../market/frames'
 import { useBarSource } from '../market/useBesides'
 import { Change } from '../shell/Change'
 import page from '../shell/Page.module.css'
@@ -64,7 +64,7 @@ function Look({ symbol }: { symbol: string }) {
     () => [rule, ...measures, ...(layout?.panels ?? []).flatMap((p) => p.measures)],
     [rule, measures, layout?.panels],
   )
-  const bars = useBars(symbol, every, { dataId, soFar: !own, adjust, extras: extrasIn(texts) })
+  const bars = useBars(symbol, every, { dataId, soFar: !own, adjust, extras: countedIn(texts) })
   const ticket = useTicket((s) => s.ticket)
   const [show, setShow] = useState<{ row: number }>()
   useEffect(() => {
@@ -286,7 +286,7 @@ function BesidePane({
   const { rule, measures } = useFind()
   const texts = useMemo(() => [rule, ...measures], [rule, measures])
   const bars =
-    useBars(symbol, every, { dataId, soFar: !dataId, adjust, extras: extrasIn(texts) }).data ?? undefined
+    useBars(symbol, every, { dataId, soFar: !dataId, adjust, extras: countedIn(texts) }).data ?? undefined
   const source = useBarSource(symbol, bars, texts, { own: dataId !== undefined })
   const hits = useHits(source)
   const lines = useMemo(() => (source ? linesOf(source, rule, measures, []) : []), [source, rule, measures])

@@ -1,4 +1,4 @@
-import { type ExtraName, EXTRAS } from '@/core/market/bars'
+import { COUNTED, type ExtraName, EXTRAS, QUOTED } from '@/core/market/bars'
 import { isIntraday, parseTimeframe, type Timeframe } from '@/core/market/timeframe'
 import { parse } from '@/core/rules'
 import { nodesOf } from '@/core/rules/walk'
@@ -27,6 +27,18 @@ export function extrasIn(texts: readonly string[]): ExtraName[] {
     if (tree) for (const node of nodesOf(tree)) if (node.kind === 'name') found.add(node.name)
   }
   return EXTRAS.filter((name) => found.has(name))
+}
+
+/** Those of them that bars have for the past too; quotes there are of now only. */
+export const countedIn = (texts: readonly string[]): ExtraName[] =>
+  extrasIn(texts).filter((name) => (COUNTED as readonly string[]).includes(name))
+
+/** What is to be said where the past of a rule is asked for that looks at quotes; empty where it does not. */
+export function noPast(rule: string): string {
+  const quoted = extrasIn([rule]).filter((name) => (QUOTED as readonly string[]).includes(name))
+  return quoted.length === 0
+    ? ''
+    : `The rule looks at ${quoted.join(' and ')}: quotes of the past are not kept, so when it was true before cannot be said.`
 }
 
 /** How many bars of a timeframe a scan holds: all days there are, some weeks of minutes. */

@@ -1,8 +1,11 @@
 import { type Grid, readCsv } from '@/core/formats/csv'
+import { unpackedSize } from '@/core/formats/zipSize'
 
 /** Larger files are refused before they are read. */
 export const FILE_LIMIT = 10 * 1024 * 1024
 export const ROW_LIMIT = 5_000
+/** A small workbook may unpack to gigabytes: refused before it is unpacked. */
+const UNPACKED_LIMIT = 200 * 1024 * 1024
 
 /** Reads a CSV file or the first sheet of a workbook. Throws RangeError that says what to do. */
 export async function readFile(file: File, rowLimit = ROW_LIMIT): Promise<Grid> {
@@ -24,6 +27,12 @@ export async function readFile(file: File, rowLimit = ROW_LIMIT): Promise<Grid> 
 }
 
 async function readWorkbook(file: File): Promise<Grid> {
+  // NaN is no sound archive: the reader says what is wrong with it.
+  const unpacked = unpackedSize(new Uint8Array(await file.arrayBuffer()))
+  if (unpacked > UNPACKED_LIMIT)
+    throw new RangeError(
+      `${file.name} would unpack to ${Math.round(unpacked / 1024 / 1024)} MB; at most ${UNPACKED_LIMIT / 1024 / 1024} MB are read. Save the sheet as CSV.`,
+    )
   const { readSheet } = await import('read-excel-file/browser')
   let data: unknown[][]
   try {
