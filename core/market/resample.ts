@@ -38,7 +38,8 @@ function makeKeys(time: Float64Array, zone: string, every: Timeframe): Float64Ar
   return keys
 }
 
-function calendarKey(local: DateTime, every: Timeframe): number {
+/** Which day, week or month, or group of them, a local date belongs to. */
+export function calendarKey(local: DateTime, every: Timeframe): number {
   const days = Math.floor(DateTime.utc(local.year, local.month, local.day).toMillis() / 86_400_000)
   if (every.unit === 'month') return Math.floor((local.year * 12 + local.month - 1) / every.count)
   // 1970-01-01 was a Thursday: three days on, so that weeks begin on Monday.

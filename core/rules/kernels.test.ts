@@ -77,8 +77,14 @@ describe('comparisons', () => {
 describe('rows of another timeframe', () => {
   it('only those complete by then are looked at', () => {
     const rows = new Int32Array(5)
-    kernel.rowCompleted(Float64Array.of(1, 2, 3, 4, 5), Float64Array.of(2, 4, Infinity), rows)
+    kernel.rowCompleted(Float64Array.of(1, 2, 3, 4, 5), Float64Array.of(2, 4, Infinity), false, rows)
     expect([...rows]).toEqual([-1, 0, 0, 1, 1])
+    // A bar that grows sees no coarse one that grows; one beside it, of the same length, it does.
+    const [ends, others] = [Float64Array.of(1, 2, Infinity), Float64Array.of(1, 2, Infinity)]
+    kernel.rowCompleted(ends, others, false, rows.subarray(0, 3))
+    expect([...rows.subarray(0, 3)]).toEqual([0, 1, 1])
+    kernel.rowCompleted(ends, others, true, rows.subarray(0, 3))
+    expect([...rows.subarray(0, 3)]).toEqual([0, 1, 2])
     kernel.rowHolding(Float64Array.of(0, 1, 2, 3, 4), Float64Array.of(0, 2, 4), rows)
     expect([...rows]).toEqual([0, 0, 1, 1, 2])
   })

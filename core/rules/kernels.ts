@@ -191,11 +191,15 @@ export function rowHolding(time: Numbers, coarseTime: Numbers, out: Int32Array):
   }
 }
 
-/** For each row, the last coarse row that was complete by its end. */
-export function rowCompleted(end: Numbers, coarseEnd: Numbers, out: Int32Array): void {
+/**
+ * For each row, the last row of another frame that was complete by its end. One that still grows is complete for none,
+ * but where `together` is set it grows together with a row that does.
+ */
+export function rowCompleted(end: Numbers, otherEnd: Numbers, together: boolean, out: Int32Array): void {
+  const n = otherEnd.length - (!together && otherEnd[otherEnd.length - 1] === Infinity ? 1 : 0)
   let row = -1
   for (let i = 0; i < end.length; i++) {
-    while (row + 1 < coarseEnd.length && coarseEnd[row + 1] <= end[i]) row++
+    while (row + 1 < n && otherEnd[row + 1] <= end[i]) row++
     out[i] = row
   }
 }

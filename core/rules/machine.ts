@@ -115,8 +115,10 @@ export class Machine implements Columns {
   }
 
   rowsCompleted(frame: number, coarse: number): Int32Array {
+    const { frames } = this.program
+    const together = timeframeText(frames[frame].every) === timeframeText(frames[coarse].every)
     return this.rowMap(`completed ${frame} ${coarse}`, frame, coarse, (fine, rough, out) =>
-      kernel.rowCompleted(fine.end, rough.end, out),
+      kernel.rowCompleted(fine.end, rough.end, together, out),
     )
   }
 

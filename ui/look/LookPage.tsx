@@ -26,6 +26,7 @@ import { DrawTools, type Tool } from './DrawTools'
 import { FiguresTable } from './FiguresTable'
 import { HitsTable } from './HitsTable'
 import { linesOf } from './lines'
+import { LiveVerdict } from './LiveVerdict'
 import css from './Look.module.css'
 import { lookedAt } from './lookedAt'
 import { useMarks } from './marks'
@@ -217,6 +218,7 @@ function Charts(props: ChartsProps) {
         <Link href="/find" className={css.rule} title={rule}>
           {rule}
         </Link>
+        {!dataId && <LiveVerdict symbol={symbol} source={source} />}
         <span className="soft">△ came true {hits.length} times</span>
         {!dataId && (
           <Menu position="bottom-end">
