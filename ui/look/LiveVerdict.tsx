@@ -38,7 +38,7 @@ export function LiveVerdict({ symbol, source }: { symbol: string; source: BarSou
   const verdict = verdictOf(live.answer(0))
   return (
     <span data-testid="live verdict" title="With the last trade, in the bar that still grows">
-      <VerdictMark verdict={verdict} /> {verdict} now
+      <VerdictMark verdict={verdict} worded /> {verdict} now
     </span>
   )
 }
