@@ -19,6 +19,17 @@ try {
   const shot = (name: string) => page.screenshot({ path: join(OUT, `${name}.png`) })
   await find(page)
   await shot('find')
+  await before(page)
+  await shot('history')
+  await ballot(page)
+  await shot('ballot')
+  await builder(page)
+  await shot('builder')
+  await fresh(page)
+  await shot('freshness')
+  await drawn(page)
+  await shot('look-drawn')
+  await find(page)
   await look(page)
   await shot('look')
   await page.emulateMedia({ colorScheme: 'dark' })
@@ -46,6 +57,56 @@ async function find(page: Page): Promise<void> {
   await page.getByText(/of 193 meet it/).waitFor()
   await page.getByText(/times in 1,/).waitFor()
   await page.waitForTimeout(600)
+}
+
+async function before(page: Page): Promise<void> {
+  await page.getByText('When it was true before').click()
+  await page.getByRole('table', { name: 'What followed' }).waitFor()
+  await page.waitForTimeout(600)
+}
+
+async function ballot(page: Page): Promise<void> {
+  await page.getByText('Ballot', { exact: true }).click()
+  await page.getByRole('grid', { name: 'Ballot' }).waitFor()
+  await page.waitForTimeout(600)
+}
+
+async function builder(page: Page): Promise<void> {
+  await page.getByText('Who meets it').click()
+  await page.getByRole('button', { name: 'builder' }).click()
+  await page.getByRole('button', { name: 'Drag to another place' }).first().waitFor()
+  await page.waitForTimeout(600)
+}
+
+async function fresh(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'text', exact: true }).click()
+  await page.goto(`${demo.url}/data`)
+  await page.getByRole('gridcell', { name: '1 day', exact: true }).click()
+  await page.getByRole('table', { name: 'Last bars of 1 day' }).waitFor()
+  await page.waitForTimeout(600)
+}
+
+async function drawn(page: Page): Promise<void> {
+  await page.goto(`${demo.url}/look/OSPRY`)
+  const chart = page.getByRole('img', { name: /Chart of/ })
+  await chart.first().waitFor()
+  await page.getByText('5 min', { exact: true }).click()
+  await page.waitForTimeout(1500)
+  await page.getByRole('button', { name: /^measures/ }).click()
+  await page.getByRole('button', { name: 'opening range' }).click()
+  await page.getByRole('button', { name: 'session before' }).click()
+  await page.keyboard.press('Escape')
+  const box = (await chart.first().boundingBox())!
+  for (const [tool, ...places] of [
+    ['level', [300, 60]],
+    ['zone', [300, 150], [320, 175]],
+    ['dividers', [150, 200], [420, 90]],
+  ] as [string, ...[number, number][]][]) {
+    await page.getByRole('button', { name: tool, exact: true }).click()
+    for (const [x, y] of places) await page.mouse.click(box.x + x, box.y + y)
+    await page.waitForTimeout(300)
+  }
+  await page.waitForTimeout(1200)
 }
 
 async function look(page: Page): Promise<void> {

@@ -67,9 +67,9 @@ export function BallotView({
         id: 'symbol',
         header: 'Symbol',
         value: (row) => row.symbol,
-        cell: (row) => <strong>{row.symbol}</strong>,
+        cell: (row) => <strong title={symbols.get(row.symbol)?.name}>{row.symbol}</strong>,
       },
-      { id: 'name', header: 'Company', value: (row) => symbols.get(row.symbol)?.name },
+      { id: 'name', header: 'Company', fileOnly: true, value: (row) => symbols.get(row.symbol)?.name },
       {
         id: 'sum',
         header: `Sum of ${sound.length}`,
