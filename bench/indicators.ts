@@ -3,6 +3,7 @@ import { stepperOf } from '../core/indicators/live/steppers'
 import { type Bars } from '../core/market/bars'
 import { columnOf } from '../core/market/columns'
 import { type Indicator } from '../core/indicators/types'
+import { barAt, checkRule, LiveRules } from '../core/rules'
 import { benchMarket } from './market'
 import { type Line, lineOf, timeRuns } from './measure'
 
@@ -135,5 +136,26 @@ export function benchTick(): Line[] {
     if (k % 40 === 0) feed(row++ % 2_000, 0, true)
     row = row % 2_000
   }
-  return [lineOf(`${ON_A_TICK.length} measures on one new tick`, times, 'µs', undefined)]
+  const measures = lineOf(`${ON_A_TICK.length} measures on one new tick`, times, 'µs', undefined)
+  return [measures, ruleOnTick(bars, measures)]
+}
+
+/** A rule of four parts, one of them on weeks, with one new tick of the growing bar. */
+function ruleOnTick(bars: Bars, measures: Line): Line {
+  const rule =
+    'close crosses above sma(close, 20) and rsi(14) > 50 and recently(gap up, 5 bars) and close > on(1 week, ema(close, 10))'
+  const live = new LiveRules([checkRule(rule, bars.every).tree!], bars.every, { zone: bars.zone })
+  const last = bars.time.length - 1
+  for (let i = 0; i < last; i++) live.feed(barAt(bars, i), true)
+  const growing = { ...barAt(bars, last), end: Infinity }
+  const times: number[] = []
+  for (let k = 0; k < 12_000; k++) {
+    const began = performance.now()
+    for (let t = 0; t < 20; t++) {
+      growing.close += (t - 9.5) / 1000
+      live.feed(growing, false)
+    }
+    if (k >= 2_000) times.push((1000 * (performance.now() - began)) / 20)
+  }
+  return lineOf('a rule of four parts on one new tick', times, 'µs', measures)
 }

@@ -41,7 +41,9 @@ test('breadth stands beside the scan, said for longs and shorts; of own data too
   const market = page.getByRole('region', { name: 'The market' })
   await expect(market).toContainText(/\d+ closed at a new high of a year, \d+ at a new low; over five bars/)
   await expect(market).toContainText(/The market leans (up|down|neither way)/)
-  await expect(market).toContainText(/\d+ rose, \d+ fell\d+\s% above the 50-day average\d+\s% above the 200-day average/)
+  await expect(market).toContainText(
+    /\d+ rose, \d+ fell\d+\s% above the 50-day average\d+\s% above the 200-day average/,
+  )
   await expect(market.getByRole('img', { name: /New highs and new lows over 63 sessions/ })).toBeVisible()
   // The universe of the scan changes nothing of the market.
   const said = await market.locator('p').first().innerText()

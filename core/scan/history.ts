@@ -164,13 +164,35 @@ export function casesOf(hits: readonly Hit[], which: number): number[][] {
   return out
 }
 
+/**
+ * Medians of cases drawn with replacement. All changes are sorted once; how often each case was drawn then says how
+ * often each of its changes counts on the way to the middle, so that no draw is sorted again.
+ */
 function bootstrap(cases: readonly number[][]): { low: number; high: number } {
   const luck = chance(20_001)
-  const medians = Array.from({ length: RESAMPLES }, () => {
-    const drawn: number[] = []
-    for (let k = 0; k < cases.length; k++) drawn.push(...cases[luck.below(cases.length)])
-    return median(drawn)
-  }).sort((a, b) => a - b)
+  const all = cases
+    .flatMap((changes, k) => changes.map((change) => ({ change, k })))
+    .sort((a, b) => a.change - b.change)
+  const change = Float64Array.from(all, (one) => one.change)
+  const caseOf = Int32Array.from(all, (one) => one.k)
+  const size = Int32Array.from(cases, (changes) => changes.length)
+  const drawn = new Int32Array(cases.length)
+  const medians = Float64Array.from({ length: RESAMPLES }, () => {
+    drawn.fill(0)
+    let total = 0
+    for (let k = 0; k < cases.length; k++) {
+      const one = luck.below(cases.length)
+      drawn[one]++
+      total += size[one]
+    }
+    const upper = total >> 1
+    const lower = total % 2 === 1 ? upper : upper - 1
+    let [i, passed] = [0, drawn[caseOf[0]]]
+    while (passed <= lower) passed += drawn[caseOf[++i]]
+    const first = change[i]
+    while (passed <= upper) passed += drawn[caseOf[++i]]
+    return (first + change[i]) / 2
+  }).sort()
   return { low: medians[Math.floor(0.025 * RESAMPLES)], high: medians[Math.ceil(0.975 * RESAMPLES) - 1] }
 }
 

@@ -10,6 +10,9 @@ import { useSecurities } from '../link/LinkProvider'
 import { download } from '../shell/download'
 import { tell, tellProblem } from '../shell/tell'
 
+/** Characters beyond which symbols are not laid out in a field: the page would stand still over them. */
+const LONG = 30_000
+
 /** Lists of securities: written by hand, pasted, or from a file. */
 export function Lists() {
   const router = useRouter()
@@ -86,16 +89,25 @@ function ListEditor({ list, done }: { list: SymbolList; done(): void }) {
   return (
     <div style={{ display: 'grid', gap: 8, maxWidth: 620 }}>
       <TextInput label="Name" value={name} maxLength={80} onChange={(e) => setName(e.currentTarget.value)} />
-      <Textarea
-        label="Symbols"
-        description="between spaces, commas or on lines; or choose a file with a symbol column"
-        value={text}
-        onChange={(e) => setText(e.currentTarget.value)}
-        autosize
-        minRows={3}
-        maxRows={8}
-        styles={{ input: { fontFamily: 'var(--mono)' } }}
-      />
+      {text.length > LONG ? (
+        <p className="soft">
+          The symbols are too many to be shown here.{' '}
+          <Button size="xs" variant="subtle" onClick={() => setText('')}>
+            begin anew
+          </Button>
+        </p>
+      ) : (
+        <Textarea
+          label="Symbols"
+          description="between spaces, commas or on lines; or choose a file with a symbol column"
+          value={text}
+          onChange={(e) => setText(e.currentTarget.value)}
+          autosize
+          minRows={3}
+          maxRows={8}
+          styles={{ input: { fontFamily: 'var(--mono)' } }}
+        />
+      )}
       <FileButton
         accept=".csv,.txt,text/csv,text/plain"
         onChange={async (file) => {

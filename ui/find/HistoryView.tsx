@@ -2,7 +2,7 @@
 import { Button, Progress } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { DateTime } from 'luxon'
-import { useMemo, useState } from 'react'
+import { useState } from 'react'
 import { type Checked } from '@/core/rules'
 import { decimal, priceText } from '@/core/market/money'
 import { isIntraday, type Timeframe } from '@/core/market/timeframe'
@@ -50,17 +50,19 @@ export function HistoryView({
     enabled:
       market !== undefined && source !== undefined && checked.type !== undefined && noPast(rule) === '',
     staleTime: Infinity,
-    queryFn: async ({ signal }) =>
-      (await historyOf(
-        market!,
-        source!,
-        { rule, ahead: AHEAD, among },
-        (done, of) => setProgress((100 * done) / of),
-        signal,
-      )) ?? null,
+    queryFn: async ({ signal }) => {
+      const progress = (done: number, of: number) => setProgress((100 * done) / of)
+      const counts = await historyOf(market!, source!, { rule, ahead: AHEAD, among }, progress, signal)
+      if (!counts) return null
+      const summaries: Followed[] = []
+      for (const k of AHEAD.keys()) {
+        // One at a time, so that the page stays alive over tens of thousands of hits.
+        await new Promise((resolve) => setTimeout(resolve))
+        summaries.push(followed(counts, k))
+      }
+      return { summaries, hits: [...counts.hits].sort((a, b) => b.time - a.time) }
+    },
   })
-  const summaries = useMemo(() => (data ? AHEAD.map((_, k) => followed(data, k)) : []), [data])
-  const hits = useMemo(() => (data ? [...data.hits].sort((a, b) => b.time - a.time) : []), [data])
   const intraday = isIntraday(every)
   const at = (hit: Hit) => DateTime.fromMillis(hit.time, { zone: ZONE }).setLocale('en')
   const columns: Column<Hit>[] = [
@@ -106,8 +108,9 @@ export function HistoryView({
         <Progress value={progress} size={3} aria-label="Looking through the past" />
       </div>
     )
-  if (!data || hits.length === 0)
+  if (!data || data.hits.length === 0)
     return <p className="soft">{data === undefined ? '' : 'The rule never came true on these bars.'}</p>
+  const { summaries, hits } = data
   const chosen = summaries[which]
   return (
     <div className={css.history}>

@@ -1,6 +1,5 @@
 'use client'
 import { Button, Checkbox, Menu, Popover, Switch, TextInput } from '@mantine/core'
-import { useState } from 'react'
 import { type ScanRow } from '@/core/scan/scan'
 import { db, sayStorageError } from '@/store/db'
 import { splitFrame } from '../market/frames'
@@ -9,6 +8,7 @@ import { type Column } from '../table/DataTable'
 import { exportTable } from '../table/exportTable'
 import css from './Find.module.css'
 import { type Grouping, useFind } from './findStore'
+import { NameAndSave } from './NameAndSave'
 
 const GROUPINGS: Record<Grouping, string> = {
   none: 'not grouped',
@@ -112,64 +112,34 @@ export function ResultBar({
 
 /** Keeps the symbols that are shown as a list that other scans, and plans, can use. */
 function KeepAsList({ rows }: { rows: readonly ScanRow[] }) {
-  const [open, setOpen] = useState(false)
   const { name } = useFind()
-  const [text, setText] = useState('')
-  const keep = async () => {
-    const listName = text.trim()
+  const keep = async (listName: string) => {
     try {
       const same = await db.lists.where('name').equals(listName).first()
       const symbols = [...new Set([...(same?.symbols ?? []), ...rows.map((row) => row.symbol)])]
-      await db.lists.put({
-        id: same?.id ?? crypto.randomUUID(),
-        name: listName,
-        symbols,
-        changedAt: Date.now(),
-      })
+      const id = same?.id ?? crypto.randomUUID()
+      await db.lists.put({ id, name: listName, symbols, changedAt: Date.now() })
       tell(
         same
           ? `“${listName}” has ${symbols.length} now, ${symbols.length - same.symbols.length} of them new.`
           : `Kept ${symbols.length} as “${listName}”.`,
       )
-      setOpen(false)
     } catch (error) {
       tellProblem(new Error(sayStorageError(error)))
+      throw error
     }
   }
   return (
-    <Popover opened={open} onChange={setOpen} position="bottom-end" trapFocus>
-      <Popover.Target>
-        <Button
-          variant="default"
-          size="xs"
-          onClick={() => {
-            setText(name ?? '')
-            setOpen(!open)
-          }}
-        >
-          Keep as a list
-        </Button>
-      </Popover.Target>
-      <Popover.Dropdown w={280}>
-        <form
-          onSubmit={(e) => {
-            e.preventDefault()
-            if (text.trim() !== '') void keep()
-          }}
-        >
-          <TextInput
-            label="Name of the list"
-            description={`${rows.length.toLocaleString('en-US')} securities; a list of that name is added to`}
-            value={text}
-            maxLength={80}
-            onChange={(e) => setText(e.currentTarget.value)}
-            data-autofocus
-          />
-          <Button type="submit" mt={8} disabled={text.trim() === ''}>
-            Keep
-          </Button>
-        </form>
-      </Popover.Dropdown>
-    </Popover>
+    <NameAndSave
+      button="Keep as a list"
+      size="xs"
+      label="Name of the list"
+      suggested={name}
+      about={() => ({
+        description: `${rows.length.toLocaleString('en-US')} securities; a list of that name is added to`,
+        save: 'Keep',
+      })}
+      onSave={keep}
+    />
   )
 }

@@ -1,5 +1,5 @@
 'use client'
-import { Button, Drawer, Popover, TagsInput, TextInput } from '@mantine/core'
+import { Button, Drawer, TagsInput } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useEffect, useState } from 'react'
 import { SUPPLIED, type SuppliedScan } from '@/core/scan/supplied'
@@ -8,8 +8,10 @@ import { tell, tellProblem } from '../shell/tell'
 import css from './Find.module.css'
 import { frameText } from './FrameChoice'
 import { type FindState, NO_RESULT, restoreDraft, useFind } from './findStore'
+import { NameAndSave } from './NameAndSave'
 import { RunsOf } from './RunsOf'
 import { ScheduleChoice } from './ScheduleChoice'
+import { keepRun } from './useScan'
 
 function load(scan: SavedScan): void {
   const { id, name, rule, measures, universe, frame, order } = scan
@@ -149,73 +151,43 @@ function SavedScanRow({ scan, runs, take }: { scan: SavedScan; runs: ScanRun[]; 
 
 /** Saves what is written, with the run that was just made. A name that exists is replaced, after it is said. */
 export function SaveScan({ disabled }: { disabled: boolean }) {
-  const [open, setOpen] = useState(false)
   const { name } = useFind()
-  const [text, setText] = useState('')
-  const same = useLiveQuery(() => db.scans.where('name').equals(text.trim()).first(), [text])
-  const save = async () => {
+  const scans = useLiveQuery(() => db.scans.toArray(), [], [])
+  const sameAs = (text: string) => scans.find((scan) => scan.name === text)
+  const save = async (text: string) => {
     const { rule, measures, universe, frame, result, order } = useFind.getState()
+    const same = sameAs(text)
     const scan: SavedScan = {
       ...same,
       id: same?.id ?? crypto.randomUUID(),
-      name: text.trim(),
+      name: text,
       ...{ rule, measures, universe, frame, order },
       savedAt: Date.now(),
     }
     try {
       await db.transaction('rw', db.scans, db.runs, async () => {
         await db.scans.put(scan)
-        if (result && result.by === undefined)
-          await db.runs.add({
-            id: crypto.randomUUID(),
-            scanId: scan.id,
-            name: scan.name,
-            ranAt: Date.now(),
-            dataAsOf: result.asOf,
-            symbols: result.rows.map((row) => row.symbol),
-          })
+        if (result && result.by === undefined) await keepRun(scan.id, scan.name, result)
       })
       useFind.setState({ scanId: scan.id, name: scan.name })
       tell(`Saved as “${scan.name}”.`)
-      setOpen(false)
     } catch (error) {
       tellProblem(new Error(sayStorageError(error)))
+      throw error
     }
   }
   return (
-    <Popover opened={open} onChange={setOpen} position="bottom-end" trapFocus>
-      <Popover.Target>
-        <Button
-          variant="default"
-          disabled={disabled}
-          onClick={() => {
-            setText(name ?? '')
-            setOpen(!open)
-          }}
-        >
-          Save the scan
-        </Button>
-      </Popover.Target>
-      <Popover.Dropdown w={300}>
-        <form
-          onSubmit={(e) => {
-            e.preventDefault()
-            if (text.trim() !== '') void save()
-          }}
-        >
-          <TextInput
-            label="Name of the scan"
-            value={text}
-            maxLength={80}
-            onChange={(e) => setText(e.currentTarget.value)}
-            description={same ? 'A scan of this name exists and will be replaced.' : undefined}
-            data-autofocus
-          />
-          <Button type="submit" mt={8} disabled={text.trim() === ''}>
-            {same ? 'Replace it' : 'Save'}
-          </Button>
-        </form>
-      </Popover.Dropdown>
-    </Popover>
+    <NameAndSave
+      button="Save the scan"
+      disabled={disabled}
+      label="Name of the scan"
+      suggested={name}
+      about={(text) =>
+        sameAs(text)
+          ? { description: 'A scan of this name exists and will be replaced.', save: 'Replace it' }
+          : { save: 'Save' }
+      }
+      onSave={save}
+    />
   )
 }

@@ -151,12 +151,24 @@ export function useScan(
     void run()
   }, [ready, waiting, result, view, run])
 
-  // Left running, it looks again each time that the market has moved.
+  // Left running, it looks again when the market has moved, but never before it has done with the look before: in a
+  // market that runs fast it would not come to an end.
   const lastKey = useRef('')
+  const looking = useRef(false)
+  const [, setLooks] = useState(0)
+  const looks = live && ready && result !== undefined
   useEffect(() => {
-    if (live && ready && result && lastKey.current !== key && lastKey.current !== '') void run(true)
+    const moved = lastKey.current !== '' && lastKey.current !== key
+    if (looks && moved) {
+      if (looking.current) return
+      looking.current = true
+      void run(true).finally(() => {
+        looking.current = false
+        setLooks((n) => n + 1)
+      })
+    }
     lastKey.current = key
-  }, [live, ready, key, result, run])
+  })
 
   const cancel = () => {
     abort.current?.abort()

@@ -60,20 +60,22 @@ function orderMarks(orders: readonly Order[]): Mark[] {
   })
 }
 
-/** Minutes that one shape covers on the ruler: what falls together shares a shape and its sentences. */
-const APART = 7
+/** Minutes between shapes on the ruler, so that each can be hit: 24 pixels at the height of 800 (WCAG 2.2, 2.5.8). */
+const APART = 13
 
-/** Marks that would lie on each other, drawn as one: it tells them all and goes to the latest. */
+/** Marks that would lie on each other, drawn as one at the first of them: it tells them all and goes to the latest. */
 function together(marks: readonly Mark[]): Mark[] {
-  const groups = new Map<number, Mark[]>()
+  const groups: Mark[][] = []
   for (const mark of [...marks].sort((a, b) => a.minute - b.minute)) {
-    const slot = Math.floor(mark.minute / APART)
-    groups.set(slot, [...(groups.get(slot) ?? []), mark])
+    const group = groups.at(-1)
+    if (group && mark.minute - group[0].minute < APART) group.push(mark)
+    else groups.push([mark])
   }
-  return [...groups.values()].map((group) => {
+  return groups.map((group) => {
     const told = group.slice(-6).map((mark) => mark.sentence)
     const more = group.length - told.length
-    return { ...group.at(-1)!, sentence: [...(more > 0 ? [`${more} more before`] : []), ...told].join('\n') }
+    const sentence = [...(more > 0 ? [`${more} more before`] : []), ...told].join('\n')
+    return { ...group.at(-1)!, minute: group[0].minute, sentence }
   })
 }
 
