@@ -1,0 +1,195 @@
+import '@/tests/indexedDb'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/globals'
+import { encodeBars } from '@/core/formats/barsBinary'
+import { sliceBars } from '@/core/market/bars'
+import { type Security } from '@/core/market/security'
+import { keepOwnData } from '@/store/own'
+import { db } from '@/store/db'
+import { barsOf } from '@/tests/bars'
+import { type ScanAnswer, type ScanRequest } from '@/workers/scan.protocol'
+import { type Broker } from '../link/broker'
+import { frameName } from './frames'
+import { forget } from './marketData'
+import { breadthOf, explainOne, historyOf, type Market, pairsOf, runScan, type Source } from './scanEngine'
+
+/** The worker's own code in this thread, behind the interface of a worker. */
+class SameThread {
+  onmessage: ((event: { data: unknown }) => void) | undefined
+  static now: SameThread | undefined
+
+  postMessage(data: ScanRequest): void {
+    setTimeout(() => {
+      SameThread.now = this
+      ;(globalThis as unknown as { onmessage(event: { data: ScanRequest }): void }).onmessage({ data })
+    }, 0)
+  }
+}
+
+beforeAll(async () => {
+  Object.assign(globalThis, {
+    Worker: SameThread,
+    postMessage: (data: ScanAnswer) => SameThread.now!.onmessage?.({ data }),
+  })
+  await import('@/workers/scan.worker')
+})
+afterAll(() => new Promise((resolve) => setTimeout(resolve, 30)))
+
+const CLOSES: Record<string, number[]> = {
+  INDEX: [10, 11, 12, 11, 13, 14],
+  BECK: [5, 5, 5, 5, 5, 6],
+  RILL: [9, 8, 7, 6, 5, 4],
+  TARN: [1, 2, 3, 4, 5, 6],
+}
+
+const security = (symbol: string): Security => ({
+  ...{ symbol, name: symbol, sector: 'Energy', venue: 'XBKW', country: 'CA', currency: 'USD', lot: 1 },
+  kind: symbol === 'INDEX' ? 'Index' : 'Stock',
+  increments: [{ from: 0, step: 0.01 }],
+  indices: [],
+  tradable: true,
+})
+
+let asked: string[] = []
+const broker = {
+  bars: (
+    _: string,
+    ask: { symbols?: string[]; soFar?: boolean; extras?: readonly string[]; from?: string },
+  ) => {
+    asked.push(`bars ${ask.extras?.join() ?? ''}`)
+    const symbols = ask.symbols ?? Object.keys(CLOSES)
+    const from = ask.from ? Date.parse(ask.from) : -Infinity
+    const bars = symbols.map((symbol) => {
+      const all = barsOf(CLOSES[symbol])
+      return sliceBars(
+        all,
+        Math.max(
+          0,
+          all.time.findIndex((t) => t >= from),
+        ),
+        all.time.length,
+      )
+    })
+    return Promise.resolve(encodeBars({ symbols, bars }, '').buffer)
+  },
+  quotes: () => {
+    asked.push('quotes')
+    return Promise.resolve(Object.keys(CLOSES).map((symbol) => ({ symbol, last: 7, bid: 6.9, ask: 7.1 })))
+  },
+  reports: () => {
+    asked.push('reports')
+    return Promise.resolve({ TARN: [{ known: 0, eps: 2 }], BECK: [{ known: 0, eps: 1 }] })
+  },
+} as unknown as Broker
+
+const market: Market = {
+  broker,
+  securities: Object.keys(CLOSES).map(security),
+  indices: { XBKW: 'INDEX' },
+}
+let moment = 0
+const daily = (): Source => ({ is: 'market', frame: '1 day', version: `2026-03-16 Open ${moment++}` })
+const scan = (rule: string, among?: string[], measures: string[] = []) =>
+  runScan(market, daily(), { rule, measures, among }, () => undefined)
+const symbolsOf = (found: Awaited<ReturnType<typeof scan>>) => found.rows.map((row) => row.symbol)
+
+beforeEach(async () => {
+  asked = []
+  await forget(frameName({ every: '1 day', soFar: false, extras: [] }))
+  await Promise.all(db.tables.map((table) => table.clear()))
+})
+
+describe('a scan in the page', () => {
+  it('gives rows in the order of the universe, and names members that have no bars', async () => {
+    expect(symbolsOf(await scan('close > 5', ['TARN', 'BECK', 'RILL']))).toEqual(['TARN', 'BECK'])
+    const found = await scan('close > 5', ['GONE', 'BECK', 'TARN'])
+    expect(symbolsOf(found)).toEqual(['BECK', 'TARN'])
+    expect(found.absent).toEqual(['GONE'])
+    expect(found.looked).toBe(2)
+  })
+
+  it('of nobody finds nobody', async () => {
+    const found = await scan('close > 5', [])
+    expect([found.rows, found.looked, found.absent]).toEqual([[], 0, []])
+  })
+
+  it('knows the index of each security’s venue', async () => {
+    const found = await scan('close - beside("index", close) < -9', ['BECK', 'RILL', 'TARN'])
+    expect(symbolsOf(found)).toEqual(['RILL'])
+  })
+
+  it('asks for company figures and quotes only where the rule looks at them', async () => {
+    await scan('close > 1')
+    expect(asked).not.toContain('reports')
+    expect(symbolsOf(await scan('earnings per share > 1.5'))).toEqual(['TARN'])
+    expect(asked).toContain('reports')
+    expect(asked).not.toContain('quotes')
+    // Quotes are of now: they stand on the last bar.
+    expect(symbolsOf(await scan('last > close', ['BECK', 'RILL', 'TARN']))).toEqual(['BECK', 'RILL', 'TARN'])
+    expect(asked).toContain('quotes')
+  })
+
+  it('figures that the trader brought take the place of the market’s', async () => {
+    await db.ownReports.put({ symbol: 'BECK', reports: [{ known: 0, eps: 9 }] })
+    expect(symbolsOf(await scan('earnings per share > 5 and close > 0'))).toEqual(['BECK'])
+  })
+
+  it('levels drawn by hand are those of each security', async () => {
+    await db.layouts.put({
+      symbol: 'TARN',
+      drawings: [{ id: 'a', kind: 'level', name: 'shelf', price: 5.5 }],
+      ...{ panels: [], frames: [], changedAt: 1 },
+    })
+    const found = await scan('close > level("shelf")')
+    expect(symbolsOf(found)).toEqual(['TARN'])
+    // Those without that level are unknown, not failed.
+    expect(found.unknown).toContain('BECK')
+  })
+
+  it('looks at the trader’s own bars by themselves, in their own zone', async () => {
+    const data = await keepOwnData('mine', '1 day', [{ symbol: 'MOORS', bars: barsOf([3, 4]) }])
+    const source: Source = { is: 'own', dataId: data.id, version: 'x' }
+    const found = await runScan(market, source, { rule: 'close > 1', measures: [] }, () => undefined)
+    expect([symbolsOf(found), found.zone]).toEqual([['MOORS'], 'UTC'])
+    expect(asked).toEqual([])
+  })
+
+  it('can be given up while it runs', async () => {
+    const stop = new AbortController()
+    stop.abort()
+    const job = runScan(market, daily(), { rule: 'close > 1', measures: [] }, () => undefined, stop.signal)
+    await expect(job).rejects.toThrow('canceled')
+  })
+})
+
+describe('what stands beside a scan', () => {
+  it('why one meets the rule, as of a day too; nothing of one that is not there', async () => {
+    const why = await explainOne(market, daily(), { rule: 'close > 5', symbol: 'TARN' })
+    expect([why?.verdict, why?.sentence]).toEqual(['holds', 'close 6.00 is above 5'])
+    const by = barsOf(CLOSES.TARN).end[3]
+    const then = await explainOne(market, daily(), { rule: 'close > 5', symbol: 'TARN', by })
+    expect([then?.verdict, then?.sentence]).toEqual(['fails', 'close 4.00 is not above 5'])
+    expect(await explainOne(market, daily(), { rule: 'close > 5', symbol: 'GONE' })).toBeUndefined()
+  })
+
+  it('how all moved together', async () => {
+    const { advancing, declining } = await breadthOf(market, daily(), ['BECK', 'RILL', 'TARN'])
+    expect([advancing.at(-1), declining.at(-1)]).toEqual([2, 1])
+  })
+
+  it('every time that the rule came true', async () => {
+    const counts = await historyOf(
+      market,
+      daily(),
+      { rule: 'close > 3', ahead: [1], among: ['TARN'] },
+      () => undefined,
+    )
+    expect(counts?.hits.map((hit) => [hit.symbol, hit.close, hit.changes[0]])).toEqual([['TARN', 4, 25]])
+  })
+
+  it('pairs of the universe, and none of one alone', async () => {
+    const ask = { length: 5, least: 0 }
+    const some = await pairsOf(market, daily(), { ...ask, among: ['RILL', 'TARN', 'INDEX'] }, () => undefined)
+    for (const pair of some) expect(Math.abs(pair.correlation)).toBeLessThanOrEqual(1)
+    expect(await pairsOf(market, daily(), { ...ask, among: ['TARN'] }, () => undefined)).toEqual([])
+  })
+})
