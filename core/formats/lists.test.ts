@@ -53,6 +53,19 @@ describe('company figures from CSV', () => {
       [6, 'confirmed "perhaps" is neither yes nor no'],
     ])
   })
+  it.each([
+    ['120M', 120_000_000],
+    ['1.5 k', 1_500],
+    ['2b', 2_000_000_000],
+    ['"1,200"', 1_200],
+  ])('%s shares are %d', (text, shares) => {
+    const { reports, bad } = read(`symbol,date,float\nTARN,2026-03-02,${text}\n`)
+    expect(bad).toEqual([])
+    expect(reports.get('TARN')![0].float).toBe(shares)
+  })
+  it.each(['M', '1.2.3M', '12x', '-5M'])('%s shares are none', (text) => {
+    expect(read(`symbol,date,float\nTARN,2026-03-02,${text}\n`).bad[0].line).toBe(2)
+  })
   it('says what a file lacks', () => {
     expect(() => read('date,eps\n2026-01-01,1\n')).toThrow('no column "symbol"')
     expect(() => read('symbol,date,colour\nA,2026-01-01,red\n')).toThrow('no column of figures')

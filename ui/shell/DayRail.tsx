@@ -12,7 +12,7 @@ import { useLink } from '../link/useLink'
 import css from './DayRail.module.css'
 import { clockText, minuteOfDay } from './marketTime'
 
-interface Mark {
+export interface Mark {
   minute: number
   shape: string
   look?: string
@@ -64,7 +64,7 @@ function orderMarks(orders: readonly Order[]): Mark[] {
 const APART = 13
 
 /** Marks that would lie on each other, drawn as one at the first of them: it tells them all and goes to the latest. */
-function together(marks: readonly Mark[]): Mark[] {
+export function together(marks: readonly Mark[]): Mark[] {
   const groups: Mark[][] = []
   for (const mark of [...marks].sort((a, b) => a.minute - b.minute)) {
     const group = groups.at(-1)
