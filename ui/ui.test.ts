@@ -10,7 +10,7 @@ import { barLabel, chartOption, type Inks, type Line, type Drawn } from './look/
 import { asOfText, clockText, minuteOfDay, spanText } from './shell/marketTime'
 import { sheetColumns, type PricedRow } from './sheet/columns'
 import { FILE_LIMIT, readFile } from './sheet/readFile'
-import { workbook } from './table/exportTable'
+import { exportTable, workbook } from './table/exportTable'
 import { draftOf, type Ticket, useTicket } from './ticket/ticketStore'
 
 const order = (part: Partial<Order> = {}): Order => ({
@@ -317,5 +317,19 @@ describe('files', () => {
     )
     const bytes = new Uint8Array(await blob.arrayBuffer())
     expect([bytes[0], bytes[1]]).toEqual([0x50, 0x4b])
+  })
+})
+
+describe('tables as files', () => {
+  it('figures have no digits that binary fractions made up', async () => {
+    const saved: Blob[] = []
+    Object.assign(globalThis, {
+      document: { createElement: () => ({ click: () => undefined, remove: () => undefined, style: {} }) },
+    })
+    URL.createObjectURL = (blob) => (saved.push(blob as Blob), 'blob:x')
+    URL.revokeObjectURL = () => undefined
+    const rows = [{ x: 0.1 + 0.2 }, { x: 1.2 * 2887.35 }, { x: NaN }, { x: 123456.789012 }]
+    await exportTable('t', 'csv', rows, [{ id: 'x', header: 'x', value: (row) => row.x }])
+    expect(await saved[0].text()).toBe('x\r\n0.3\r\n3464.82\r\n\r\n123456.789012\r\n')
   })
 })

@@ -2,7 +2,8 @@
 import { Button, Popover, Switch, TextInput } from '@mantine/core'
 import { DateTime } from 'luxon'
 import { useState } from 'react'
-import { isIntraday, parseTimeframe, timeframeText } from '@/core/market/timeframe'
+import { isIntraday, parseTimeframe } from '@/core/market/timeframe'
+import { AnyLength } from '../market/AnyLength'
 import { useLink } from '../link/useLink'
 import { splitFrame } from '../market/frames'
 import css from './Find.module.css'
@@ -23,9 +24,7 @@ export function FrameChoice() {
   const [open, setOpen] = useState(false)
   const { frame, asOfDate } = useFind()
   const { every, soFar } = splitFrame(frame)
-  const [text, setText] = useState('')
   const [date, setDate] = useState('')
-  const asked = parseTimeframe(text)
   const today = useLink((s) => s.clock?.now.slice(0, 10))
   const ahead = today !== undefined && date > today
   const take = (change: { every?: string; soFar?: boolean; asOfDate?: string | undefined }) => {
@@ -65,29 +64,7 @@ export function FrameChoice() {
             </Button>
           ))}
         </div>
-        <form
-          className={css.row}
-          onSubmit={(e) => {
-            e.preventDefault()
-            if (asked) take({ every: timeframeText(asked) })
-          }}
-        >
-          <TextInput
-            label="Any other length"
-            placeholder="2 hours, 3 days, 45 min"
-            value={text}
-            onChange={(e) => setText(e.currentTarget.value)}
-            error={
-              text.trim() !== '' && !asked
-                ? 'A whole number of minutes, hours, days, weeks or months'
-                : undefined
-            }
-            style={{ flex: 1 }}
-          />
-          <Button type="submit" variant="default" disabled={!asked}>
-            Use
-          </Button>
-        </form>
+        <AnyLength label="Any other length" onUse={(next) => take({ every: next })} />
         <Switch
           mt={12}
           label="with the bar that is still growing"
