@@ -219,7 +219,7 @@ function Charts(props: ChartsProps) {
           {rule}
         </Link>
         {!dataId && <LiveVerdict symbol={symbol} source={source} />}
-        <span className="soft">△ came true {hits.length} times</span>
+        <span className="soft">△ came true {hits.length === 1 ? 'once' : `${hits.length} times`}</span>
         {!dataId && (
           <Menu position="bottom-end">
             <Menu.Target>

@@ -15,7 +15,7 @@ export function OtherFrame({ every, onChoose }: { every?: string; onChoose(every
           aria-label="Bars of another length"
           onClick={() => setOpen(!open)}
         >
-          {every ?? 'other'}
+          {every ? every.replace(/^(?!1 )(\d+ (?:hour|day|week|month))$/, '$1s') : 'other'}
         </button>
       </Popover.Target>
       <Popover.Dropdown w={300}>

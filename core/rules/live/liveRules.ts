@@ -2,7 +2,17 @@ import { roughMinutes, type Timeframe, timeframeText } from '../../market/timefr
 import { type Node } from '../tree'
 import { UNKNOWN } from '../verdict'
 import { LiveCompiler } from './compileLive'
-import { asBars, Coarser, Days, type LiveAbout, type LiveBar, newTrack, remember, type Track } from './track'
+import {
+  asBars,
+  Coarser,
+  Days,
+  type LiveAbout,
+  type LiveBar,
+  newTrack,
+  remember,
+  sameBar,
+  type Track,
+} from './track'
 
 /** The base of one security: its days, and the tracks made of its bars, finest first. */
 interface Feed {
@@ -86,7 +96,8 @@ export class LiveRules {
 
   private run(track: Track, bar: LiveBar, keep: boolean): void {
     track.end = bar.end
-    const view = asBars(bar, track.every, this.zoneOf(track))
+    if (!track.view || !sameBar(track.view, bar)) track.view = asBars(bar, track.every, this.zoneOf(track))
+    const { view } = track
     track.now = new Array<number>(track.cells.length)
     for (const [i, cell] of track.cells.entries()) track.now[i] = cell(view, keep, this.about)
     if (!keep) return

@@ -18,6 +18,17 @@ export function asBars(bar: LiveBar, every: Timeframe, zone: string): Bars {
   return out
 }
 
+/** The same with other values of the same bar: what the calendar says of it need not be asked again. */
+export function sameBar(bars: Bars, bar: LiveBar): boolean {
+  if (bars.time[0] !== bar.time || bars.end[0] !== bar.end) return false
+  for (const name of SERIES) bars[name][0] = bar[name]
+  for (const name of EXTRAS) {
+    if ((bar[name] === undefined) !== (bars[name] === undefined)) return false
+    if (bars[name]) bars[name][0] = bar[name]!
+  }
+  return true
+}
+
 /** Row `i` of bars as one bar. */
 export function barAt(bars: Bars, i: number): LiveBar {
   const bar = { time: bars.time[i], end: bars.end[i] } as LiveBar
@@ -49,6 +60,8 @@ export interface Track {
   done: number[]
   /** Values of the last complete bars of cells that are looked back at from finer bars; newest last. */
   past: Map<number, { depth: number; values: number[] }>
+  /** The last bar that was fed, as columns of one row; a tick of the same bar is written into it. */
+  view?: Bars
   /** End of the last bar that was fed. */
   end: number
   coarser?: Coarser
