@@ -1,39 +1,12 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
-import { type BarsAnswer, type BarsRequest } from './bars.protocol'
+import { answered, inThisThread, SameThread } from '@/tests/sameThread'
 import { BarsReader } from './barsReader'
 
-/** The worker's own code in this thread, behind the interface of a worker. */
-class SameThread {
-  onmessage: ((event: { data: unknown }) => void) | undefined
-  onerror: ((event: { message: string }) => void) | undefined
-  ended = false
-
-  constructor() {
-    SameThread.now = this
-  }
-
-  postMessage(data: BarsRequest): void {
-    setTimeout(() => {
-      const { onmessage } = globalThis as unknown as { onmessage(event: { data: BarsRequest }): void }
-      if (!this.ended) onmessage({ data })
-    }, 0)
-  }
-
-  terminate(): void {
-    this.ended = true
-  }
-
-  static now: SameThread | undefined
-}
-
 beforeAll(async () => {
-  Object.assign(globalThis, {
-    Worker: SameThread,
-    postMessage: (data: BarsAnswer) => SameThread.now!.onmessage?.({ data }),
-  })
+  inThisThread()
   await import('./bars.worker')
 })
-afterAll(() => new Promise((resolve) => setTimeout(resolve, 30)))
+afterAll(answered)
 
 const file = (name: string, lines: readonly string[]) =>
   new File([lines.join('\n')], name, { type: 'text/csv' })
@@ -84,7 +57,7 @@ describe('files of bars that are read away from the page', () => {
   it('a worker that breaks fails what waits for it, in words', async () => {
     const reader = new BarsReader()
     const waiting = reader.open([file('TARN.csv', DAYS)], 100)
-    SameThread.now!.onerror?.({ message: 'out of memory' })
+    SameThread.made.at(-1)!.onerror?.({ message: 'out of memory' })
     await expect(waiting).rejects.toThrow('out of memory')
   })
 })

@@ -2,29 +2,9 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
 import { makeTable, ownMemory } from '@/core/market/barTable'
 import { finishScan, addPart, type ScanPart } from '@/core/scan/scan'
 import { barsOf } from '@/tests/bars'
-import { type Job, type ScanAnswer, type ScanRequest } from './scan.protocol'
+import { answered, inThisThread, SameThread } from '@/tests/sameThread'
+import { type Job } from './scan.protocol'
 import { ScanPool } from './scanPool'
-
-/** The worker's own code in this thread, behind the interface of a worker. */
-class SameThread {
-  static made: SameThread[] = []
-  onmessage: ((event: { data: unknown }) => void) | undefined
-  onerror: ((event: { message: string }) => void) | undefined
-
-  constructor() {
-    SameThread.made.push(this)
-  }
-
-  postMessage(data: ScanRequest): void {
-    // As a real one would: later.
-    setTimeout(() => {
-      SameThread.now = this
-      ;(globalThis as unknown as { onmessage(event: { data: ScanRequest }): void }).onmessage({ data })
-    }, 0)
-  }
-
-  static now: SameThread | undefined
-}
 
 const many = (n: number) => ({
   symbols: ['INDEX', 'RISES', ...Array.from({ length: n }, (_, i) => `S${i}`)],
@@ -55,15 +35,11 @@ async function scanned(pool: ScanPool, job: Extract<Job, { ask: 'scan' }>, rows?
 }
 
 beforeAll(async () => {
-  Object.assign(globalThis, {
-    Worker: SameThread,
-    postMessage: (data: ScanAnswer) => SameThread.now!.onmessage?.({ data }),
-  })
+  inThisThread()
   await import('./scan.worker')
 })
 
-// What was posted last is answered before the globals of the test are taken away.
-afterAll(() => new Promise((resolve) => setTimeout(resolve, 30)))
+afterAll(answered)
 
 describe('the scan workers', () => {
   it('share out the rows of a table, tell what they found as it comes, and together look at all', async () => {

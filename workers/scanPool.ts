@@ -1,57 +1,20 @@
 import { type BarTable } from '@/core/market/barTable'
 import { type Part } from '@/core/rules'
-import {
-  type About,
-  type Job,
-  type JobPart,
-  type On,
-  type ScanAnswer,
-  type ScanRequest,
-} from './scan.protocol'
-
-type Unnumbered = ScanRequest extends infer R ? (R extends { id: number } ? Omit<R, 'id'> : never) : never
+import { Requests } from './requests'
+import { type About, type Job, type JobPart, type On, type ScanRequest } from './scan.protocol'
 
 /** Rows of one piece of work: small enough that progress moves and a cancel is soon heard. */
 const PIECE = 128
 
 export const CANCELED = 'canceled'
 
-/** One worker and the requests that it has not answered. */
-class Hand {
-  private worker: Worker | undefined
-  private last = 0
-  private readonly waiting = new Map<
-    number,
-    { done: (value: never) => void; failed: (error: Error) => void }
-  >()
+type Hand = Requests<ScanRequest>
 
-  ask<T>(request: Unnumbered): Promise<T> {
-    const id = ++this.last
-    return new Promise<T>((done, failed) => {
-      this.waiting.set(id, { done: done as (value: never) => void, failed })
-      this.start().postMessage({ ...request, id })
-    })
-  }
-
-  private start(): Worker {
-    if (this.worker) return this.worker
-    const worker = new Worker(new URL('./scan.worker.ts', import.meta.url), { type: 'module' })
-    worker.onmessage = (event: MessageEvent<ScanAnswer>) => {
-      const { data } = event
-      const waiting = this.waiting.get(data.id)
-      this.waiting.delete(data.id)
-      if (data.ok) waiting?.done(data.value as never)
-      else waiting?.failed(new Error(data.problem))
-    }
-    worker.onerror = (event) => {
-      const reason = event.message || 'its worker could not be loaded'
-      for (const { failed } of this.waiting.values())
-        failed(new Error(`The scan stopped: ${reason}. Try it again.`))
-      this.waiting.clear()
-    }
-    return (this.worker = worker)
-  }
-}
+const newHand = (): Hand =>
+  new Requests<ScanRequest>(
+    () => new Worker(new URL('./scan.worker.ts', import.meta.url), { type: 'module' }),
+    (reason) => `The scan stopped: ${reason}. Try it again.`,
+  )
 
 export interface JobOptions {
   /** Rows of the table; all where left out. */
@@ -70,7 +33,7 @@ export class ScanPool {
   private readonly rowsIn = new Map<string, number>()
 
   constructor(size = Math.max(1, Math.min(8, globalThis.navigator?.hardwareConcurrency ?? 2))) {
-    this.hands = Array.from({ length: size }, () => new Hand())
+    this.hands = Array.from({ length: size }, newHand)
   }
 
   get size(): number {

@@ -83,6 +83,12 @@ const drawnWith = (lines: Drawn['lines']): Drawn => ({
   ...{ hits: [], levels: [], drawings: [], marks: [], spots: [] },
 })
 
+const optionOf = (lines: Drawn['lines']) =>
+  chartOption(thinned(source.base, 0, 60, 900), source.base, drawnWith(lines), inks, false) as {
+    series: { name: string; step?: unknown }[]
+    grid: { left: number; right: number; outerBoundsMode: string }[]
+  }
+
 describe('lines of a chart', () => {
   it('are what the rule looks at, the columns asked for and the measures of panels, each once', () => {
     const lines = linesOf(
@@ -105,15 +111,7 @@ describe('lines of a chart', () => {
   it('that hold for a session are drawn in steps, the others from bar to bar', () => {
     const lines = linesOf(source, 'close > 1', ['prior.high', 'sma(close, 5)'], [])
     expect(lines.map((line) => line.steps)).toEqual([true, false])
-    const option = chartOption(
-      thinned(source.base, 0, 60, 900),
-      source.base,
-      drawnWith(lines),
-      inks,
-      false,
-    ) as {
-      series: { name: string; step?: unknown }[]
-    }
+    const option = optionOf(lines)
     const step = (name: string) => option.series.find((s) => s.name === name)?.step
     expect([step('prior.high'), step('sma(close, 5)')]).toEqual(['end', false])
   })
@@ -126,15 +124,7 @@ describe('lines of a chart', () => {
   it('panels stand exactly under one another, whatever their labels', () => {
     const lines = linesOf(source, 'rsi(14) > 3', ['roc(close, 3)', 'close * volume'], [])
     expect(panelsOf(lines).map((panel) => panel.id)).toEqual(['volume', 'number', 'percent', 'money'])
-    const option = chartOption(
-      thinned(source.base, 0, 60, 900),
-      source.base,
-      drawnWith(lines),
-      inks,
-      false,
-    ) as {
-      grid: { left: number; right: number; outerBoundsMode: string }[]
-    }
+    const option = optionOf(lines)
     expect(new Set(option.grid.map((g) => [g.left, g.right, g.outerBoundsMode].join()))).toEqual(
       new Set(['8,62,none']),
     )

@@ -168,6 +168,21 @@ describe('an update that is broken off', () => {
     expect(update()).toMatchObject({ state: 'done' })
   })
 
+  it('no security is there twice where the listing has changed since', async () => {
+    const market = many()
+    await bring(market)
+    // One that is listed first moves all others on by one place.
+    market.closes = { FIRST: market.closes.S0, ...market.closes }
+    const { length } = market.asked
+    market.before = (ask) => {
+      if (ask > length + 1) throw unreachable()
+    }
+    const { symbols } = openTable(await bring(market))
+    expect(new Set(symbols).size).toBe(symbols.length)
+    expect(symbols.slice(0, 2)).toEqual(['FIRST', 'S0'])
+    expect(symbols.length).toBeGreaterThan(590)
+  })
+
   it('where nothing is kept, that is the message; any other refusal is told as it is', async () => {
     const market = new Market(['TARN'], 4)
     market.before = () => {

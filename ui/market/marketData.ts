@@ -106,7 +106,7 @@ async function update(ask: UpdateAsk): Promise<BarTable> {
         })
     if (!chunk) {
       const set = openedChunk(old)
-      if (set) sets.push(set)
+      if (set) sets.push(only(set, part))
       continue
     }
     sets.push(chunk.set)
@@ -177,6 +177,12 @@ async function bringChunk(
     keptAt: Date.now(),
   }
   return { set, fetched, changed }
+}
+
+/** Those of the securities that are asked for: the listing may have changed since the others were kept. */
+function only({ symbols, bars }: BarSet, wanted: readonly string[]): BarSet {
+  const rows = [...symbols.keys()].filter((i) => wanted.includes(symbols[i]))
+  return { symbols: rows.map((i) => symbols[i]), bars: rows.map((i) => bars[i]) }
 }
 
 /** The bars of a chunk; undefined where there is none, or where what lies there is damaged: it comes anew. */
@@ -290,7 +296,9 @@ async function withQuotes(ask: UpdateAsk): Promise<BarTable> {
     { every: timeframeOf(frame.every), asOf: '' },
     sharedMemory,
   )
-  held.set(frameName(frame), { table, version, set: openTable(table) })
+  const name = frameName(frame)
+  held.set(name, { table, version, set: openTable(table) })
+  tell(name, { state: 'done', problem: undefined })
   return table
 }
 

@@ -6,33 +6,17 @@ import { type Security } from '@/core/market/security'
 import { keepOwnData } from '@/store/own'
 import { db } from '@/store/db'
 import { barsOf } from '@/tests/bars'
-import { type ScanAnswer, type ScanRequest } from '@/workers/scan.protocol'
+import { answered, inThisThread } from '@/tests/sameThread'
 import { type Broker } from '../link/broker'
 import { frameName } from './frames'
 import { forget } from './marketData'
 import { breadthOf, explainOne, historyOf, type Market, pairsOf, runScan, type Source } from './scanEngine'
 
-/** The worker's own code in this thread, behind the interface of a worker. */
-class SameThread {
-  onmessage: ((event: { data: unknown }) => void) | undefined
-  static now: SameThread | undefined
-
-  postMessage(data: ScanRequest): void {
-    setTimeout(() => {
-      SameThread.now = this
-      ;(globalThis as unknown as { onmessage(event: { data: ScanRequest }): void }).onmessage({ data })
-    }, 0)
-  }
-}
-
 beforeAll(async () => {
-  Object.assign(globalThis, {
-    Worker: SameThread,
-    postMessage: (data: ScanAnswer) => SameThread.now!.onmessage?.({ data }),
-  })
+  inThisThread()
   await import('@/workers/scan.worker')
 })
-afterAll(() => new Promise((resolve) => setTimeout(resolve, 30)))
+afterAll(answered)
 
 const CLOSES: Record<string, number[]> = {
   INDEX: [10, 11, 12, 11, 13, 14],

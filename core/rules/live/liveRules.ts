@@ -60,8 +60,9 @@ export class LiveRules {
   private feedOf(beside: string | undefined, every: Timeframe): Feed {
     let feed = this.feeds.get(beside)
     if (!feed) {
-      const zone = beside === undefined ? this.about.zone : (this.about.zoneOf?.(beside) ?? this.about.zone)
-      this.feeds.set(beside, (feed = { days: new Days(zone), base: newTrack(every, beside), coarse: [] }))
+      const { zone, zoneOf } = this.about
+      const days = new Days(beside === undefined ? zone : (zoneOf?.(beside) ?? zone))
+      this.feeds.set(beside, (feed = { days, base: newTrack(every, beside), coarse: [] }))
     }
     return feed
   }
@@ -79,7 +80,7 @@ export class LiveRules {
     // What has ended is complete, before anything is made of the new bar; the finer first.
     for (const track of feed.coarse) {
       const ended = track.coarser!.ended(bar, day)
-      if (ended) this.run(track, ended, true)
+      if (ended) this.run(track, ended, true, feed)
     }
     for (const track of feed.coarse) {
       if (!keep) {
@@ -88,15 +89,15 @@ export class LiveRules {
         continue
       }
       const made = track.coarser!.add(bar, day)
-      if (made.complete) this.run(track, made.bar, false)
+      if (made.complete) this.run(track, made.bar, false, feed)
       else track.now = track.done
     }
-    this.run(feed.base, bar, keep)
+    this.run(feed.base, bar, keep, feed)
   }
 
-  private run(track: Track, bar: LiveBar, keep: boolean): void {
+  private run(track: Track, bar: LiveBar, keep: boolean, { days }: Feed): void {
     track.end = bar.end
-    if (!track.view || !sameBar(track.view, bar)) track.view = asBars(bar, track.every, this.zoneOf(track))
+    if (!track.view || !sameBar(track.view, bar)) track.view = asBars(bar, track.every, days.zone)
     const { view } = track
     track.now = new Array<number>(track.cells.length)
     for (const [i, cell] of track.cells.entries()) track.now[i] = cell(view, keep, this.about)
@@ -104,9 +105,6 @@ export class LiveRules {
     track.done = track.now
     remember(track)
   }
-
-  private zoneOf = ({ beside }: Track): string =>
-    beside === undefined ? this.about.zone : (this.about.zoneOf?.(beside) ?? this.about.zone)
 
   /** Value of a measure, or answer of a rule (see verdict.ts), by its place among the trees. */
   value(which: number): number {

@@ -81,8 +81,7 @@ export function remember(track: Track): void {
 
 /** What a day's bars tell of the day: shared by all that is made of them. */
 export interface Day {
-  /** Start of the local day, and of the next. */
-  from: number
+  /** Start of the next local day. */
   to: number
   local: DateTime
   /** Start of its first bar, and the minute of the day at which the last bar of the day before ended. */
@@ -106,10 +105,9 @@ export class Days {
   of(bar: LiveBar): Day {
     if (!this.day || !(bar.time < this.day.to)) {
       const local = DateTime.fromMillis(bar.time, { zone: this.zone })
-      const from = local.startOf('day')
       const endBefore = this.day ? minuteOf(this.lastEnd, this.zone) : NaN
-      const to = from.plus({ days: 1 }).toMillis()
-      this.day = { from: from.toMillis(), to, local, first: bar.time, endBefore }
+      const to = local.startOf('day').plus({ days: 1 }).toMillis()
+      this.day = { to, local, first: bar.time, endBefore }
     }
     this.lastEnd = bar.end
     return this.day

@@ -1,0 +1,51 @@
+/** What every worker answers: to which request, and the value or what is wrong, in words. */
+type Answer = { id: number; ok: true; value: unknown } | { id: number; ok: false; problem: string }
+
+/** A request before it has its number. */
+type Unnumbered<R> = R extends { id: number } ? Omit<R, 'id'> : never
+
+/** One worker and the requests that it has not answered. It is started with the first of them. */
+export class Requests<R extends { id: number }> {
+  private worker: Worker | undefined
+  private last = 0
+  private readonly waiting = new Map<
+    number,
+    { done: (value: never) => void; failed: (error: Error) => void }
+  >()
+
+  /** `start` makes the worker; `broken` says to those who wait that it broke, and why. */
+  constructor(
+    private readonly start: () => Worker,
+    private readonly broken: (reason: string) => string,
+  ) {}
+
+  ask<T>(request: Unnumbered<R>): Promise<T> {
+    const id = ++this.last
+    return new Promise<T>((done, failed) => {
+      this.waiting.set(id, { done: done as (value: never) => void, failed })
+      this.started().postMessage({ ...request, id })
+    })
+  }
+
+  /** Ends the worker; what is still asked for does not come. */
+  end(): void {
+    this.worker?.terminate()
+  }
+
+  private started(): Worker {
+    if (this.worker) return this.worker
+    const worker = this.start()
+    worker.onmessage = ({ data }: MessageEvent<Answer>) => {
+      const waiting = this.waiting.get(data.id)
+      this.waiting.delete(data.id)
+      if (data.ok) waiting?.done(data.value as never)
+      else waiting?.failed(new Error(data.problem))
+    }
+    worker.onerror = (event) => {
+      const reason = event.message || 'its worker could not be loaded'
+      for (const { failed } of this.waiting.values()) failed(new Error(this.broken(reason)))
+      this.waiting.clear()
+    }
+    return (this.worker = worker)
+  }
+}
