@@ -27,8 +27,8 @@ export interface On {
 export type Job =
   | ({ ask: 'scan'; rule: string; measures: string[]; by?: number } & On)
   | ({ ask: 'breadth'; by?: number } & On)
-  | ({ ask: 'hits'; rule: string; ahead: number[] } & On)
-  | ({ ask: 'pairs'; length: number; among: number[]; least: number } & On)
+  | ({ ask: 'hits'; rule: string; ahead: number[]; by?: number } & On)
+  | ({ ask: 'pairs'; length: number; among: number[]; least: number; by?: number } & On)
 
 export type JobPart<J extends Job = Job> = J extends { ask: 'scan' }
   ? ScanPart

@@ -28,6 +28,17 @@ function setOf(name: string): Kept {
   return set
 }
 
+let past: { set: Kept; by: number; cut: BarSet } | undefined
+
+/** A set as it stood at a past moment; the last one is kept, since the pieces of a job ask for the same. */
+function asOf(name: string, by: number | undefined): BarSet {
+  const set = setOf(name)
+  if (by === undefined) return set
+  if (past?.set !== set || past.by !== by)
+    past = { set, by, cut: { symbols: set.symbols, bars: set.bars.map((bars) => completedBy(bars, by)) } }
+  return past.cut
+}
+
 /** The tree of a text that was checked on the page already; says what is wrong all the same. */
 function treeOf(checked: Checked): Node {
   if (!checked.type) throw new RangeError(checked.issues.map(sayIssue).join(' '))
@@ -81,9 +92,12 @@ function work(job: Job, rows: number[]): JobPart {
         rows.map((row) => (job.by === undefined ? set.bars[row] : completedBy(set.bars[row], job.by))),
       )
     case 'hits':
-      return countHits(set, treeOf(checkRule(job.rule, every)), job.ahead, { ...optionsOf(job), rows })
+      return countHits(asOf(job.data, job.by), treeOf(checkRule(job.rule, every)), job.ahead, {
+        ...optionsOf(job, job.by),
+        rows,
+      })
     case 'pairs':
-      return scanPairs(set, rows, job.among, job.length, job.least)
+      return scanPairs(asOf(job.data, job.by), rows, job.among, job.length, job.least)
   }
 }
 

@@ -131,11 +131,18 @@ function Find() {
         </div>
         {running && <Progress value={progress} aria-label="Scan under way" size={3} />}
         {view === 'before' ? (
-          <HistoryView source={source} among={chosen.among} checked={checked} every={every} open={open} />
+          <HistoryView
+            source={source}
+            among={chosen.among}
+            checked={checked}
+            every={every}
+            by={by}
+            open={open}
+          />
         ) : view === 'ballot' ? (
-          <BallotView source={source} among={chosen.among} symbols={symbols} open={open} />
+          <BallotView source={source} among={chosen.among} symbols={symbols} by={by} open={open} />
         ) : view === 'pairs' ? (
-          <PairsView source={source} among={chosen.among} />
+          <PairsView source={source} among={chosen.among} by={by} />
         ) : (
           <>
             <Summary problem={problem} asked={chosen.among?.length} />

@@ -32,12 +32,15 @@ export function HistoryView({
   among,
   checked,
   every,
+  by,
   open,
 }: {
   source: Source | undefined
   among: readonly string[] | undefined
   checked: Checked
   every: Timeframe
+  /** As of a past moment: nothing after it is known. */
+  by: number | undefined
   open(symbol: string): void
 }) {
   const market = useMarket()
@@ -46,13 +49,13 @@ export function HistoryView({
   const [which, setWhich] = useState(1)
   const [selected, setSelected] = useState<string>()
   const { data, error, isFetching } = useQuery({
-    queryKey: ['history', rule, JSON.stringify(source), among],
+    queryKey: ['history', rule, JSON.stringify(source), among, by],
     enabled:
       market !== undefined && source !== undefined && checked.type !== undefined && noPast(rule) === '',
     staleTime: Infinity,
     queryFn: async ({ signal }) => {
       const progress = (done: number, of: number) => setProgress((100 * done) / of)
-      const counts = await historyOf(market!, source!, { rule, ahead: AHEAD, among }, progress, signal)
+      const counts = await historyOf(market!, source!, { rule, ahead: AHEAD, among, by }, progress, signal)
       if (!counts) return null
       const summaries: Followed[] = []
       for (const k of AHEAD.keys()) {

@@ -2,9 +2,10 @@
 import { Button, TextInput } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
+import { completedBy } from '@/core/market/bars'
 import { checkRule, type Part } from '@/core/rules'
 import { hitRows } from '@/core/scan/hits'
-import { type ScanFrame, type Universe } from '@/store/db'
+import { type Universe } from '@/store/db'
 import { useSecurities } from '../link/LinkProvider'
 import { Followed } from '../look/Followed'
 import { useBars } from '../look/useBars'
@@ -12,7 +13,7 @@ import { countedIn, noPast, splitFrame } from '../market/frames'
 import { VerdictMark } from '../shell/VerdictMark'
 import { useTicket } from '../ticket/ticketStore'
 import css from './Find.module.css'
-import { useFind } from './findStore'
+import { type Found, useFind } from './findStore'
 import { explainOne, type Source } from '../market/scanEngine'
 import { useBarSource } from '../market/useBesides'
 import { useMarket } from '../market/useMarket'
@@ -77,7 +78,7 @@ export function WhyPanel({ source, open }: { source: Source | undefined; open(sy
       {source && <Why symbol={selected} source={source} rule={result.rule} by={result.by} />}
       {ask}
       <h3>When it happened before</h3>
-      <Before symbol={selected} universe={universe} frame={result.frame} rule={result.rule} />
+      <Before symbol={selected} universe={universe} found={result} />
     </>
   )
 }
@@ -117,17 +118,18 @@ function Parts({ parts }: { parts: readonly Part[] }) {
 function Before({
   symbol,
   universe,
-  frame,
-  rule,
+  found: { frame, rule, by },
 }: {
   symbol: string
   universe: Universe
-  frame: ScanFrame
-  rule: string
+  found: Found
 }) {
   const dataId = universe.is === 'own' ? universe.dataId : undefined
-  const bars =
-    useBars(symbol, splitFrame(frame).every, { dataId, extras: countedIn([rule]) }).data ?? undefined
+  const { data } = useBars(symbol, splitFrame(frame).every, { dataId, extras: countedIn([rule]) })
+  const bars = useMemo(
+    () => (data && by !== undefined ? completedBy(data, by) : (data ?? undefined)),
+    [data, by],
+  )
   const source = useBarSource(symbol, bars, [rule], { own: dataId !== undefined })
   const rows = useMemo(() => {
     if (!source) return undefined

@@ -170,6 +170,17 @@ describe('what stands beside a scan', () => {
     expect(counts?.hits.map((hit) => [hit.symbol, hit.close, hit.changes[0]])).toEqual([['TARN', 4, 25]])
   })
 
+  it('as of a past day, hits and pairs know nothing of what came after', async () => {
+    const by = barsOf(CLOSES.TARN).end[3]
+    const ask = { rule: 'close > 3', ahead: [1], among: ['TARN'], by }
+    const counts = await historyOf(market, daily(), ask, () => undefined)
+    // TARN is at 4 on that day: what follows has not come yet.
+    expect(counts?.hits.map((hit) => [hit.symbol, hit.changes[0]])).toEqual([['TARN', NaN]])
+    const pairs = { length: 5, least: 0, among: ['RILL', 'TARN', 'INDEX'] }
+    expect(await pairsOf(market, daily(), { ...pairs, by }, () => undefined)).toEqual([])
+    expect((await pairsOf(market, daily(), pairs, () => undefined)).length).toBeGreaterThan(0)
+  })
+
   it('pairs of the universe, and none of one alone', async () => {
     const ask = { length: 5, least: 0 }
     const some = await pairsOf(market, daily(), { ...ask, among: ['RILL', 'TARN', 'INDEX'] }, () => undefined)

@@ -210,7 +210,7 @@ export async function breadthOf(
 export async function historyOf(
   market: Market,
   source: Source,
-  ask: { rule: string; ahead: number[]; among?: readonly string[] },
+  ask: { rule: string; ahead: number[]; among?: readonly string[]; by?: number },
   progress: (done: number, of: number) => void,
   signal?: AbortSignal,
 ): Promise<HitCounts | undefined> {
@@ -218,7 +218,7 @@ export async function historyOf(
   await tellAbout(market, [ask.rule], source.version)
   let all: HitCounts | undefined
   await workers().run(
-    { ask: 'hits', ...on, rule: ask.rule, ahead: ask.ahead },
+    { ask: 'hits', ...on, rule: ask.rule, ahead: ask.ahead, by: ask.by },
     (part) => (all = addHits(all, part)),
     { rows: rowsOf(on, ask.among), progress, signal },
   )
@@ -229,7 +229,7 @@ export async function historyOf(
 export async function pairsOf(
   market: Market,
   source: Source,
-  ask: { among: readonly string[]; length: number; least: number },
+  ask: { among: readonly string[]; length: number; least: number; by?: number },
   progress: (done: number, of: number) => void,
   signal?: AbortSignal,
 ): Promise<Pair[]> {
@@ -237,7 +237,7 @@ export async function pairsOf(
   const rows = rowsOf(on, ask.among)!
   const out: Pair[] = []
   await workers().run(
-    { ask: 'pairs', ...on, length: ask.length, least: ask.least, among: rows },
+    { ask: 'pairs', ...on, length: ask.length, least: ask.least, among: rows, by: ask.by },
     (part) => out.push(...part),
     { rows, progress, signal },
   )
