@@ -1,5 +1,7 @@
 import { writeCsv } from '../core/formats/csv'
-import { addHits, countHits, followed, type HitCounts } from '../core/scan/history'
+import { followed } from '../core/scan/followed'
+import { addHits, countHits, type HitCounts } from '../core/scan/history'
+import { sayFollowed } from '../core/scan/sayFollowed'
 import { ruleTree } from './expressions'
 import { EXIT, Failure, note } from './fail'
 import { readSecurities, type SecuritiesOptions } from './securities'
@@ -8,8 +10,6 @@ export interface HitsOptions extends SecuritiesOptions {
   rule: string
   ahead: string[]
 }
-
-const percent = (x: number) => (Number.isNaN(x) ? 'unknown' : `${x.toFixed(2)} %`)
 
 /**
  * Every time that a rule came true, as CSV: symbol, date, close and the change of the close over so many bars, in
@@ -35,12 +35,10 @@ export function hits(options: HitsOptions): string {
     all = addHits(all, found)
   }
   note(`it came true ${rows.length} times`)
-  for (const [k, n] of ahead.entries()) {
+  for (const k of ahead.keys()) {
     const f = followed(all!, k)
     if (f.cases === 0) continue
-    note(
-      `${n} bar${n === 1 ? '' : 's'} later: middle of ${f.cases} hits (${f.independent} on their own) ${percent(f.median)}, 95 % between ${percent(f.low)} and ${percent(f.high)}; of ${f.others.total} other bars ${percent(f.others.median)}`,
-    )
+    note(sayFollowed(rows.length, f))
   }
   return writeCsv(['symbol', 'date', 'close', ...ahead.map((n) => `after ${n} %`)], rows, '\n')
 }

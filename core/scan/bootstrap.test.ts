@@ -1,7 +1,8 @@
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { chance } from '../market/chance'
-import { addTo, casesOf, followed, type Hit, type HitCounts, median } from './history'
+import { casesOf, followed, median } from './followed'
+import { type Hit, type HitCounts } from './history'
 
 const hit = (time: number, change: number, until: number): Hit => ({
   ...{ symbol: 'TARN', time, close: 10 },
@@ -10,9 +11,7 @@ const hit = (time: number, change: number, until: number): Hit => ({
 })
 
 function countsOf(hits: readonly Hit[]): HitCounts {
-  const others = { counts: new Float64Array(800), total: 0, sum: 0, rose: 0 }
-  for (let i = 0; i < 40; i++) addTo(others, Math.sin(i))
-  return { ahead: [5], hits: [...hits], others: [others] }
+  return { ahead: [5], hits: [...hits], others: [[Float64Array.from({ length: 40 }, (_, i) => Math.sin(i))]] }
 }
 
 /** The bounds in the plainest way: cases drawn, put together and sorted, a thousand times. */

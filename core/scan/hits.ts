@@ -3,7 +3,8 @@ import { compile } from '../rules/compile'
 import { type BarSource, Machine } from '../rules/machine'
 import { type Node } from '../rules/tree'
 import { HOLDS } from '../rules/verdict'
-import { median } from './history'
+import { median } from './followed'
+import { percentChange } from './history'
 
 /** Rows at which a rule came true: it holds there and did not on the bar before. */
 export function hitRows(rule: Node, source: BarSource): number[] {
@@ -31,7 +32,7 @@ export function whatFollowed(
   rows: readonly number[],
   ahead: number,
 ): { cases: number; after: number; always: number } {
-  const change = (row: number) => 100 * (bars.close[row + ahead] / bars.close[row] - 1)
+  const change = (row: number) => percentChange(bars.close[row], bars.close[row + ahead])
   const known = (row: number) => row + ahead < bars.close.length && Number.isFinite(change(row))
   const cases = rows.filter(known)
   const all = Array.from(bars.close.keys()).filter(known)

@@ -5,7 +5,8 @@ import { barSource, checkMeasure, checkRule, parse, print } from '../rules'
 import { ballotTree, USUAL_VOTERS, voteOf } from './ballot'
 import { compareRuns } from './compareRuns'
 import { chance } from '../market/chance'
-import { addHits, countHits, followed, type Hit, median } from './history'
+import { followed, median } from './followed'
+import { addHits, countHits, type Hit } from './history'
 import { hitRows, measureColumn, whatFollowed } from './hits'
 import { scanPairs } from './pairs'
 import { lastDue } from './schedule'
@@ -85,7 +86,7 @@ describe('what followed a rule, by hand', () => {
     expect(first.changes[0]).toBeCloseTo(100 * (10 / 11 - 1), 12)
     expect(first.changes[1]).toBeCloseTo(100 * (10 / 11 - 1), 12)
     expect(counts.hits.at(-1)!.changes).toEqual([NaN, NaN])
-    expect(counts.others[0].total).toBe(2 * 6)
+    expect(followed(counts, 0).others.total).toBe(2 * 6)
   })
 
   it('hits at the same time, or while one before still runs, are one case', () => {

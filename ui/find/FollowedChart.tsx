@@ -1,4 +1,4 @@
-import { type Followed } from '@/core/scan/history'
+import { type Followed } from '@/core/scan/followed'
 import css from './Find.module.css'
 
 const WIDTH = 330

@@ -6,7 +6,9 @@ import { useState } from 'react'
 import { type Checked } from '@/core/rules'
 import { decimal, priceText } from '@/core/market/money'
 import { isIntraday, type Timeframe } from '@/core/market/timeframe'
-import { followed, type Followed, type Hit } from '@/core/scan/history'
+import { followed, type Followed } from '@/core/scan/followed'
+import { type Hit } from '@/core/scan/history'
+import { digitsOf, INTERVAL, sayFollowed } from '@/core/scan/sayFollowed'
 import { noPast } from '../market/frames'
 import { historyOf, type Source } from '../market/scanEngine'
 import { useMarket } from '../market/useMarket'
@@ -22,9 +24,6 @@ const AHEAD = [1, 5, 20]
 
 /** Dates and times stand in the home market's. */
 const ZONE = 'America/Halifax'
-
-/** Below so many cases that stand on their own, the figures are said to prove little. */
-const ENOUGH = 20
 
 /** When the rule was true before, of everything in the universe, and what came after, against all other bars. */
 export function HistoryView({
@@ -97,7 +96,7 @@ export function HistoryView({
         Number.isNaN(hit.changes[k]) ? (
           <span className="soft">not yet</span>
         ) : (
-          <Change value={hit.changes[k]} decimals={1} />
+          <Change value={hit.changes[k]} decimals={2} />
         ),
     })),
   ]
@@ -117,7 +116,7 @@ export function HistoryView({
   const chosen = summaries[which]
   return (
     <div className={css.history}>
-      <p className={css.lean}>{saySummary(hits.length, chosen)}</p>
+      <p className={css.lean}>{sayFollowed(hits.length, chosen)}</p>
       <div className={css.historyTop}>
         <SummaryTable all={summaries} which={which} setWhich={setWhich} />
         <FollowedChart followed={chosen} />
@@ -148,23 +147,6 @@ export function HistoryView({
   )
 }
 
-/** What the figures say, and how far they can be trusted. */
-export function saySummary(times: number, f: Followed): string {
-  const bars = f.ahead === 1 ? 'One bar' : `${f.ahead} bars`
-  if (f.cases === 0) return `It came true ${times} times, but what follows has not come yet.`
-  const sign = (x: number) => `${x < 0 ? '−' : '+'}${decimal(Math.abs(x), 1)} %`
-  const base = `${bars} later the middle of ${f.cases.toLocaleString('en-US')} hits stood at ${sign(f.median)}, of all other bars at ${sign(f.others.median)}.`
-  if (f.independent < 5)
-    return `${base} Only ${f.independent} of them stand on their own: that proves nothing.`
-  const range = `Chance alone would move it between ${sign(f.low)} and ${sign(f.high)}`
-  const differs = f.others.median < f.low || f.others.median > f.high
-  const few =
-    f.independent < ENOUGH
-      ? ` With ${f.independent} cases that stand on their own, that is little to go by.`
-      : ''
-  return `${base} ${range}, so the difference ${differs ? 'is more than chance' : 'may be chance'}.${few}`
-}
-
 function SummaryTable({
   all,
   which,
@@ -175,6 +157,7 @@ function SummaryTable({
   setWhich(k: number): void
 }) {
   const percent = (x: number) => (Number.isNaN(x) ? '–' : `${decimal(x, 0)} %`)
+  const digits = Math.max(...all.map(digitsOf))
   return (
     <table className={css.summary} aria-label="What followed">
       <thead>
@@ -183,7 +166,7 @@ function SummaryTable({
           <th scope="col">Hits</th>
           <th scope="col">On their own</th>
           <th scope="col">Middle %</th>
-          <th scope="col">95 % between</th>
+          <th scope="col">{INTERVAL}, %</th>
           <th scope="col">Rose</th>
           <th scope="col">Other bars: middle %</th>
           <th scope="col">Rose</th>
@@ -200,12 +183,12 @@ function SummaryTable({
             <td>{f.cases.toLocaleString('en-US')}</td>
             <td>{f.independent.toLocaleString('en-US')}</td>
             <td>
-              <Change value={f.median} decimals={1} />
+              <Change value={f.median} decimals={digits} />
             </td>
-            <td>{Number.isNaN(f.low) ? '–' : `${decimal(f.low, 1)} … ${decimal(f.high, 1)}`}</td>
+            <td>{Number.isNaN(f.low) ? '–' : `${decimal(f.low, digits)} … ${decimal(f.high, digits)}`}</td>
             <td>{percent(f.rose)}</td>
             <td>
-              <Change value={f.others.median} decimals={1} />
+              <Change value={f.others.median} decimals={digits} />
             </td>
             <td>{percent(f.others.rose)}</td>
           </tr>
