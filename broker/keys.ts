@@ -6,7 +6,7 @@ import { JWTExpired } from 'jose/errors'
 
 const derive = promisify(scrypt) as (secret: string, salt: Buffer, length: number) => Promise<Buffer>
 
-export const SCOPES = ['see-market', 'see-account', 'send-orders'] as const
+export const SCOPES = ['see-market', 'see-account', 'send-orders', 'manage-keys'] as const
 export type Scope = (typeof SCOPES)[number]
 export type Environment = 'paper' | 'live'
 

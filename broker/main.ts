@@ -1,7 +1,9 @@
 import { mkdir, open, readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { serve } from '@hono/node-server'
+import { createServer } from 'node:http'
+import { getRequestListener } from '@hono/node-server'
 import { makeApp } from './api/app'
+import { refuseRaw, refuseUnread } from './api/rawRefusal'
 import { JournalError } from './journal'
 import { SCOPES, Tokens } from './keys'
 import { World } from './world'
@@ -67,7 +69,9 @@ async function main(): Promise<void> {
     (text) => JSON.parse(text) as { keyId: string },
     () => undefined,
   )
-  if (!kept || !world.keys.has(kept.keyId)) {
+  const known = kept && world.keys.get(kept.keyId)
+  // A key that an older build made may do less than the application needs.
+  if (!known || !SCOPES.every((scope) => known.scopes.includes(scope))) {
     const { key, secret } = await world.createKey({
       environment: 'paper',
       scopes: [...SCOPES],
@@ -78,7 +82,11 @@ async function main(): Promise<void> {
   const lifetime = Number(process.env.HERON_TOKEN_SECONDS ?? TOKEN_LIFETIME)
   const tokens = await Tokens.open(join(dataDir, 'token.key'), lifetime, Date.now)
   const app = makeApp({ world, tokens })
-  const server = serve({ fetch: app.fetch, port, hostname: process.env.HERON_HOST ?? '127.0.0.1' }, () => {
+  const hostname = process.env.HERON_HOST ?? '127.0.0.1'
+  const listener = getRequestListener(app.fetch, { hostname, errorHandler: (error) => refuseUnread(error) })
+  const server = createServer(listener)
+  server.on('clientError', refuseRaw)
+  server.listen(port, hostname, () => {
     say(`the stand-in market and broker answer at http://127.0.0.1:${port} (${world.timeText()})`)
   })
   server.on('error', (error: NodeJS.ErrnoException) => {

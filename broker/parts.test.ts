@@ -5,6 +5,7 @@ import { BRACKWATER } from '@/core/market/venue'
 import { toE4 } from '@/core/market/money'
 import { Wall, tempDir } from '@/tests/broker'
 import { Clock, rateForSession } from './clock'
+import { atOnce } from './gently'
 import { mayTouch, setsOff, sweep } from './exchange/sweep'
 import { makeKey, secretFits, Tokens } from './keys'
 import { History } from './market/history'
@@ -185,9 +186,10 @@ describe('history as of a moment', () => {
   const history = new History(market)
   const now = at('2026-03-16T10:42:30')
   const ask = { limit: 5000, soFar: false }
-  const bars = (every: string, soFar = false, moment = now) => {
-    const [count, unit] = every.split(' ')
-    return history.bars(LISTING[0], { count: Number(count), unit: unit as 'min' }, moment, { ...ask, soFar })
+  const bars = (text: string, soFar = false, moment = now) => {
+    const [count, unit] = text.split(' ')
+    const every = { count: Number(count), unit: unit as 'min' }
+    return atOnce(history.bars(LISTING[0], every, moment, { ...ask, soFar })).bars
   }
 
   it('nothing that has not happened: the bar under way only where it is asked for, and then so far', () => {

@@ -1,6 +1,5 @@
-import { DateTime } from 'luxon'
 import { writeCsv } from '../core/formats/csv'
-import { completedBy } from '../core/market/bars'
+import { completedOn, endOfDate } from '../core/market/moments'
 import { finishScan, scan as scanBars } from '../core/scan/scan'
 import { measureTree, ruleTree } from './expressions'
 import { EXIT, Failure, note } from './fail'
@@ -22,9 +21,9 @@ const TOLD = 8
  */
 export function scan(options: ScanOptions): string {
   const { rule, measure } = options
-  const by = options.asOf === undefined ? undefined : endOf(options.asOf, options.zone)
+  const by = options.asOf === undefined ? undefined : dateOf(options.asOf)
   const out: (string | number)[][] = []
-  for (const { every, set, rows, besides, dateOf } of readSecurities(options)) {
+  for (const { every, set, rows, besides, dateOf: dateOfBar } of readSecurities(options)) {
     const query = {
       rule: ruleTree(rule, every),
       measures: measure.map((text) => measureTree(text, every)),
@@ -33,12 +32,11 @@ export function scan(options: ScanOptions): string {
     const result = finishScan(scanBars(set, query, { rows, besides, by }))
     const lastRow = new Map(
       rows.map((i) => {
-        const bars = by === undefined ? set.bars[i] : completedBy(set.bars[i], by)
-        return [set.symbols[i], bars.time.length - 1]
+        return [set.symbols[i], completedOn(set.bars[i], by).time.length - 1]
       }),
     )
     for (const row of result.rows)
-      out.push([row.symbol, dateOf(row.symbol, lastRow.get(row.symbol)!), row.close, ...row.values])
+      out.push([row.symbol, dateOfBar(row.symbol, lastRow.get(row.symbol)!), row.close, ...row.values])
     tell(result.unknown, (n) => `unknown for ${n}, mostly for want of bars`)
     tell(
       result.stale.map((s) => s.symbol),
@@ -49,10 +47,14 @@ export function scan(options: ScanOptions): string {
   return writeCsv(['symbol', 'date', 'close', ...measure], out, '\n')
 }
 
-function endOf(date: string, zone: string): number {
-  const day = DateTime.fromISO(date, { zone })
-  if (!day.isValid) throw new Failure(`"${date}" is not a date. Write it as 2026-03-02.`, EXIT.usage)
-  return day.endOf('day').toMillis() + 1
+/** The date as it was written, once it is one. Throws Failure. */
+function dateOf(date: string): string {
+  try {
+    endOfDate(date, 'UTC')
+  } catch (error) {
+    throw new Failure((error as Error).message, EXIT.usage)
+  }
+  return date
 }
 
 function tell(names: readonly string[], what: (count: number) => string): void {

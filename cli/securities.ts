@@ -1,11 +1,10 @@
 import { readFileSync } from 'node:fs'
-import { DateTime } from 'luxon'
 import { readSymbols } from '../core/formats/symbolList'
 import { type BarSet } from '../core/market/barTable'
-import { type Bars, sliceBars } from '../core/market/bars'
+import { sliceBars } from '../core/market/bars'
+import { stampOf } from '../core/market/moments'
 import { resample } from '../core/market/resample'
 import {
-  isIntraday,
   parseTimeframe,
   roughMinutes,
   type Timeframe,
@@ -76,12 +75,7 @@ function coarser(security: FileSecurity, every: Timeframe): FileSecurity {
   // Only what is complete.
   const n = made.time.length
   const done = n > 0 && made.end[n - 1] === Infinity ? sliceBars(made, 0, n - 1) : made
-  return { ...security, bars: done, dates: Array.from(done.time, (t) => dateText(done, t)) }
-}
-
-function dateText(bars: Bars, moment: number): string {
-  const local = DateTime.fromMillis(moment, { zone: bars.zone })
-  return isIntraday(bars.every) ? local.toFormat('yyyy-MM-dd HH:mm') : local.toISODate()!
+  return { ...security, bars: done, dates: Array.from(done.time, (t) => stampOf(done.every, done.zone, t)) }
 }
 
 /** Symbols that were asked for; those that the files do not hold are told. */

@@ -28,8 +28,8 @@ const orders = () => get<Order[]>('/paper/orders?which=all')
 /** Securities whose averages crossed on the last bar, found apart from the scripts. */
 async function crossings(): Promise<string[]> {
   const found: string[] = []
-  for (const { symbol, tradable } of await get<{ symbol: string; tradable: boolean }[]>('/securities')) {
-    if (!tradable) continue
+  for (const { symbol, orderable } of await get<{ symbol: string; orderable: boolean }[]>('/securities')) {
+    if (!orderable) continue
     const { bars } = await get<{ bars: { close: number }[] }>(
       `/securities/${symbol}/bars?every=1%20day&limit=34`,
     )

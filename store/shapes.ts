@@ -74,6 +74,9 @@ export const ScanRun = z.object({
   ranAt: z.number(),
   marketTime: z.number().optional(),
   dataAsOf: z.number(),
+  /** Zone and bars in which that moment is told; runs kept by older builds have none. */
+  zone: z.string().optional(),
+  frame: ScanFrame.optional(),
   symbols: z.array(z.string()),
 })
 export type ScanRun = z.infer<typeof ScanRun>

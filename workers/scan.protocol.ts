@@ -25,10 +25,10 @@ export interface On {
 
 /** A piece of work on some rows of a table. */
 export type Job =
-  | ({ ask: 'scan'; rule: string; measures: string[]; by?: number } & On)
-  | ({ ask: 'breadth'; by?: number } & On)
-  | ({ ask: 'hits'; rule: string; ahead: number[]; by?: number } & On)
-  | ({ ask: 'pairs'; length: number; among: number[]; least: number; by?: number } & On)
+  | ({ ask: 'scan'; rule: string; measures: string[]; by?: string } & On)
+  | ({ ask: 'breadth'; by?: string } & On)
+  | ({ ask: 'hits'; rule: string; ahead: number[]; by?: string } & On)
+  | ({ ask: 'pairs'; length: number; among: number[]; least: number; by?: string } & On)
 
 export type JobPart<J extends Job = Job> = J extends { ask: 'scan' }
   ? ScanPart
@@ -44,7 +44,7 @@ export type ScanRequest =
   | { id: number; ask: 'forget'; data: string }
   | { id: number; ask: 'about'; about: About }
   | { id: number; ask: 'work'; job: Job; rows: number[] }
-  | ({ id: number; ask: 'explain'; rule: string; symbol: string; by?: number } & On)
+  | ({ id: number; ask: 'explain'; rule: string; symbol: string; by?: string } & On)
 
 export type ScanAnswer =
   { id: number; ok: true; value: JobPart | Part | undefined } | { id: number; ok: false; problem: string }

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
 import { makeTable, ownMemory } from '@/core/market/barTable'
+import { dateIn } from '@/core/market/moments'
 import { finishScan, addPart, type ScanPart } from '@/core/scan/scan'
 import { barsOf } from '@/tests/bars'
 import { answered, inThisThread, SameThread } from '@/tests/sameThread'
@@ -83,7 +84,7 @@ describe('the scan workers', () => {
   it('as of a past moment see no later bar, of the index neither', async () => {
     const pool = await poolWith(1)
     await pool.tell({ indexOf: { RISES: 'INDEX' }, reports: {}, drawings: {} })
-    const by = many(0).bars[0].end[3]
+    const by = dateIn(many(0).bars[0].end[3] - 1, many(0).bars[0].zone)
     const then = await scanned(pool, { ...scanJob('beside("index", close) = 4'), by }, [1])
     expect(then.rows).toMatchObject([{ symbol: 'RISES', close: 4 }])
   })

@@ -1,5 +1,5 @@
-import { completedBy } from '@/core/market/bars'
 import { type BarSet, openTable } from '@/core/market/barTable'
+import { completedOn } from '@/core/market/moments'
 import { barSource, type Besides, type Checked, checkMeasure, checkRule, explain } from '@/core/rules'
 import { type Node, sayIssue } from '@/core/rules'
 import { countBreadth } from '@/core/scan/breadth'
@@ -28,14 +28,14 @@ function setOf(name: string): Kept {
   return set
 }
 
-let past: { set: Kept; by: number; cut: BarSet } | undefined
+let past: { set: Kept; by: string; cut: BarSet } | undefined
 
 /** A set as it stood at a past moment; the last one is kept, since the pieces of a job ask for the same. */
-function asOf(name: string, by: number | undefined): BarSet {
+function asOf(name: string, by: string | undefined): BarSet {
   const set = setOf(name)
   if (by === undefined) return set
   if (past?.set !== set || past.by !== by)
-    past = { set, by, cut: { symbols: set.symbols, bars: set.bars.map((bars) => completedBy(bars, by)) } }
+    past = { set, by, cut: { symbols: set.symbols, bars: set.bars.map((bars) => completedOn(bars, by)) } }
   return past.cut
 }
 
@@ -46,7 +46,7 @@ function treeOf(checked: Checked): Node {
 }
 
 /** Sources of other securities, made once for a job, so that what stands beside many is computed once. */
-function optionsOf({ data, beside }: On, by?: number): Required<Pick<ScanOptions, 'others' | 'besides'>> {
+function optionsOf({ data, beside }: On, by?: string): Required<Pick<ScanOptions, 'others' | 'besides'>> {
   const set = setOf(data)
   const longer = beside === undefined ? undefined : setOf(beside)
   const others = (symbol: string) => {
@@ -61,7 +61,7 @@ function optionsOf({ data, beside }: On, by?: number): Required<Pick<ScanOptions
       made.set(
         symbol,
         bars &&
-          barSource(by === undefined ? bars : completedBy(bars, by), others(symbol), {
+          barSource(completedOn(bars, by), others(symbol), {
             reports: about.reports[symbol],
             drawings: about.drawings[symbol],
           }),
@@ -89,7 +89,7 @@ function work(job: Job, rows: number[]): JobPart {
     }
     case 'breadth':
       return countBreadth(
-        rows.map((row) => (job.by === undefined ? set.bars[row] : completedBy(set.bars[row], job.by))),
+        rows.map((row) => completedOn(set.bars[row], job.by)),
       )
     case 'hits':
       return countHits(asOf(job.data, job.by), treeOf(checkRule(job.rule, every)), job.ahead, {
@@ -122,7 +122,7 @@ function handle(request: ScanRequest): ScanAnswer {
       const set = setOf(request.data)
       const row = set.rowOf.get(request.symbol)
       if (row === undefined) return { id, ok: true, value: undefined }
-      const bars = request.by === undefined ? set.bars[row] : completedBy(set.bars[row], request.by)
+      const bars = completedOn(set.bars[row], request.by)
       const { others, besides } = optionsOf(request, request.by)
       const source = barSource(bars, others(request.symbol), besides(request.symbol))
       return { id, ok: true, value: explain(treeOf(checkRule(request.rule, bars.every)), source) }

@@ -86,7 +86,7 @@ export class ScanPool {
     }
   }
 
-  explain(about: { rule: string; symbol: string; by?: number } & On): Promise<Part | undefined> {
+  explain(about: { rule: string; symbol: string; by?: string } & On): Promise<Part | undefined> {
     return this.hands[0].ask({ ask: 'explain', ...about })
   }
 }

@@ -24,7 +24,7 @@ describe('access (OAuth 2.0 client credentials, RFC 6749)', () => {
     expect(await answer.json()).toMatchObject({
       token_type: 'Bearer',
       expires_in: 900,
-      scope: 'see-market see-account send-orders',
+      scope: 'see-market see-account send-orders manage-keys',
     })
     expect(await desk.askToken(keyId, secret)).toMatch(/^ey/)
   })

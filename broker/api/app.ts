@@ -1,22 +1,48 @@
-import { OpenAPIHono } from '@hono/zod-openapi'
+import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi'
 import { cors } from 'hono/cors'
 import { HTTPException } from 'hono/http-exception'
 import { JournalError } from '../journal'
-import { type Env, type Parts } from './access'
+import { type Env, type Parts, SCOPE_FOR } from './access'
+import { front } from './front'
+import { barRoutes } from './barRoutes'
 import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
 import { answerProblem, Problem, PROBLEMS } from './problems'
+import { PUBLIC, type RouteEntry, routeTable } from './routeTable'
+import { json, problems } from './shapes'
 import { streamRoutes } from './streams'
 import { tokenRoutes } from './tokenRoutes'
+
+const health = createRoute({
+  method: 'get',
+  path: '/health',
+  ...PUBLIC,
+  tags: ['access'],
+  summary: 'Whether the broker is there, and what time it is in its market',
+  responses: {
+    200: json(z.object({ ok: z.boolean(), now: z.string(), venue: z.string() }), 'It is there'),
+  },
+})
+
+const kindOfProblem = createRoute({
+  method: 'get',
+  path: '/problems/{kind}',
+  ...PUBLIC,
+  tags: ['access'],
+  summary: 'What a kind of problem is called, and its status',
+  request: { params: z.object({ kind: z.string() }) },
+  responses: { 200: json(z.object({ title: z.string(), status: z.number() }), 'The kind'), ...problems(404) },
+})
 
 /** The broker's HTTP interface. Needs no port: tests call `app.request()`. */
 export function makeApp(parts: Parts): OpenAPIHono<Env> {
   const app = new OpenAPIHono<Env>({
     defaultHook(result) {
       if (result.success) return
-      const errors = result.error.issues.map((issue) => ({
-        field: issue.path.join('.') || '(whole)',
-        detail: issue.message,
+      // Bounded: what was sent is not echoed back whole.
+      const errors = result.error.issues.slice(0, 20).map((issue) => ({
+        field: issue.path.join('.').slice(0, 60) || '(whole)',
+        detail: issue.message.slice(0, 200),
       }))
       throw new Problem(
         'malformed-request',
@@ -28,8 +54,15 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   })
   // Any page may ask: what it may see is decided by the token, which is never sent by itself.
   app.use(
-    cors({ origin: '*', allowHeaders: ['Authorization', 'Content-Type', 'Last-Event-ID'], maxAge: 600 }),
+    cors({
+      origin: '*',
+      allowHeaders: ['Authorization', 'Content-Type', 'Last-Event-ID'],
+      exposeHeaders: ['Link', 'Heron-Cut'],
+      maxAge: 600,
+    }),
   )
+  let table: RouteEntry[] | undefined
+  app.use(front(parts, () => (table ??= routeTable(app))))
   app.onError((error, c) => answerProblem(c, asProblem(error)))
   app.notFound((c) =>
     answerProblem(
@@ -47,24 +80,23 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
     flows: {
       clientCredentials: {
         tokenUrl: '/paper/token',
-        scopes: {
-          'see-market': 'Market data',
-          'see-account': 'Account, positions, orders',
-          'send-orders': 'Send and cancel orders',
-        },
+        scopes: { ...SCOPE_FOR },
       },
     },
   })
-  app.get('/health', (c) =>
-    c.json({ ok: true, now: parts.world.timeText(), venue: parts.world.market.venue.mic }),
+  app.openapi(health, (c) =>
+    c.json({ ok: true, now: parts.world.timeText(), venue: parts.world.market.venue.mic }, 200),
   )
   tokenRoutes(app, parts)
   streamRoutes(app, parts)
   marketRoutes(app, parts)
+  barRoutes(app, parts)
   orderRoutes(app, parts)
-  app.get('/problems/:kind', (c) => {
-    const known = PROBLEMS[c.req.param('kind') as keyof typeof PROBLEMS]
-    return known ? c.json({ title: known[1], status: known[0] }) : c.notFound()
+  app.openapi(kindOfProblem, (c) => {
+    const { kind } = c.req.valid('param')
+    if (!Object.hasOwn(PROBLEMS, kind)) return c.notFound() as never
+    const [status, title] = PROBLEMS[kind as keyof typeof PROBLEMS]
+    return c.json({ title, status: status as number }, 200)
   })
   app.doc31('/openapi.json', {
     openapi: '3.1.0',
@@ -83,7 +115,7 @@ function asProblem(error: Error): Problem {
   if (error instanceof JournalError) return new Problem('journal-unwritable', error.message, error.mend)
   if (error instanceof RangeError)
     return new Problem('malformed-request', error.message, 'Change what was asked for.')
-  if (error instanceof HTTPException && error.status === 400) {
+  if (error instanceof HTTPException && error.status < 500) {
     return new Problem(
       'malformed-request',
       'The body is not valid JSON.',

@@ -74,7 +74,7 @@ describe('what is asked for cannot be had', () => {
     ['every=0%20min&symbols=OSPRY', 400, 'malformed-request'],
     ['every=1%20day&limit=-4', 400, 'malformed-request'],
     ['every=1%20day&from=yesterday', 400, 'malformed-request'],
-    ['every=1%20day&adjust=twice', 400, 'malformed-request'],
+    ['every=1%20day&prices=twice', 400, 'malformed-request'],
   ])('/bars?%s', async (query, status, kind) => {
     const body = await problem(desk.call('GET', `/bars?${query}`), status, kind)
     expect(body.mend).not.toBe('')
@@ -119,10 +119,10 @@ describe('market data', () => {
     const refused = await problem(
       desk.send({ symbol: 'SISUX', clOrdId: 'euro-1', orderQty: 10 }),
       422,
-      'not-tradable',
+      'not-orderable',
     )
     expect(refused.detail).toContain('traded in EUR')
-    await problem(desk.send({ symbol: 'BWALL', clOrdId: 'index-1' }), 422, 'not-tradable')
+    await problem(desk.send({ symbol: 'BWALL', clOrdId: 'index-1' }), 422, 'not-orderable')
   })
 
   it('bars as traded, with splits and dividends told, are made comparable by what is told', async () => {
@@ -136,13 +136,19 @@ describe('market data', () => {
         openTable(
           decodeBars(
             await (
-              await desk.call('GET', `/bars?every=1%20day&symbols=${symbol}&adjust=${how}`)
+              await desk.call('GET', `/bars?every=1%20day&symbols=${symbol}&prices=${how}`)
             ).arrayBuffer(),
           ),
         ).bars[0]
-      const [raw, splits, all] = [await of('raw'), await of('splits'), await of('all')]
-      adjusted(raw, actions, 'splits').close.forEach((x, i) => expect(x).toBeCloseTo(splits.close[i], 3))
-      adjusted(raw, actions, 'all').close.forEach((x, i) => expect(x).toBeCloseTo(all.close[i], 3))
+      const [raw, splits, all] = [
+        await of('as-traded'),
+        await of('over-splits'),
+        await of('over-splits-and-dividends'),
+      ]
+      adjusted(raw, actions, 'over-splits').close.forEach((x, i) => expect(x).toBeCloseTo(splits.close[i], 3))
+      adjusted(raw, actions, 'over-splits-and-dividends').close.forEach((x, i) =>
+        expect(x).toBeCloseTo(all.close[i], 3),
+      )
     }
     expect(told).toBeGreaterThan(3)
   })

@@ -13,13 +13,14 @@ import {
 import { workingOrders } from '@/core/orders/ledger'
 import { standing, positions } from '../exchange/standing'
 import { PAPER_ACCOUNT } from '../world'
-import { type Env, needsScope, type Parts } from './access'
+import { type Env, type Parts } from './access'
 import { Problem, type ProblemKind } from './problems'
+import { needs } from './routeTable'
 import { body, json, problems } from './shapes'
 
 const KIND: Record<CheckCode, ProblemKind> = {
   security: 'unknown-security',
-  tradable: 'not-tradable',
+  orderable: 'not-orderable',
   quantity: 'quantity-not-whole',
   tick: 'price-off-tick',
   'client-order-id': 'duplicate-client-order-id',
@@ -32,32 +33,43 @@ const KIND: Record<CheckCode, ProblemKind> = {
 const send = createRoute({
   method: 'post',
   path: '/paper/orders',
+  ...needs('send-orders'),
   tags: ['orders'],
   summary: 'Send an order; acknowledged when it is on the disk',
   description:
     'A second order under a client order id that stands already is refused, so a request may be repeated without harm. A refused order leaves its id free.',
   request: body(NewOrder),
-  responses: { 201: json(Order, 'The order as it stands'), ...problems(400, 401, 403, 409, 422, 503) },
+  responses: {
+    201: json(Order, 'The order as it stands'),
+    ...problems(400, 401, 403, 409, 413, 415, 422, 503),
+  },
 })
 
 const check = createRoute({
   method: 'post',
   path: '/paper/orders/check',
+  ...needs('send-orders'),
   tags: ['orders'],
   summary: 'Dry run: every check that the order would be put to, and nothing sent',
   request: body(NewOrder),
   responses: {
     200: json(z.object({ accepted: z.boolean(), checks: z.array(Check) }), 'The checks'),
-    ...problems(400, 401, 403),
+    ...problems(400, 401, 403, 413, 415),
   },
 })
 
 const list = createRoute({
   method: 'get',
   path: '/paper/orders',
+  ...needs('see-account'),
   tags: ['orders'],
   summary: 'Orders of today, whatever their state, newest first; or working ones, or all',
-  request: { query: z.object({ which: z.enum(['today', 'working', 'all']).default('today') }) },
+  request: {
+    query: z.object({
+      which: z.enum(['today', 'working', 'all']).default('today'),
+      symbol: z.string().max(32).optional().meta({ description: 'Of this security only' }),
+    }),
+  },
   responses: { 200: json(z.array(Order), 'Orders'), ...problems(400, 401, 403) },
 })
 
@@ -66,6 +78,7 @@ const ById = z.object({ clOrdId: z.string() })
 const one = createRoute({
   method: 'get',
   path: '/paper/orders/{clOrdId}',
+  ...needs('see-account'),
   tags: ['orders'],
   summary: 'The order that a client order id stands for',
   request: { params: ById },
@@ -75,6 +88,7 @@ const one = createRoute({
 const cancel = createRoute({
   method: 'delete',
   path: '/paper/orders/{clOrdId}',
+  ...needs('send-orders'),
   tags: ['orders'],
   summary: 'Cancel a working order',
   request: { params: ById },
@@ -86,6 +100,7 @@ const StandDown = z.strictObject({ flatten: z.boolean().default(false) }).meta({
 const standDown = createRoute({
   method: 'post',
   path: '/paper/stand-down',
+  ...needs('send-orders'),
   tags: ['orders'],
   summary: 'Cancel every working order and, if asked, close every position at the market',
   request: body(StandDown),
@@ -94,13 +109,14 @@ const standDown = createRoute({
       z.object({ canceled: z.array(z.string()), closing: z.array(z.string()), left: z.array(z.string()) }),
       'Client order ids canceled, client order ids of the closing orders, and what could not be closed with the reason',
     ),
-    ...problems(400, 401, 403, 503),
+    ...problems(400, 401, 403, 413, 415, 503),
   },
 })
 
 const account = createRoute({
   method: 'get',
   path: '/paper/account',
+  ...needs('see-account'),
   tags: ['account'],
   summary: 'Cash, equity and buying power',
   responses: { 200: json(Account, 'The account'), ...problems(401, 403) },
@@ -109,6 +125,7 @@ const account = createRoute({
 const held = createRoute({
   method: 'get',
   path: '/paper/positions',
+  ...needs('see-account'),
   tags: ['account'],
   summary: 'What is held, and what was closed today',
   responses: { 200: json(z.array(Position), 'Positions'), ...problems(401, 403) },
@@ -117,6 +134,7 @@ const held = createRoute({
 const executions = createRoute({
   method: 'get',
   path: '/paper/executions',
+  ...needs('see-account'),
   tags: ['account'],
   summary: 'Execution reports after a sequence number, oldest first',
   request: {
@@ -130,17 +148,6 @@ const executions = createRoute({
 
 export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   const { world } = parts
-  for (const path of ['/paper/account', '/paper/positions', '/paper/executions', '/paper/executions/*']) {
-    app.use(path, needsScope(parts, 'see-account', 'paper'))
-  }
-  app.use('/paper/orders', (c, next) =>
-    needsScope(parts, c.req.method === 'GET' ? 'see-account' : 'send-orders', 'paper')(c, next),
-  )
-  app.use('/paper/orders/*', (c, next) =>
-    needsScope(parts, c.req.method === 'GET' ? 'see-account' : 'send-orders', 'paper')(c, next),
-  )
-  app.use('/paper/stand-down', needsScope(parts, 'send-orders', 'paper'))
-
   app.openapi(send, async (c) => {
     const { order, checks, refused } = await world.submit(c.req.valid('json'))
     if (!refused) return c.json(order, 201)
@@ -164,11 +171,12 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
 
   app.openapi(list, async (c) => {
     await world.settled()
-    const { which } = c.req.valid('query')
+    const { which, symbol } = c.req.valid('query')
     const today = world.today()
     const orders = [...world.ledger.orders.values()].filter(
       (order) =>
-        which === 'all' || isWorking(order.ordStatus) || (which === 'today' && order.tradeDate >= today),
+        (symbol === undefined || order.symbol === symbol.toUpperCase()) &&
+        (which === 'all' || isWorking(order.ordStatus) || (which === 'today' && order.tradeDate >= today)),
     )
     return c.json(orders.reverse(), 200)
   })

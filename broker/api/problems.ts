@@ -29,6 +29,12 @@ type ProblemDocument = z.infer<typeof ProblemDocument>
 export const PROBLEMS = {
   'malformed-request': [400, 'The request cannot be read'],
   'unsupported-grant': [400, 'Unsupported grant type'],
+  'answer-too-long': [400, 'Too much for one answer'],
+  'method-not-allowed': [405, 'Method not offered here'],
+  'request-timeout': [408, 'The request did not end'],
+  'body-too-large': [413, 'Body too large'],
+  'unsupported-media-type': [415, 'Body of another kind'],
+  'headers-too-large': [431, 'Headers too large'],
   'unknown-key': [401, 'Unknown key'],
   'wrong-secret': [401, 'Wrong secret'],
   'token-missing': [401, 'No access token'],
@@ -36,10 +42,11 @@ export const PROBLEMS = {
   'expired-token': [401, 'Access token expired'],
   'other-environment': [403, 'Key of the other environment'],
   'missing-scope': [403, 'Scope missing'],
+  'beyond-own-rights': [403, 'More than the key itself may do'],
   'not-found': [404, 'Not found'],
   'unknown-order': [404, 'Unknown order'],
   'unknown-security': [422, 'Unknown security'],
-  'not-tradable': [422, 'Cannot be ordered here'],
+  'not-orderable': [422, 'Cannot be ordered here'],
   'duplicate-client-order-id': [409, 'Duplicate client order id'],
   'order-not-working': [409, 'The order is not working any more'],
   'quantity-not-whole': [422, 'Quantity not whole'],
@@ -86,7 +93,8 @@ export function answerProblem(c: Context, problem: Problem): Response {
   if (status === 401)
     c.header(
       'WWW-Authenticate',
-      `Bearer error="invalid_token", error_description="${problem.detail.replace(/["\\]/g, '')}"`,
+      // A header holds printable ASCII only, whatever the request held.
+      `Bearer error="invalid_token", error_description="${problem.detail.replace(/["\\]/g, '').replace(/[^ -~]/g, '?')}"`,
     )
   return c.body(JSON.stringify(problem.document()), status, { 'Content-Type': 'application/problem+json' })
 }

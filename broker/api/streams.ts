@@ -2,6 +2,8 @@ import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { type Context } from 'hono'
 import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
 import { type Env, type Parts } from './access'
+import { Problem } from './problems'
+import { needs } from './routeTable'
 import { findAll, viewClock, viewQuote } from './marketViews'
 import { problems } from './shapes'
 
@@ -15,6 +17,7 @@ const events = (description: string) => ({
 const executionStream = createRoute({
   method: 'get',
   path: '/paper/executions/stream',
+  ...needs('see-account'),
   tags: ['account'],
   summary: 'Execution reports as they happen (server-sent events)',
   description:
@@ -23,12 +26,13 @@ const executionStream = createRoute({
     query: z.object({ from: z.enum(['start', 'now']).default('now') }),
     headers: z.object({ 'last-event-id': z.string().optional() }),
   },
-  responses: { ...events('Events "executionReport"'), ...problems(401, 403) },
+  responses: { ...events('Events "executionReport"'), ...problems(400, 401, 403) },
 })
 
 const quoteStream = createRoute({
   method: 'get',
   path: '/quotes/stream',
+  ...needs('see-market'),
   tags: ['market'],
   summary: 'Quotes as they change, and the clock (server-sent events)',
   request: { query: z.object({ symbols: z.string().optional() }) },
@@ -72,17 +76,26 @@ function following(c: Context, { world }: Parts, send: (stream: SSEStreamingApi)
   })
 }
 
+/** The report after which a stream goes on. Throws Problem for what was never sent: beginning at now would lose some. */
+function seqAfter(text: string | undefined, last: number): number | undefined {
+  if (text === undefined) return undefined
+  const seq = /^\d{1,15}$/.test(text) ? Number(text) : NaN
+  if (seq <= last) return seq
+  throw new Problem(
+    'malformed-request',
+    Number.isNaN(seq)
+      ? `Last-Event-ID "${text.slice(0, 40)}" is not the id of an event.`
+      : `Last-Event-ID ${seq} lies ahead: the last event so far is ${last}.`,
+    'Send the id of the last event that came, or none and ask /paper/executions for what was missed.',
+  )
+}
+
 export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   const { world } = parts
 
   app.openapi(executionStream, (c) => {
-    const last = Number(c.req.header('Last-Event-ID'))
-    let sent =
-      Number.isInteger(last) && c.req.header('Last-Event-ID') !== undefined
-        ? last
-        : c.req.valid('query').from === 'start'
-          ? 0
-          : world.reports.length
+    const begin = c.req.valid('query').from === 'start' ? 0 : world.reports.length
+    let sent = seqAfter(c.req.header('Last-Event-ID'), world.reports.length) ?? begin
     return following(c, parts, async (stream) => {
       while (sent < world.reports.length) {
         const report = world.reports[sent]

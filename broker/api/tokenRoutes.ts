@@ -1,7 +1,8 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { SCOPES, type Scope, secretFits } from '../keys'
-import { type Env, needsScope, type Parts } from './access'
+import { type Env, type Parts, SCOPE_FOR } from './access'
 import { Problem, type ProblemKind } from './problems'
+import { needs, PUBLIC } from './routeTable'
 import { body, json, problems } from './shapes'
 
 const Token = z
@@ -23,10 +24,11 @@ const Form = z.object({
 const token = createRoute({
   method: 'post',
   path: '/paper/token',
+  ...PUBLIC,
   tags: ['access'],
   summary: 'Exchange key and secret for a short-lived token (OAuth 2.0 client credentials, RFC 6749)',
   request: { body: { content: { 'application/x-www-form-urlencoded': { schema: Form } } } },
-  responses: { 200: json(Token, 'A token'), ...problems(400, 401, 403) },
+  responses: { 200: json(Token, 'A token'), ...problems(400, 401, 403, 413, 415) },
 })
 
 const NewKey = z
@@ -40,15 +42,17 @@ const NewKey = z
 const key = createRoute({
   method: 'post',
   path: '/paper/keys',
+  ...needs('manage-keys'),
   tags: ['access'],
   summary: 'Create another key; its secret is told this once',
+  description: 'A key hands on at most its own scopes, in its own environment.',
   request: body(NewKey),
   responses: {
     201: json(
       z.object({ keyId: z.string(), secret: z.string(), scopes: z.array(z.enum(SCOPES)) }),
       'The key',
     ),
-    ...problems(400, 401, 403),
+    ...problems(400, 401, 403, 413, 415, 503),
   },
 })
 
@@ -64,7 +68,16 @@ function credentials(
   const basic = /^Basic\s+(\S+)$/i.exec(header ?? '')?.[1]
   if (basic) {
     const [id, ...rest] = Buffer.from(basic, 'base64').toString('utf8').split(':')
-    return { id: decodeURIComponent(id), secret: decodeURIComponent(rest.join(':')) }
+    try {
+      return { id: decodeURIComponent(id), secret: decodeURIComponent(rest.join(':')) }
+    } catch {
+      throw refuse(
+        'malformed-request',
+        'invalid_request',
+        'Key or secret in the Basic header holds a percent sign that begins no escape.',
+        'Encode both as RFC 6749, section 2.3.1 says: a percent sign is written %25.',
+      )
+    }
   }
   return form.client_id && form.client_secret ? { id: form.client_id, secret: form.client_secret } : undefined
 }
@@ -77,7 +90,7 @@ export function tokenRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
       throw refuse(
         'unsupported-grant',
         'unsupported_grant_type',
-        `The grant type "${form.grant_type}" is not offered.`,
+        `The grant type "${form.grant_type.slice(0, 40)}" is not offered.`,
         'Send grant_type=client_credentials.',
       )
     }
@@ -119,7 +132,7 @@ export function tokenRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
       throw refuse(
         'missing-scope',
         'invalid_scope',
-        `The key ${found.keyId} has no scope ${missing}; it has ${found.scopes.join(', ')}.`,
+        `The key ${found.keyId} has no scope ${missing.slice(0, 40)}; it has ${found.scopes.join(', ')}.`,
         'Ask for fewer scopes, or use another key.',
       )
     const scopes = asked.length > 0 ? asked : found.scopes
@@ -141,9 +154,23 @@ export function tokenRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     )
   })
 
-  app.use('/paper/keys', needsScope(parts, 'send-orders', 'paper'))
   app.openapi(key, async (c) => {
-    const made = await world.createKey(c.req.valid('json'))
+    const asked = c.req.valid('json')
+    const own = c.get('bearer')
+    const beyond = asked.scopes.find((scope) => !own.scopes.includes(scope))
+    if (beyond)
+      throw new Problem(
+        'beyond-own-rights',
+        `The key ${own.keyId} may not ${SCOPE_FOR[beyond]} itself, so it cannot hand that on.`,
+        `Ask for at most ${own.scopes.join(', ')}, or use a key that has ${beyond}.`,
+      )
+    if (asked.environment !== own.environment)
+      throw new Problem(
+        'beyond-own-rights',
+        `The key ${own.keyId} is for ${own.environment}; it cannot make one for ${asked.environment}.`,
+        `Ask for environment ${own.environment}, or use a key of ${asked.environment}.`,
+      )
+    const made = await world.createKey(asked)
     return c.json({ keyId: made.key.keyId, secret: made.secret, scopes: made.key.scopes }, 201)
   })
 }

@@ -25,7 +25,7 @@ import { type Fill, mayTouch, setsOff, sweep } from './sweep'
 /** Why an order is refused, as FIX says it. */
 const REASON: Record<CheckCode, OrdRejReason> = {
   security: 'UnknownSymbol',
-  tradable: 'Other',
+  orderable: 'Other',
   quantity: 'IncorrectQuantity',
   tick: 'InvalidPriceIncrement',
   'client-order-id': 'DuplicateOrder',

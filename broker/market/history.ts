@@ -61,6 +61,19 @@ export class History {
     return made
   }
 
+  private readonly minuteCalendars = new Map<number, { time: Float64Array; end: Float64Array }>()
+
+  /** The minutes of a session that is over: one pair of columns for all securities. */
+  private minuteCalendar(session: Session, n: number): { time: Float64Array; end: Float64Array } {
+    let made = this.minuteCalendars.get(session.open)
+    if (!made) {
+      const time = Float64Array.from({ length: n }, (_, k) => session.open + k * MINUTE)
+      made = { time, end: time.map((start) => start + MINUTE) }
+      this.minuteCalendars.set(session.open, made)
+    }
+    return made
+  }
+
   private daySoFar(listed: Listed, session: Session, now: number): DayBar {
     const minutes = this.market.minutesOf(listed, session)
     const { at, bar } = this.market.minuteSoFar(listed, session, now)
@@ -82,9 +95,13 @@ export class History {
     const growing = soFar && now < session.close && (now + 1000 - session.open) % MINUTE !== 0 ? 1 : 0
     const columns = this.market.minutesOf(listed, session)
     const bars = emptyBars(done + growing, { count: 1, unit: 'min' }, this.market.venue.zone)
+    const over = done === (session.close - session.open) / MINUTE
+    if (over) Object.assign(bars, this.minuteCalendar(session, done))
     for (let k = 0; k < done + growing; k++) {
-      bars.time[k] = session.open + k * MINUTE
-      bars.end[k] = k < done ? bars.time[k] + MINUTE : Infinity
+      if (!over) {
+        bars.time[k] = session.open + k * MINUTE
+        bars.end[k] = k < done ? bars.time[k] + MINUTE : Infinity
+      }
       setRow(bars, k, k < done ? at(columns, k) : this.market.minuteSoFar(listed, session, now).bar)
     }
     return bars
@@ -105,15 +122,15 @@ export class History {
 
   /**
    * The last `limit` bars of any timeframe that begin before `to` (now, where left out) and not before `from`.
-   * Minute and hour bars are made from minutes, longer ones from days.
+   * Minute and hour bars are made from minutes, longer ones from days. In steps of one session each.
    */
-  bars(
+  *bars(
     listed: Listed,
     every: Timeframe,
     now: number,
-    ask: Omit<BarsAsk, 'adjust'>,
+    ask: Omit<BarsAsk, 'prices'>,
     adjust: (bars: Bars) => Bars = (bars) => bars,
-  ): Bars {
+  ): Generator<void, Series> {
     const until = Math.min(ask.to ?? Infinity, now + 1)
     const from = ask.from ?? -Infinity
     if (!isIntraday(every)) {
@@ -149,8 +166,12 @@ export class History {
       const growing = whole.end[last] === Infinity
       parts.unshift(growing && !ask.soFar ? sliceBars(whole, 0, last) : whole)
       rows += parts[0].time.length
+      yield
     }
-    return clip(joined(parts, every, this.market.venue.zone), from, until, ask.limit)
+    const earlier =
+      sessions.length > parts.length && sessions[sessions.length - parts.length - 1].close > from
+    const series = clip(joined(parts, every, this.market.venue.zone), from, until, ask.limit)
+    return { bars: series.bars, cut: series.cut || (earlier && series.bars.time.length > 0) }
   }
 }
 
@@ -187,10 +208,16 @@ function joined(parts: Bars[], every: Timeframe, zone: string): Bars {
   return out
 }
 
-function clip(bars: Bars, from: number, until: number, limit: number): Bars {
+/** Bars, and whether there are more in what was asked for, before the first. */
+export interface Series {
+  bars: Bars
+  cut: boolean
+}
+
+function clip(bars: Bars, from: number, until: number, limit: number): Series {
   let first = 0
   let last = bars.time.length
   while (last > 0 && bars.time[last - 1] >= until) last--
   while (first < last && bars.time[first] < from) first++
-  return sliceBars(bars, Math.max(first, last - limit), last)
+  return { bars: sliceBars(bars, Math.max(first, last - limit), last), cut: last - limit > first }
 }

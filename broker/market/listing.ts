@@ -81,7 +81,7 @@ function listed(venue: Venue, symbol: string, name: string, sector: string, kind
     lot: venue.lot,
     increments: [...venue.increments],
     indices: [],
-    tradable: kind !== 'Index',
+    orderable: kind !== 'Index',
     firstPrice: Math.round(100 * Math.exp(fixed(symbol, 'price', Math.log(8), Math.log(180)))) / 100,
     beta: kind === 'Index' ? 1 : fund ? fixed(symbol, 'beta', 0.6, 1.1) : fixed(symbol, 'beta', 0.4, 1.7),
     ownVolatility: kind === 'Index' ? 0 : fund ? 0.003 : fixed(symbol, 'own', 0.009, 0.024),

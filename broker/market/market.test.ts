@@ -10,10 +10,10 @@ const sessions = sessionsBetween(BRACKWATER, FIRST, '2026-03-16')
 
 describe('the listing', () => {
   it('has at least 150 stocks and funds in sectors, and one index', () => {
-    const tradable = LISTING.filter((l) => l.tradable)
-    expect(tradable.length).toBeGreaterThanOrEqual(150)
+    const orderable = LISTING.filter((l) => l.orderable)
+    expect(orderable.length).toBeGreaterThanOrEqual(150)
     expect(LISTING.filter((l) => l.kind === 'Index')).toHaveLength(1)
-    expect(new Set(tradable.map((l) => l.sector)).size).toBeGreaterThanOrEqual(8)
+    expect(new Set(orderable.map((l) => l.sector)).size).toBeGreaterThanOrEqual(8)
     expect(new Set(LISTING.map((l) => l.symbol)).size).toBe(LISTING.length)
     expect(new Set(LISTING.map((l) => l.name)).size).toBe(LISTING.length)
   })
@@ -85,7 +85,7 @@ describe('bars', () => {
   })
 
   it('has gaps, trends and quiet spells', () => {
-    const facts = LISTING.filter((l) => l.tradable).map((listed) => {
+    const facts = LISTING.filter((l) => l.orderable).map((listed) => {
       const { open, high, low, close } = market.dailyOf(listed)
       const gaps = sessions.filter((_, i) => i > 0 && (open[i] > high[i - 1] || open[i] < low[i - 1])).length
       const year = close[sessions.length - 1] / close[sessions.length - 250] - 1

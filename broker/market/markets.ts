@@ -1,10 +1,11 @@
-import { type Action, adjusted, type Adjustment } from '@/core/market/adjust'
+import { type Action, adjustedBy, type Adjustment, factorsOf } from '@/core/market/adjust'
 import { type Bars, type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { type Timeframe } from '@/core/market/timeframe'
 import { SKERRY, BRACKWATER } from '@/core/market/venue'
 import { actionsOf, asTraded } from './actions'
-import { History } from './history'
+import { atOnce } from '../gently'
+import { History, type Series } from './history'
 import { grownListing, type Listed, LISTING, NORTHERN_LISTING } from './listing'
 import { Market, type Quote } from './market'
 import { reportsOf } from './reports'
@@ -15,7 +16,7 @@ export interface BarsAsk {
   to?: number
   limit: number
   soFar: boolean
-  adjust?: Adjustment
+  prices?: Adjustment
   extras?: readonly ExtraName[]
 }
 
@@ -94,13 +95,21 @@ export class Markets {
 
   /** Bars of a security as of a moment, by default made comparable over splits. */
   bars(listed: Listed, every: Timeframe, now: number, ask: BarsAsk): Bars {
-    const how = ask.adjust ?? 'splits'
+    return atOnce(this.barsSteps(listed, every, now, ask)).bars
+  }
+
+  /** The same in steps of a session each, and whether there are more bars in what was asked for. */
+  *barsSteps(listed: Listed, every: Timeframe, now: number, ask: BarsAsk): Generator<void, Series> {
+    const how = ask.prices ?? 'over-splits'
     const history = this.histories.get(listed.venue)!
-    if (how === 'splits') return history.bars(listed, every, now, ask)
+    if (how === 'over-splits') return yield* history.bars(listed, every, now, ask)
     const actions = this.actionsOf(listed, now)
-    return history.bars(listed, every, now, ask, (bars) => {
-      const raw = asTraded(bars, actions)
-      return how === 'raw' ? raw : adjusted(raw, actions, 'all')
-    })
+    if (how === 'as-traded')
+      return yield* history.bars(listed, every, now, ask, (bars) => asTraded(bars, actions))
+    // From all days, since minutes of one session do not hold the closes that the factors are made of.
+    const factors = factorsOf(asTraded(history.daily(listed, now, true), actions), actions, how)
+    return yield* history.bars(listed, every, now, ask, (bars) =>
+      adjustedBy(asTraded(bars, actions), factors),
+    )
   }
 }

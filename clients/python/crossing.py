@@ -102,7 +102,7 @@ def crossed_above(closes):
 
 
 def find(broker, symbols):
-    for symbol in symbols or [s["symbol"] for s in broker.get("/securities") if s["tradable"]]:
+    for symbol in symbols or [s["symbol"] for s in broker.get("/securities") if s["orderable"]]:
         bars = broker.get(f"/securities/{urllib.parse.quote(symbol)}/bars", every="1 day", limit=SLOW + 20)["bars"]
         closes = [bar["close"] for bar in bars]
         if crossed_above(closes):

@@ -133,8 +133,8 @@ function crossedAbove(closes: number[]): boolean {
 }
 
 async function find(): Promise<{ symbol: string; date: string } | undefined> {
-  const listed = await get<{ symbol: string; tradable: boolean }[]>('/securities')
-  const names = symbols.length > 0 ? symbols : listed.filter((s) => s.tradable).map((s) => s.symbol)
+  const listed = await get<{ symbol: string; orderable: boolean }[]>('/securities')
+  const names = symbols.length > 0 ? symbols : listed.filter((s) => s.orderable).map((s) => s.symbol)
   for (const symbol of names) {
     const query = new URLSearchParams({ every: '1 day', limit: String(SLOW + 20) })
     const { bars } = await get<{ bars: Bar[] }>(`/securities/${encodeURIComponent(symbol)}/bars?${query}`)

@@ -28,6 +28,15 @@ const isCount = (name: string): boolean => !['open', 'high', 'low', 'close', ...
 
 /** Writes bars of one timeframe. Throws RangeError for a price of 214,748 or more. */
 export function encodeBars(set: BarSet, asOf: string): Uint8Array {
+  const steps = encodeSteps(set, asOf)
+  for (;;) {
+    const step = steps.next()
+    if (step.done) return step.value
+  }
+}
+
+/** The same in steps of one security each, for those who have to answer others between. */
+export function* encodeSteps(set: BarSet, asOf: string): Generator<void, Uint8Array> {
   const { calendars, calendarOf } = calendarsOf(set.bars)
   const header: Header = {
     every: set.bars[0] ? timeframeText(set.bars[0].every) : '1 day',
@@ -53,6 +62,7 @@ export function encodeBars(set: BarSet, asOf: string): Uint8Array {
       for (let i = 0; i < column.length; i++)
         signed[at++] = column[i] === Infinity ? STILL_GROWING : Math.round(column[i] / MINUTE)
   for (const [k, bars] of set.bars.entries()) {
+    yield
     for (const name of [...SERIES, ...header.extras]) {
       const column = bars[name] ?? new Float64Array(bars.time.length).fill(NaN)
       for (let i = 0; i < column.length; i++, at++) {

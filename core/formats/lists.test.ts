@@ -22,7 +22,7 @@ describe('lists of symbols', () => {
 })
 
 describe('company figures from CSV', () => {
-  const read = (text: string) => readReports(readCsv(text), 'America/Halifax')
+  const read = (text: string) => readReports(readCsv(text), () => 'America/Halifax')
   it('keeps good lines by symbol in the order of time, and tells bad ones', () => {
     const { reports, bad, good } = read(
       [

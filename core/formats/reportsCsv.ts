@@ -35,10 +35,10 @@ const NO = /^(no|n|false|0|estimated|after.*|amc)$/i
 
 /**
  * Company figures by symbol from a file with a line for each report; unknown cells may be empty. Figures count from
- * the start of their date in `zone`. Bad lines are told with the reason, good ones kept.
+ * the start of their date in the zone of their security. Bad lines are told with the reason, good ones kept.
  * Throws RangeError where the file has no column of symbols or dates, or none of figures.
  */
-export function readReports(grid: Grid, zone: string): ReadReports {
+export function readReports(grid: Grid, zoneOf: (symbol: string) => string): ReadReports {
   const names = grid.columns.map(plain)
   const at = Object.fromEntries(
     (Object.keys(COLUMNS) as Field[]).map((field) => [
@@ -59,7 +59,7 @@ export function readReports(grid: Grid, zone: string): ReadReports {
       const cell = (field: Field) => (at[field] < 0 ? '' : (cells[at[field]] ?? '').trim())
       const symbol = cell('symbol').toUpperCase()
       if (symbol === '') throw new RangeError('no symbol')
-      const report = reportOf(cell, zone)
+      const report = reportOf(cell, zoneOf(symbol))
       const list = out.reports.get(symbol) ?? []
       list.push(report)
       out.reports.set(symbol, list)

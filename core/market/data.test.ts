@@ -78,14 +78,14 @@ describe('splits and dividends', () => {
   const dividend = { kind: 'Dividend', exDate: date(4), amount: 2.6 } as const
 
   it('as traded nothing is touched; over a split prices halve and volume doubles before it', () => {
-    expect(adjusted(raw, [split, dividend], 'raw')).toBe(raw)
-    const made = adjusted(raw, [split, dividend], 'splits')
+    expect(adjusted(raw, [split, dividend], 'as-traded')).toBe(raw)
+    const made = adjusted(raw, [split, dividend], 'over-splits')
     expect([...made.close]).toEqual([50, 51, 51, 52, 50])
     expect([...made.volume]).toEqual([20, 20, 20, 20, 20])
   })
 
   it('over a dividend, prices before it are taken times 1 - amount / close before', () => {
-    const made = adjusted(raw, [split, dividend], 'all')
+    const made = adjusted(raw, [split, dividend], 'over-splits-and-dividends')
     expect(made.close[3]).toBeCloseTo(52 * (1 - 2.6 / 52), 12)
     expect(made.close[0]).toBeCloseTo(50 * (1 - 2.6 / 52), 12)
     expect(made.close[4]).toBe(50)
@@ -93,7 +93,7 @@ describe('splits and dividends', () => {
 
   it('an action outside the bars changes nothing', () => {
     const far = { kind: 'Split', exDate: '2031-01-01', ratio: 3 } as const
-    expect([...adjusted(raw, [far], 'splits').close]).toEqual([...raw.close])
+    expect([...adjusted(raw, [far], 'over-splits').close]).toEqual([...raw.close])
   })
 })
 

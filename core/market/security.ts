@@ -21,7 +21,7 @@ export const Security = z
       description: 'Names of the indices that it is a member of',
       example: ['Brackwater All-Share'],
     }),
-    tradable: z.boolean().meta({ description: 'An index has a price but cannot be ordered' }),
+    orderable: z.boolean().meta({ description: 'An index has a price but cannot be ordered' }),
   })
   .meta({ id: 'Security' })
 export type Security = z.infer<typeof Security>

@@ -70,15 +70,15 @@ const fails = (code: CheckCode, sentence: string, mend: string): Check => ({
 const unknown = (code: CheckCode, sentence: string): Check => ({ code, verdict: 'unknown', sentence })
 
 function checkSecurity(security: Security, currency: string): Check {
-  if (!security.tradable)
+  if (!security.orderable)
     return fails(
-      'tradable',
+      'orderable',
       `${security.symbol} is an index and cannot be ordered.`,
       'Order a security that is a member of it.',
     )
   if (security.currency !== currency)
     return fails(
-      'tradable',
+      'orderable',
       `${security.symbol} is traded in ${security.currency} on ${security.venue}; this account holds ${currency} only.`,
       `Look at it as you like, and order securities that are traded in ${currency}.`,
     )

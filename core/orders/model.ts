@@ -226,7 +226,7 @@ export type Account = z.infer<typeof Account>
 
 export const CheckCode = z.enum([
   'security',
-  'tradable',
+  'orderable',
   'quantity',
   'tick',
   'client-order-id',

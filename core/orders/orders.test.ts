@@ -22,7 +22,7 @@ const OSPRY: Security = {
   lot: 1,
   increments: [...bands],
   indices: [],
-  tradable: true,
+  orderable: true,
 }
 const facts: OrderFacts = {
   security: OSPRY,

@@ -5,13 +5,18 @@ import { casesOf, followed, median } from './followed'
 import { type Hit, type HitCounts } from './history'
 
 const hit = (time: number, change: number, until: number): Hit => ({
-  ...{ symbol: 'TARN', time, close: 10 },
+  ...{ symbol: 'TARN', time, zone: 'UTC', first: 0, close: 10 },
   changes: [change],
   until: [until],
 })
 
 function countsOf(hits: readonly Hit[]): HitCounts {
-  return { ahead: [5], hits: [...hits], others: [[Float64Array.from({ length: 40 }, (_, i) => Math.sin(i))]] }
+  return {
+    every: { count: 1, unit: 'day' },
+    ahead: [5],
+    hits: [...hits],
+    others: [[Float64Array.from({ length: 40 }, (_, i) => Math.sin(i))]],
+  }
 }
 
 /** The bounds in the plainest way: cases drawn, put together and sorted, a thousand times. */

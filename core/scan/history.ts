@@ -1,4 +1,5 @@
 import { type BarSet } from '../market/barTable'
+import { type Timeframe } from '../market/timeframe'
 import { compile } from '../rules/compile'
 import { barSource, Machine } from '../rules/machine'
 import { type Node } from '../rules/tree'
@@ -8,8 +9,11 @@ import { type ScanOptions } from './scan'
 /** One time that a rule came true, and what the close did over the bars after it. */
 export interface Hit {
   symbol: string
-  /** Start of the bar, epoch milliseconds. */
+  /** Start of the bar, epoch milliseconds, and the zone in which it is told. */
   time: number
+  zone: string
+  /** Start of the first bar that was looked at. */
+  first: number
   close: number
   /** Change of the close over each number of bars ahead, in percent; unknown where they have not come yet. */
   changes: number[]
@@ -19,6 +23,7 @@ export interface Hit {
 
 /** What some securities had of a rule's past; several of them add up. */
 export interface HitCounts {
+  every: Timeframe
   ahead: number[]
   hits: Hit[]
   /** Changes, in percent, from each bar on which the rule did not come true: pieces for each number of bars ahead. */
@@ -35,10 +40,10 @@ export function countHits(
   ahead: readonly number[],
   options: Pick<ScanOptions, 'rows' | 'others' | 'besides'> = {},
 ): HitCounts {
-  const every = set.bars[0]?.every ?? { count: 1, unit: 'day' }
+  const every: Timeframe = set.bars[0]?.every ?? { count: 1, unit: 'day' }
   const program = compile([rule], every)
   const machine = new Machine(program)
-  const out: HitCounts = { ahead: [...ahead], hits: [], others: ahead.map(() => []) }
+  const out: HitCounts = { every, ahead: [...ahead], hits: [], others: ahead.map(() => []) }
   for (const row of options.rows ?? set.symbols.keys()) {
     const symbol = set.symbols[row]
     const bars = set.bars[row]
@@ -54,6 +59,8 @@ export function countHits(
         out.hits.push({
           symbol,
           time: time[i],
+          zone: bars.zone,
+          first: time[0],
           close: close[i],
           changes: ahead.map((n) => change(i, n)),
           until: ahead.map((n) => time[Math.min(i + n, time.length - 1)]),

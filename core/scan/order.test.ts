@@ -17,6 +17,9 @@ const row = (symbol: string, close: number, values: number[] = []): ScanRow => (
   change: close / 10,
   hits: 1,
   asOf: 0,
+  zone: 'UTC',
+  bar: 0,
+  first: 0,
   recent: [],
 })
 

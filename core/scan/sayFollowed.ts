@@ -10,14 +10,16 @@ const LEAST = 5
 const FEWEST = 2
 const MOST = 4
 
+/** The number that is read off the page: what the formatter rounds to, which is not always what toFixed does. */
+const printed = (x: number, digits: number): number =>
+  Number(decimal(x, digits).replace('−', '-').replaceAll(',', ''))
+
 /** A percentage as the sentence and the tables print it: "+0.31 %", "−0.07 %", "0.00 %". */
 export function signed(x: number, digits: number): string {
   if (Number.isNaN(x)) return 'unknown'
   const text = decimal(Math.abs(x), digits)
-  return `${Number(x.toFixed(digits)) === 0 ? '' : x < 0 ? '−' : '+'}${text} %`
+  return `${printed(x, digits) === 0 ? '' : x < 0 ? '−' : '+'}${text} %`
 }
-
-const printed = (x: number, digits: number): number => Number(x.toFixed(digits))
 
 /**
  * Digits after the point that the figures need, so that those which differ are printed as different: 2 to 4.

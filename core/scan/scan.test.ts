@@ -1,6 +1,7 @@
 import { describe, expect, it } from '@jest/globals'
 import { barsOf } from '@/tests/bars'
 import { emptyBars } from '../market/bars'
+import { dateIn } from '../market/moments'
 import { barSource, checkMeasure, checkRule, parse, print } from '../rules'
 import { ballotTree, USUAL_VOTERS, voteOf } from './ballot'
 import { compareRuns } from './compareRuns'
@@ -65,12 +66,13 @@ describe('scan', () => {
   })
 
   it('as of a past moment it sees nothing of what came after', () => {
-    const by = set.bars[0].end[2]
+    const end = set.bars[0].end[2]
+    const by = dateIn(end - 1, set.bars[0].zone)
     const query = { rule: tree('close > 2'), measures: [tree('close')], every: DAILY }
     const then = scan(set, query, { by })
     expect(then.rows.map((row) => [row.symbol, row.close, row.asOf])).toEqual([
-      ['RISES', 3, by],
-      ['FALLS', 4, by],
+      ['RISES', 3, end],
+      ['FALLS', 4, end],
     ])
   })
 })
@@ -109,9 +111,17 @@ describe('what followed a rule, by hand', () => {
     for (let k = 0; k < 60; k++) {
       const hits = Array.from({ length: 40 }, (_, i): Hit => {
         const change = 1 + 2 * luck.normal()
-        return { symbol: 'A', time: 10 * i, close: 1, changes: [change], until: [10 * i + 5] }
+        return {
+          symbol: 'A',
+          zone: 'UTC',
+          first: 0,
+          time: 10 * i,
+          close: 1,
+          changes: [change],
+          until: [10 * i + 5],
+        }
       })
-      const { low, high, independent } = followed({ ahead: [1], hits, others: counts.others }, 0)
+      const { low, high, independent } = followed({ ...counts, ahead: [1], hits, others: counts.others }, 0)
       expect(independent).toBe(40)
       if (low <= 1 && high >= 1) inside++
     }

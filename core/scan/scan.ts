@@ -1,5 +1,6 @@
-import { type Bars, completedBy } from '../market/bars'
+import { type Bars } from '../market/bars'
 import { type BarSet } from '../market/barTable'
+import { completedOn } from '../market/moments'
 import { type Timeframe } from '../market/timeframe'
 import { compile } from '../rules/compile'
 import { spreadFan } from '../rules/fan'
@@ -25,8 +26,12 @@ export interface ScanRow {
   change: number
   /** Moments at which the rule came true, over all bars. */
   hits: number
-  /** When the last bar was complete. */
+  /** When the last bar was complete, and the zone in which its moments are told. */
   asOf: number
+  zone: string
+  /** Start of the bar on which it was found, and of the first bar that was looked at: the chart shows the same. */
+  bar: number
+  first: number
   /** Last closes, oldest first, for a small line. */
   recent: number[]
 }
@@ -51,16 +56,17 @@ export interface ScanPart {
   /** Bars on which the rule held, of those on which it was known. */
   held: number
   known: number
-  /** When the last bar of each was complete, in the order of `looked`; those without bars are not there. */
-  ends: [symbol: string, end: number][]
+  /** When the last bar of each was complete, and in which zone; those without bars are not there. */
+  ends: [symbol: string, end: number, zone: string][]
   /** Securities that have no bar at all, and those that miss some between their first and last. */
   empty: string[]
   holey: string[]
 }
 
 export interface ScanResult extends Omit<ScanPart, 'ends'> {
-  /** Latest moment for which any security has a complete bar, and those that end before it. */
+  /** Latest moment for which any security has a complete bar, the zone of that one, and those that end before it. */
   asOf: number
+  zone: string
   stale: { symbol: string; end: number }[]
 }
 
@@ -74,8 +80,8 @@ export interface ScanOptions {
   besides?: (symbol: string) => Besides
   /** Moment at which bars that are still under way were taken; their start where left out. */
   takenAt?: number
-  /** Only bars complete by this moment are looked at: the scan as it would have been then. */
-  by?: number
+  /** Only bars complete by the end of this date, in their own zone, are looked at: the scan as it would have been then. */
+  by?: string
 }
 
 /** The parts of a rule that are counted: what its outermost "and" or "or" joins. */
@@ -96,7 +102,7 @@ export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): 
   const usual = usualRows(set.bars)
   for (const i of options.rows ?? set.symbols.keys()) {
     const symbol = set.symbols[i]
-    const bars = options.by === undefined ? set.bars[i] : completedBy(set.bars[i], options.by)
+    const bars = completedOn(set.bars[i], options.by)
     const n = bars.time.length
     out.looked++
     if (n === 0) {
@@ -106,7 +112,7 @@ export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): 
       continue
     }
     const end = lastEnd(bars, options.takenAt)
-    out.ends.push([symbol, end])
+    out.ends.push([symbol, end, bars.zone])
     if (options.by === undefined && usual(set.bars[i])) out.holey.push(symbol)
     machine.run(barSource(bars, options.others?.(symbol), options.besides?.(symbol)))
     for (const [k, part] of out.parts.entries()) {
@@ -128,6 +134,9 @@ export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): 
         change: n > 1 ? 100 * (bars.close[n - 1] / bars.close[n - 2] - 1) : NaN,
         hits,
         asOf: end,
+        zone: bars.zone,
+        bar: bars.time[n - 1],
+        first: bars.time[0],
         recent: Array.from(bars.close.subarray(Math.max(0, n - RECENT))),
       })
   }
@@ -163,10 +172,10 @@ export function addPart(to: ScanPart | undefined, more: ScanPart): ScanPart {
 /** The whole of a scan, with what is behind the latest of it. Ends of different venues are told apart by a day. */
 export function finishScan(all: ScanPart): ScanResult {
   const { ends, ...rest } = all
-  let asOf = -Infinity
-  for (const [, end] of ends) if (end > asOf) asOf = end
+  let [asOf, zone] = [-Infinity, 'UTC']
+  for (const [, end, its] of ends) if (end > asOf) [asOf, zone] = [end, its]
   const stale = ends.filter(([, end]) => asOf - end >= STALE_AFTER).map(([symbol, end]) => ({ symbol, end }))
-  return { ...rest, asOf, stale }
+  return { ...rest, asOf, zone, stale }
 }
 
 /** Venues close at different hours: only what lies further back is behind. */

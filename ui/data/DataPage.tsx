@@ -1,6 +1,7 @@
 'use client'
 import { Button, Loader } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
+import { DateTime } from 'luxon'
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { type ReadFile } from '@/core/formats/barFiles'
@@ -149,7 +150,7 @@ function OwnSets() {
       id: 'when',
       header: 'Brought',
       value: (d) => d.importedAt,
-      cell: (d) => new Date(d.importedAt).toISOString().slice(0, 10),
+      cell: (d) => DateTime.fromMillis(d.importedAt).setLocale('en').toFormat('d LLL yyyy, HH:mm'),
     },
     {
       id: 'do',

@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
 import { type FileBars } from '@/core/formats/barFiles'
 import { BAR_FIELDS, type BarField, type ColumnMap, missingFields } from '@/core/formats/barsCsv'
+import { sayBar } from '@/core/market/moments'
 import { priceText } from '@/core/market/money'
 import { timeframeText } from '@/core/market/timeframe'
 import { sayStorageError } from '@/store/db'
@@ -171,11 +172,12 @@ function Kept({ securities }: { securities: FileBars[] }) {
     { id: 'symbol', header: 'Symbol', value: (s) => s.symbol, cell: (s) => <strong>{s.symbol}</strong> },
     { id: 'bars', header: 'Bars', right: true, value: (s) => s.bars.time.length },
     { id: 'every', header: 'Each', value: (s) => timeframeText(s.bars.every) },
-    { id: 'first', header: 'From', value: (s) => new Date(s.bars.time[0]).toISOString().slice(0, 10) },
+    { id: 'first', header: 'From', value: (s) => s.bars.time[0], cell: (s) => sayBar(s.bars, 0) },
     {
       id: 'last',
       header: 'To',
-      value: (s) => new Date(s.bars.time[s.bars.time.length - 1]).toISOString().slice(0, 10),
+      value: (s) => s.bars.time[s.bars.time.length - 1],
+      cell: (s) => sayBar(s.bars, s.bars.time.length - 1),
     },
     {
       id: 'close',

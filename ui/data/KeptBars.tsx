@@ -3,9 +3,10 @@ import { Button, Progress } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { DateTime } from 'luxon'
 import { useMemo, useState } from 'react'
+import { sayEnd } from '@/core/market/moments'
 import { type KeptFrame, keptFrames } from '@/store/barStore'
-import { useSession } from '../link/LinkProvider'
-import { type Frame } from '../market/frames'
+import { useSession, useVenues } from '../link/LinkProvider'
+import { type Frame, timeframeOf } from '../market/frames'
 import { forget, upToDate, useUpdates } from '../market/marketData'
 import { useMarket } from '../market/useMarket'
 import { type Column, DataTable } from '../table/DataTable'
@@ -27,25 +28,24 @@ function frameOf(name: string): Frame {
 interface LastBar {
   symbol: string
   end: number
+  zone: string
   behind: boolean
 }
 
 interface Row extends KeptFrame {
   bars: LastBar[]
-  newest: number
+  newest: LastBar | undefined
   behind: number
 }
 
-const ZONE = 'America/Halifax'
-const when = (moment: number) =>
-  Number.isFinite(moment)
-    ? DateTime.fromMillis(moment, { zone: ZONE }).setLocale('en').toFormat('ccc d LLL yyyy, HH:mm')
-    : 'no bar'
+/** Up to when bars of a frame go, in the zone of the security's venue. */
+const upTo = (frame: string, end: number, zone: string) =>
+  Number.isFinite(end) ? sayEnd(timeframeOf(everyOf(frame)), zone, end) : 'no bar'
 
 const count = (n: number) => n.toLocaleString('en-US')
 
 /** The frames that are kept, each security held against the last bar that the market has. */
-function useRows(listed: ReadonlyMap<string, string>): Row[] {
+function useRows(listed: ReadonlyMap<string, string>, zones: ReadonlyMap<string, string>): Row[] {
   const kept = useLiveQuery(keptFrames, [])
   const everys = useMemo(() => [...new Set((kept ?? []).map((k) => everyOf(k.frame)))].sort(), [kept])
   const last = useLastBars(everys)
@@ -54,13 +54,17 @@ function useRows(listed: ReadonlyMap<string, string>): Row[] {
       (kept ?? []).map((frame): Row => {
         const newestOf = last?.[everyOf(frame.frame)]
         const bars = frame.last.map(({ symbol, end }) => {
-          const due = newestOf?.[listed.get(symbol) ?? '']
-          return { symbol, end, behind: !(end >= (due ?? -Infinity)) }
+          const venue = listed.get(symbol) ?? ''
+          const due = newestOf?.[venue]
+          return { symbol, end, zone: zones.get(venue) ?? 'UTC', behind: !(end >= (due ?? -Infinity)) }
         })
-        const newest = bars.reduce((most, bar) => (bar.end > most ? bar.end : most), -Infinity)
+        const newest = bars.reduce<LastBar | undefined>(
+          (most, bar) => (bar.end > (most?.end ?? -Infinity) ? bar : most),
+          undefined,
+        )
         return { ...frame, bars, newest, behind: bars.filter((bar) => bar.behind).length }
       }),
-    [kept, last, listed],
+    [kept, last, listed, zones],
   )
 }
 
@@ -70,7 +74,9 @@ export function KeptBars() {
   const session = useSession().data
   const updates = useUpdates((s) => s.updates)
   const listed = useMemo(() => new Map((market?.securities ?? []).map((s) => [s.symbol, s.venue])), [market])
-  const rows = useRows(listed)
+  const venues = useVenues().data
+  const zones = useMemo(() => new Map((venues ?? []).map((v) => [v.mic, v.zone])), [venues])
+  const rows = useRows(listed, zones)
   const [abort, setAbort] = useState<AbortController>()
   const [chosen, setChosen] = useState<string>()
   const run = async () => {
@@ -104,7 +110,12 @@ export function KeptBars() {
           count(row.bars.length)
         ),
     },
-    { id: 'newest', header: 'Newest bar', value: (row) => row.newest, cell: (row) => when(row.newest) },
+    {
+      id: 'newest',
+      header: 'Newest bar',
+      value: (row) => row.newest?.end,
+      cell: (row) => (row.newest ? upTo(row.frame, row.newest.end, row.newest.zone) : 'no bar'),
+    },
     {
       id: 'behind',
       header: 'Behind the market',
@@ -211,7 +222,12 @@ export function KeptBars() {
 function LastBars({ row }: { row: Row }) {
   const columns: Column<LastBar>[] = [
     { id: 'symbol', header: 'Symbol', value: (b) => b.symbol, cell: (b) => <strong>{b.symbol}</strong> },
-    { id: 'end', header: 'Last bar ended', value: (b) => b.end, cell: (b) => when(b.end) },
+    {
+      id: 'end',
+      header: 'Last bar ended',
+      value: (b) => b.end,
+      cell: (b) => upTo(row.frame, b.end, b.zone),
+    },
     {
       id: 'behind',
       header: '',

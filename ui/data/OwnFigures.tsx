@@ -6,10 +6,25 @@ import { type BadLine } from '@/core/formats/barsCsv'
 import { readCsv } from '@/core/formats/csv'
 import { readReports } from '@/core/formats/reportsCsv'
 import { db, sayStorageError } from '@/store/db'
+import { useSecurities, useVenues } from '../link/LinkProvider'
+
+/** The zone of each security: its venue's, or that of the trader's own bars of it. */
+function useZones(): () => Promise<(symbol: string) => string> {
+  const securities = useSecurities().data
+  const venues = useVenues().data
+  return async () => {
+    const own = new Map<string, string>()
+    await db.ownBars.each(({ symbol, bars }) => own.set(symbol, bars.zone))
+    const zoneOf = new Map((venues ?? []).map((venue) => [venue.mic, venue.zone]))
+    const listed = new Map((securities ?? []).map((s) => [s.symbol, zoneOf.get(s.venue)]))
+    return (symbol) => listed.get(symbol) ?? own.get(symbol) ?? 'UTC'
+  }
+}
 
 /** Company figures of the trader's own, which take the place of the market's for the same securities. */
 export function OwnFigures() {
   const kept = useLiveQuery(() => db.ownReports.count(), [], 0)
+  const zones = useZones()
   const [said, setSaid] = useState('')
   const [problem, setProblem] = useState('')
   const [bad, setBad] = useState<BadLine[]>([])
@@ -18,7 +33,7 @@ export function OwnFigures() {
     setProblem('')
     setBad([])
     try {
-      const { reports, bad: wrong, good } = readReports(readCsv(await file.text()), 'America/Halifax')
+      const { reports, bad: wrong, good } = readReports(readCsv(await file.text()), await zones())
       setBad(wrong)
       await db.ownReports.bulkPut(Array.from(reports, ([symbol, list]) => ({ symbol, reports: list })))
       setSaid(

@@ -37,14 +37,11 @@ export function BallotView({
   source,
   among,
   symbols,
-  by,
   open,
 }: {
   source: Source | undefined
   among: readonly string[] | undefined
   symbols: ReadonlyMap<string, Security>
-  /** As of a past moment. */
-  by: number | undefined
   open(symbol: string): void
 }) {
   const market = useMarket()
@@ -54,14 +51,14 @@ export function BallotView({
   const [editing, setEditing] = useState(false)
   const { sound, sum } = useMemo(() => measuresOf(ballot.voters), [ballot])
   const { data, error, isFetching } = useQuery({
-    queryKey: ['ballot', JSON.stringify(source), among, sound, by],
+    queryKey: ['ballot', JSON.stringify(source), among, sound],
     enabled: market !== undefined && source !== undefined && sound.length > 0 && !editing,
     staleTime: Infinity,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) => {
       const measures = [...sound.map((one) => one.text), ...(sum ? [sum] : [])]
       const told = (_: unknown, done: number, of: number) => setProgress((100 * done) / of)
-      return runScan(market!, source!, { rule: 'close > 0', measures, among, by }, told, signal)
+      return runScan(market!, source!, { rule: 'close > 0', measures, among }, told, signal)
     },
   })
   const columns = useMemo(

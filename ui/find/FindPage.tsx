@@ -4,8 +4,11 @@ import { useHotkeys } from '@mantine/hooks'
 import { useRouter, useSearchParams } from 'next/navigation'
 import { Suspense, useEffect, useMemo, useState } from 'react'
 import { type Security } from '@/core/market/security'
+import { timeframeText } from '@/core/market/timeframe'
 import { checkRule, measuresIn, print } from '@/core/rules'
+import { type Hit } from '@/core/scan/history'
 import { type ScanRow } from '@/core/scan/scan'
+import { type Asked, lookPath } from '../look/asked'
 import { splitFrame, timeframeOf } from '../market/frames'
 import { useSource } from '../market/useMarket'
 import page from '../shell/Page.module.css'
@@ -28,7 +31,7 @@ import { SavedScans, SaveScan, useSavedScan } from './SavedScans'
 import { Summary } from './Summary'
 import { UniverseChoice } from './UniverseChoice'
 import { useNames } from './useNames'
-import { endOfDay, useScan } from './useScan'
+import { useScan } from './useScan'
 import { useTally } from './useTally'
 import { countryName, useUniverse, venueName } from './useUniverse'
 import { WhyPanel } from './WhyPanel'
@@ -62,10 +65,10 @@ function Find() {
   }, [universe, chosen.own, frame])
   const names = useNames()
   const checked = useMemo(() => checkRule(rule, every, names), [rule, every, names])
-  const source = useSource(universe, chosen.own, frame, live)
+  const source = useSource(universe, chosen.own, frame, live, asOfDate)
   const { run, running, progress, problem, cancel } = useScan(chosen, source, checked)
   const edited = result !== undefined && result.rule !== rule
-  const tally = useTally(rule, checked, edited ? source : undefined, chosen.among, asOfDate)
+  const tally = useTally(rule, checked, edited ? source : undefined, chosen.among)
   const ticket = useTicket((s) => s.ticket)
 
   useEffect(() => void restoreDraft(), [])
@@ -76,10 +79,17 @@ function Find() {
     [chosen.securities],
   )
   const columns = useMemo(() => columnsOf(result, symbols, every), [result, symbols, every])
-  const open = (symbol: string) =>
-    router.push(universe.is === 'own' ? `/look/${symbol}?data=${universe.dataId}` : `/look/${symbol}`)
+  const carried: Asked =
+    universe.is === 'own' ? { dataId: universe.dataId, asOf: asOfDate } : { prices: 'over-splits', asOf: asOfDate }
+  /** To the chart; a row of the result takes along what it was found with. */
+  const open = (symbol: string) => {
+    const row = result?.rows.find((one) => one.symbol === symbol)
+    const found = row && Number.isFinite(row.bar) ? { ...row, every: splitFrame(result!.frame).every } : undefined
+    router.push(lookPath(symbol, { ...carried, rule: result?.rule ?? rule, every: timeframeText(every) }, found))
+  }
+  const openHit = (hit: Hit) =>
+    router.push(lookPath(hit.symbol, { ...carried, rule }, { ...hit, bar: hit.time, every: timeframeText(every) }))
   useHotkeys([['b', () => selected && universe.is !== 'own' && useTicket.getState().open(selected)]])
-  const by = asOfDate && universe.is !== 'own' ? endOfDay(asOfDate) : undefined
 
   return (
     <div className={page.page}>
@@ -135,14 +145,12 @@ function Find() {
             source={source}
             among={chosen.among}
             checked={checked}
-            every={every}
-            by={by}
-            open={open}
+            open={openHit}
           />
         ) : view === 'ballot' ? (
-          <BallotView source={source} among={chosen.among} symbols={symbols} by={by} open={open} />
+          <BallotView source={source} among={chosen.among} symbols={symbols} open={open} />
         ) : view === 'pairs' ? (
-          <PairsView source={source} among={chosen.among} by={by} />
+          <PairsView source={source} among={chosen.among} />
         ) : (
           <>
             <Summary problem={problem} asked={chosen.among?.length} />
@@ -171,7 +179,7 @@ function Find() {
         ) : (
           <>
             <WhyPanel source={source} open={open} />
-            <MarketToday source={source} by={by} />
+            <MarketToday source={source} />
           </>
         )}
       </aside>
@@ -253,6 +261,9 @@ function goingRows(left: Record<string, number>, result: Found): ScanRow[] {
       change: NaN,
       hits: NaN,
       asOf: NaN,
+      zone: 'UTC',
+      bar: NaN,
+      first: NaN,
       recent: [],
     }))
 }

@@ -1,11 +1,10 @@
 'use client'
 import { Button, Progress } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
-import { DateTime } from 'luxon'
 import { useState } from 'react'
 import { type Checked } from '@/core/rules'
 import { decimal, priceText } from '@/core/market/money'
-import { isIntraday, type Timeframe } from '@/core/market/timeframe'
+import { sayStart, stampOf } from '@/core/market/moments'
 import { followed, type Followed } from '@/core/scan/followed'
 import { type Hit } from '@/core/scan/history'
 import { digitsOf, INTERVAL, sayFollowed } from '@/core/scan/sayFollowed'
@@ -22,25 +21,18 @@ import { sayProblem } from './useScan'
 
 const AHEAD = [1, 5, 20]
 
-/** Dates and times stand in the home market's. */
-const ZONE = 'America/Halifax'
-
 /** When the rule was true before, of everything in the universe, and what came after, against all other bars. */
 export function HistoryView({
   source,
   among,
   checked,
-  every,
-  by,
   open,
 }: {
   source: Source | undefined
   among: readonly string[] | undefined
   checked: Checked
-  every: Timeframe
-  /** As of a past moment: nothing after it is known. */
-  by: number | undefined
-  open(symbol: string): void
+  /** To the chart, at that moment. */
+  open(hit: Hit): void
 }) {
   const market = useMarket()
   const rule = useFind((s) => s.rule)
@@ -48,13 +40,13 @@ export function HistoryView({
   const [which, setWhich] = useState(1)
   const [selected, setSelected] = useState<string>()
   const { data, error, isFetching } = useQuery({
-    queryKey: ['history', rule, JSON.stringify(source), among, by],
+    queryKey: ['history', rule, JSON.stringify(source), among],
     enabled:
       market !== undefined && source !== undefined && checked.type !== undefined && noPast(rule) === '',
     staleTime: Infinity,
     queryFn: async ({ signal }) => {
       const progress = (done: number, of: number) => setProgress((100 * done) / of)
-      const counts = await historyOf(market!, source!, { rule, ahead: AHEAD, among, by }, progress, signal)
+      const counts = await historyOf(market!, source!, { rule, ahead: AHEAD, among }, progress, signal)
       if (!counts) return null
       const summaries: Followed[] = []
       for (const k of AHEAD.keys()) {
@@ -62,11 +54,9 @@ export function HistoryView({
         await new Promise((resolve) => setTimeout(resolve))
         summaries.push(followed(counts, k))
       }
-      return { summaries, hits: [...counts.hits].sort((a, b) => b.time - a.time) }
+      return { every: counts.every, summaries, hits: [...counts.hits].sort((a, b) => b.time - a.time) }
     },
   })
-  const intraday = isIntraday(every)
-  const at = (hit: Hit) => DateTime.fromMillis(hit.time, { zone: ZONE }).setLocale('en')
   const columns: Column<Hit>[] = [
     {
       id: 'symbol',
@@ -77,8 +67,8 @@ export function HistoryView({
     {
       id: 'when',
       header: 'When',
-      value: (hit) => at(hit).toFormat(intraday ? 'yyyy-MM-dd HH:mm' : 'yyyy-MM-dd'),
-      cell: (hit) => at(hit).toFormat(intraday ? 'ccc d LLL yyyy, HH:mm' : 'ccc d LLL yyyy'),
+      value: (hit) => stampOf(data!.every, hit.zone, hit.time),
+      cell: (hit) => sayStart(data!.every, hit.zone, hit.time),
     },
     {
       id: 'close',
@@ -141,7 +131,7 @@ export function HistoryView({
           setSelected(`${hit.symbol} ${hit.time}`)
           useFind.setState({ selected: hit.symbol })
         }}
-        onOpen={(hit) => open(hit.symbol)}
+        onOpen={open}
       />
     </div>
   )

@@ -12,7 +12,7 @@ const WIDTH = 274
 const HALF = 30
 
 /** Breadth beside the scan: which way the market leans, drawn over three months and said in a sentence. */
-export function MarketToday({ source, by }: { source: Source | undefined; by?: number }) {
+export function MarketToday({ source }: { source: Source | undefined }) {
   const market = useMarket()
   // Days tell the lean whatever bars the scan runs on.
   const days: Source | undefined =
@@ -22,10 +22,10 @@ export function MarketToday({ source, by }: { source: Source | undefined; by?: n
       : { ...source, frame: '1 day', version: source.version.split(' ').slice(0, 2).join(' ') })
   const home = market?.securities.filter((s) => s.kind !== 'Index' && s.venue === VENUE).map((s) => s.symbol)
   const { data } = useQuery({
-    queryKey: ['breadth', days, by],
+    queryKey: ['breadth', days],
     enabled: days !== undefined && market !== undefined,
     placeholderData: (before) => before,
-    queryFn: () => breadthOf(market!, days!, days!.is === 'own' ? undefined : home, by),
+    queryFn: () => breadthOf(market!, days!, days!.is === 'own' ? undefined : home),
   })
   if (!data || data.time.length === 0) return null
   const last = data.time.length - 1

@@ -42,12 +42,9 @@ const MANY = 400_000
 export function PairsView({
   source,
   among,
-  by,
 }: {
   source: Source | undefined
   among: readonly string[] | undefined
-  /** As of a past moment. */
-  by: number | undefined
 }) {
   const market = useMarket()
   const [length, setLength] = useState(60)
@@ -69,7 +66,7 @@ export function PairsView({
       const all = await pairsOf(
         market,
         source,
-        { among, length, least, by },
+        { among, length, least },
         (done, of) => setProgress((100 * done) / of),
         mine.signal,
       )

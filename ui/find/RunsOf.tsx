@@ -1,15 +1,24 @@
 'use client'
 import { Select } from '@mantine/core'
-import { DateTime } from 'luxon'
+import { sayEnd, sayMoment } from '@/core/market/moments'
+import { splitFrame, timeframeOf } from '../market/frames'
 import { useState } from 'react'
 import { compareRuns } from '@/core/scan/compareRuns'
 import { type ScanRun } from '@/store/db'
 import css from './Find.module.css'
 
-const when = (run: ScanRun): string =>
-  DateTime.fromMillis(run.marketTime ?? run.ranAt, { zone: 'America/Halifax' })
-    .setLocale('en')
-    .toFormat('ccc d LLL, HH:mm:ss')
+/** Zone of runs that older builds kept: they knew the home market only. */
+const HOME = 'America/Halifax'
+
+const when = (run: ScanRun): string => sayMoment(run.marketTime ?? run.ranAt, HOME)
+
+/** Up to when the bars of a run went. */
+function upTo({ dataAsOf, zone = HOME, frame }: ScanRun): string {
+  if (!Number.isFinite(dataAsOf)) return 'no bars'
+  if (!frame) return sayMoment(dataAsOf, zone)
+  const { every, soFar } = splitFrame(frame)
+  return sayEnd(timeframeOf(every), zone, dataAsOf, soFar)
+}
 
 /** The runs of a scan, two of them compared: what is new, what is gone, what is still there. */
 export function RunsOf({ runs }: { runs: readonly ScanRun[] }) {
@@ -20,7 +29,7 @@ export function RunsOf({ runs }: { runs: readonly ScanRun[] }) {
   const earlier = runs.find((run) => run.id === first) ?? runs[Math.max(0, runs.length - 2)]
   const options = [...runs].reverse().map((run) => ({
     value: run.id,
-    label: `${when(run)} · ${run.symbols.length} found · data of ${DateTime.fromMillis(run.dataAsOf, { zone: 'America/Halifax' }).setLocale('en').toFormat('d LLL, HH:mm')}`,
+    label: `${when(run)} · ${run.symbols.length} found · data of ${upTo(run)}`,
   }))
   const { came, went, stayed } = compareRuns(earlier.symbols, later.symbols)
   const list = (symbols: string[]) =>

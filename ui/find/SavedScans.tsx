@@ -167,7 +167,7 @@ export function SaveScan({ disabled }: { disabled: boolean }) {
     try {
       await db.transaction('rw', db.scans, db.runs, async () => {
         await db.scans.put(scan)
-        if (result && result.by === undefined) await keepRun(scan.id, scan.name, result)
+        if (result && result.by === undefined) await keepRun(scan.id, scan.name, result, result.frame)
       })
       useFind.setState({ scanId: scan.id, name: scan.name })
       tell(`Saved as “${scan.name}”.`)

@@ -1,12 +1,12 @@
-import { asOfText } from '../shell/marketTime'
-import { extrasIn, frameName, splitFrame } from '../market/frames'
+import { sayEnd } from '@/core/market/moments'
+import { extrasIn, frameName, splitFrame, timeframeOf } from '../market/frames'
 import { useUpdates } from '../market/marketData'
 import css from './Find.module.css'
 import { type Found, useFind } from './findStore'
 
 /** "38 of 412 meet it · 3 unknown · as of Friday's close, all up to date". */
 export function Summary({ problem, asked }: { problem: string; asked: number | undefined }) {
-  const { result, universe, rule, live, entered, left } = useFind()
+  const { result, rule, live, entered, left } = useFind()
   const kept = useKeptOnly(result)
   if (problem) {
     return (
@@ -23,8 +23,7 @@ export function Summary({ problem, asked }: { problem: string; asked: number | u
     )
   const { rows, looked, unknown, asOf, stale, holey, empty, absent } = result
   const edited = result.rule !== rule
-  const zone = result.zone ?? 'America/Halifax'
-  const { soFar } = splitFrame(result.frame)
+  const { every, soFar } = splitFrame(result.frame)
   const oldest = stale.length > 0 ? Math.min(...stale.map((s) => s.end)) : NaN
   const listed = (symbols: readonly string[]) => symbols.slice(0, 30).join(', ')
   return (
@@ -41,10 +40,8 @@ export function Summary({ problem, asked }: { problem: string; asked: number | u
       {Number.isFinite(asOf) && (
         <span className="soft">
           {' '}
-          · {soFar && universe.is !== 'own' ? 'the bar so far, ' : 'completed bars, '}as of{' '}
-          {universe.is === 'own' && zone === 'UTC'
-            ? asOfText(asOf - 1, zone).replace(', 23:59', '')
-            : asOfText(asOf, zone)}
+          · {soFar ? 'the bar so far, ' : 'completed bars, '}as of{' '}
+          {sayEnd(timeframeOf(every), result.zone, asOf, soFar)}
         </span>
       )}
       {stale.length > 0 ? (

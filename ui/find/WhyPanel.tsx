@@ -2,7 +2,7 @@
 import { Button, TextInput } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
-import { completedBy } from '@/core/market/bars'
+import { completedOn } from '@/core/market/moments'
 import { checkRule, type Part } from '@/core/rules'
 import { hitRows } from '@/core/scan/hits'
 import { type Universe } from '@/store/db'
@@ -70,12 +70,12 @@ export function WhyPanel({ source, open }: { source: Source | undefined; open(sy
         <Button variant="default" onClick={() => open(selected)}>
           Look closer
         </Button>
-        {universe.is !== 'own' && security?.tradable && (
+        {universe.is !== 'own' && security?.orderable && (
           <Button onClick={() => useTicket.getState().open(selected)}>Make it an order</Button>
         )}
       </div>
       <h3>{met ? 'Why it is here' : 'Why it is not here'}</h3>
-      {source && <Why symbol={selected} source={source} rule={result.rule} by={result.by} />}
+      {source && <Why symbol={selected} source={source} rule={result.rule} />}
       {ask}
       <h3>When it happened before</h3>
       <Before symbol={selected} universe={universe} found={result} />
@@ -83,12 +83,12 @@ export function WhyPanel({ source, open }: { source: Source | undefined; open(sy
   )
 }
 
-function Why({ symbol, source, rule, by }: { symbol: string; source: Source; rule: string; by?: number }) {
+function Why({ symbol, source, rule }: { symbol: string; source: Source; rule: string }) {
   const market = useMarket()
   const { data, error } = useQuery({
-    queryKey: ['why', symbol, rule, JSON.stringify(source), by],
+    queryKey: ['why', symbol, rule, JSON.stringify(source)],
     enabled: market !== undefined,
-    queryFn: async () => (await explainOne(market!, source, { rule, symbol, by })) ?? null,
+    queryFn: async () => (await explainOne(market!, source, { rule, symbol })) ?? null,
     placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
   })
   if (error) return <p className="refusal">{error.message}</p>
@@ -125,11 +125,8 @@ function Before({
   found: Found
 }) {
   const dataId = universe.is === 'own' ? universe.dataId : undefined
-  const { data } = useBars(symbol, splitFrame(frame).every, { dataId, extras: countedIn([rule]) })
-  const bars = useMemo(
-    () => (data && by !== undefined ? completedBy(data, by) : (data ?? undefined)),
-    [data, by],
-  )
+  const { data } = useBars(symbol, splitFrame(frame).every, { dataId, to: by, extras: countedIn([rule]) })
+  const bars = useMemo(() => (data ? completedOn(data, by) : undefined), [data, by])
   const source = useBarSource(symbol, bars, [rule], { own: dataId !== undefined })
   const rows = useMemo(() => {
     if (!source) return undefined

@@ -19,7 +19,7 @@ const security = (symbol: string, more: Partial<Security> = {}): Security => ({
   lot: 1,
   increments: [{ from: 0, step: 0.01 }],
   indices: ['Brackwater All-Share'],
-  tradable: true,
+  orderable: true,
   ...more,
 })
 
@@ -112,6 +112,9 @@ const row = (symbol: string, values: number[]): ScanRow => ({
   change: 1,
   hits: 3,
   asOf: 0,
+  zone: 'UTC',
+  bar: 0,
+  first: 0,
   recent: [],
 })
 const found = (rows: ScanRow[], measureTexts: string[]): Found => ({
@@ -121,7 +124,7 @@ const found = (rows: ScanRow[], measureTexts: string[]): Found => ({
   frame: '1 day',
   absent: [],
   ...{ looked: rows.length, failed: 0, unknown: [], parts: [], held: 0, known: 0 },
-  ...{ empty: [], holey: [], asOf: 0, stale: [] },
+  ...{ empty: [], holey: [], asOf: 0, zone: 'UTC', stale: [] },
 })
 const SYMBOLS = new Map(LISTED.map((s) => [s.symbol, s]))
 const headers = (rows: ScanRow[], texts: string[], every = { count: 1, unit: 'day' } as const) =>

@@ -8,11 +8,10 @@ export type Found = ScanResult & {
   measureTexts: string[]
   rule: string
   frame: ScanFrame
-  by?: number
+  /** Date of a past day at whose end it stands. */
+  by?: string
   /** Members of the universe that the data does not hold. */
   absent: string[]
-  /** Zone of own data; the home market's where left out. */
-  zone?: string
 }
 
 /** By what hits can be gathered under headings. */

@@ -6,6 +6,7 @@ import { db } from '@/store/db'
 import { CANCELED } from '@/workers/scanPool'
 import { BrokerProblem } from '../link/problem'
 import { useLink } from '../link/useLink'
+import { splitFrame } from '../market/frames'
 import { runScan, type Source } from '../market/scanEngine'
 import { useMarket } from '../market/useMarket'
 import { type Found, useFind } from './findStore'
@@ -21,7 +22,7 @@ async function isAsSaved(scanId: string): Promise<boolean> {
   )
 }
 
-export async function keepRun(scanId: string, name: string, result: ScanResult): Promise<void> {
+export async function keepRun(scanId: string, name: string, result: ScanResult, frame: string): Promise<void> {
   const now = useLink.getState().clock?.now
   await db.runs.add({
     id: crypto.randomUUID(),
@@ -30,6 +31,8 @@ export async function keepRun(scanId: string, name: string, result: ScanResult):
     ranAt: Date.now(),
     marketTime: now ? Date.parse(now) : undefined,
     dataAsOf: result.asOf,
+    zone: result.zone,
+    frame,
     symbols: result.rows.map((row) => row.symbol),
   })
 }
@@ -91,19 +94,21 @@ export function useScan(
       const mine = (abort.current = new AbortController())
       const { rule, measures, name } = useFind.getState()
       const texts = [...new Set([...measuresIn(checked.tree).map(print), ...measures])]
-      const by = asOfDate && universe.is !== 'own' ? endOfDay(asOfDate) : undefined
       if (!again) {
         setRunning(true)
         setProgress(2)
       }
       setProblem('')
-      const about = { measureTexts: texts, rule, frame, by, absent: [] }
+      const own = chosen.own.find((data) => universe.is === 'own' && data.id === universe.dataId)
+      // What the bars are in truth: those of an own set are as they were brought.
+      const scanned = own?.every ?? (asOfDate ? splitFrame(frame).every : frame)
+      const about = { measureTexts: texts, rule, frame: scanned, by: asOfDate, absent: [] }
       let shown = 0
       try {
         const found = await runScan(
           market,
           JSON.parse(key) as Source,
-          { rule, measures: texts, among, by },
+          { rule, measures: texts, among },
           (soFar, done, of) => {
             if (again || mine.signal.aborted) return
             setProgress((100 * done) / of)
@@ -123,15 +128,15 @@ export function useScan(
           selected: kept && again ? before.selected : found.rows[0]?.symbol,
           ...(again && before.result ? moved(before.result, found) : { entered: {}, left: {} }),
         })
-        if (!again && by === undefined && scanId && name && (await isAsSaved(scanId)))
-          await keepRun(scanId, name, found)
+        if (!again && asOfDate === undefined && scanId && name && (await isAsSaved(scanId)))
+          await keepRun(scanId, name, found, scanned)
       } catch (error) {
         if (abort.current === mine) setProblem(sayProblem(error))
       } finally {
         if (abort.current === mine) setRunning(false)
       }
     },
-    [market, checked, key, among, universe, frame, scanId, asOfDate],
+    [market, checked, key, among, universe, frame, scanId, asOfDate, chosen.own],
   )
 
   // A scan that was opened, or moved to another universe, runs without being asked; one that was asked for
@@ -177,6 +182,3 @@ export function useScan(
   }
   return { run: () => run(), running: running || waiting, progress, problem, cancel }
 }
-
-/** A moment after every venue's close of a date, and before the next session of any. */
-export const endOfDay = (date: string): number => Date.parse(`${date}T23:59:59Z`)

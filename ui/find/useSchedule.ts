@@ -61,7 +61,8 @@ async function runByItself(market: Market, scan: SavedScan, version: string): Pr
       },
       () => undefined,
     )
-    await keepRun(scan.id, scan.name, found)
+    const own = scan.universe.is === 'own' ? await db.ownData.get(scan.universe.dataId) : undefined
+    await keepRun(scan.id, scan.name, found, own?.every ?? scan.frame)
     const before = runs.get(scan.id) ?? []
     const fresh = found.rows.filter((row) => !before.includes(row.symbol)).length
     tell(`“${scan.name}” ran by itself: ${found.rows.length} meet it, ${fresh} of them new.`)

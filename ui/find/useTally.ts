@@ -3,7 +3,6 @@ import { type Checked } from '@/core/rules'
 import { type ScanResult } from '@/core/scan/scan'
 import { runScan, type Source } from '../market/scanEngine'
 import { useMarket } from '../market/useMarket'
-import { endOfDay } from './useScan'
 
 /** What a rule that is being written would find, counted a moment after the last key. */
 export function useTally(
@@ -11,7 +10,6 @@ export function useTally(
   checked: Checked,
   source: Source | undefined,
   among: readonly string[] | undefined,
-  asOfDate: string | undefined,
 ): { rule: string; counted: ScanResult } | undefined {
   const market = useMarket()
   const [tally, setTally] = useState<{ rule: string; counted: ScanResult }>()
@@ -21,11 +19,10 @@ export function useTally(
     if (!sound || !market || key === '') return
     const abort = new AbortController()
     const timer = setTimeout(() => {
-      const by = asOfDate ? endOfDay(asOfDate) : undefined
       runScan(
         market,
         JSON.parse(key) as Source,
-        { rule, measures: [], among, by },
+        { rule, measures: [], among },
         () => undefined,
         abort.signal,
       )
@@ -37,6 +34,6 @@ export function useTally(
       clearTimeout(timer)
       abort.abort()
     }
-  }, [rule, sound, market, key, among, asOfDate])
+  }, [rule, sound, market, key, among])
   return tally?.rule === rule ? tally : undefined
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { Security } from '@/core/market/security'
-import { Action } from '@/core/market/adjust'
+import { Action, type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { Clock, Quote, ReportView, SessionView } from '@/core/market/wire'
@@ -105,7 +105,9 @@ export class Broker {
       limit?: number
       /** First date, "yyyy-MM-dd". */
       from?: string
-      adjust?: 'splits' | 'all' | 'raw'
+      /** Last date, in the zone of each security's venue. */
+      to?: string
+      prices?: Adjustment
       extras?: readonly ExtraName[]
       signal?: AbortSignal
     } = {},
@@ -114,7 +116,8 @@ export class Broker {
     if (options.symbols) query.set('symbols', options.symbols.join(','))
     if (options.limit) query.set('limit', String(options.limit))
     if (options.from) query.set('from', options.from)
-    if (options.adjust) query.set('adjust', options.adjust)
+    if (options.to) query.set('to', options.to)
+    if (options.prices) query.set('prices', options.prices)
     if (options.extras && options.extras.length > 0) query.set('extras', options.extras.join(','))
     const answer = await this.fetch(`/bars?${query}`, { signal: options.signal })
     return answer.arrayBuffer().catch((error: Error) => {

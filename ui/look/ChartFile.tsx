@@ -2,11 +2,12 @@
 import { Menu } from '@mantine/core'
 import { type RefObject } from 'react'
 import { type Bars } from '@/core/market/bars'
+import { sayBar } from '@/core/market/moments'
 import { type LookLayout } from '@/store/db'
 import { download } from '../shell/download'
 import { tell, tellProblem } from '../shell/tell'
 import { exportTable } from '../table/exportTable'
-import { barLabel, type Line } from './chartOption'
+import { type Line } from './chartOption'
 import { figureColumns } from './FiguresTable'
 import { layoutText, readLayout } from './layoutFile'
 import { titledPicture } from './picture'
@@ -79,7 +80,7 @@ async function savePicture(
   bars: Bars,
   lines: readonly Line[],
 ): Promise<void> {
-  const detail = `${every} bars, last ${barLabel(bars, bars.time.length - 1)}, ${bars.zone}`
+  const detail = `${every} bars, last ${sayBar(bars, bars.time.length - 1)}, ${bars.zone}`
   try {
     const picture = await titledPicture(url, { title: symbol, detail, lines }, inksOf(document.body))
     download(`${symbol}.png`, picture, 'image/png')

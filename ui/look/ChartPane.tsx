@@ -2,13 +2,14 @@
 import { RangeSlider } from '@mantine/core'
 import { useEffect, useMemo, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
+import { sayBar } from '@/core/market/moments'
 import { sayDistance, type Spot } from '@/core/market/dividers'
 import { type BarSource, checkRule } from '@/core/rules'
 import { hitRows } from '@/core/scan/hits'
 import { type LookLayout } from '@/store/db'
 import { useFind } from '../find/findStore'
 import { usePositions } from '../link/LinkProvider'
-import { barLabel, type Drawn, type Line, type PriceLevel } from './chartOption'
+import { type Drawn, type Line, type PriceLevel } from './chartOption'
 import { keepDrawing, spotsNeeded, type Tool, toolHint } from './DrawTools'
 import css from './Look.module.css'
 import { type Mark } from './marks'
@@ -138,7 +139,7 @@ export function ChartPane({
           minRange={Math.min(15, n)}
           value={[view.from, view.to]}
           onChange={([from, to]) => setView(clampView({ from, to }, n))}
-          label={(at) => barLabel(bars, Math.min(n - 1, at))}
+          label={(at) => sayBar(bars, Math.min(n - 1, at))}
           thumbFromLabel="First bar in view"
           thumbToLabel="Last bar in view"
         />

@@ -1,11 +1,11 @@
 'use client'
-import { DateTime } from 'luxon'
 import { useMemo, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
+import { sayBar, stampOf } from '@/core/market/moments'
 import { priceText, short } from '@/core/market/money'
 import { valueText } from '@/core/rules'
 import { type Column, DataTable } from '../table/DataTable'
-import { barLabel, type Line } from './chartOption'
+import { type Line } from './chartOption'
 
 /** Columns of the figures under a chart: the bar, then every measure. Rows are rows of the bars. */
 export function figureColumns(bars: Bars, lines: readonly Line[]): Column<number>[] {
@@ -20,9 +20,8 @@ export function figureColumns(bars: Bars, lines: readonly Line[]): Column<number
     {
       id: 'when',
       header: 'bar',
-      value: (row) =>
-        DateTime.fromMillis(bars.time[row], { zone: bars.zone }).toISO({ suppressMilliseconds: true })!,
-      cell: (row) => barLabel(bars, row),
+      value: (row) => stampOf(bars.every, bars.zone, bars.time[row]),
+      cell: (row) => sayBar(bars, row),
     },
     ...(['open', 'high', 'low', 'close'] as const).map(price),
     {

@@ -1,12 +1,12 @@
 'use client'
 import { useMemo, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
+import { sayBar } from '@/core/market/moments'
 import { priceText } from '@/core/market/money'
 import { useFind } from '../find/findStore'
 import { noPast } from '../market/frames'
 import { Change } from '../shell/Change'
 import { type Column, DataTable } from '../table/DataTable'
-import { barLabel } from './chartOption'
 import { AHEAD, Followed } from './Followed'
 import css from './Look.module.css'
 
@@ -26,7 +26,7 @@ export function HitsTable({
     row + AHEAD < bars.close.length ? 100 * (bars.close[row + AHEAD] / bars.close[row] - 1) : NaN
   const newest = useMemo(() => [...rows].reverse(), [rows])
   const columns: Column<number>[] = [
-    { id: 'when', header: 'When', value: (row) => bars.time[row], cell: (row) => barLabel(bars, row) },
+    { id: 'when', header: 'When', value: (row) => bars.time[row], cell: (row) => sayBar(bars, row) },
     {
       id: 'close',
       header: 'Close',

@@ -38,9 +38,9 @@ import { changeLayout, useLayout } from './useLayout'
 const FRAMES = ['1 month', '1 week', '1 day', '1 hour', '15 min', '5 min', '1 min']
 
 const ADJUSTED: Record<Adjustment, string> = {
-  splits: 'adjusted for splits',
-  all: 'for splits and dividends',
-  raw: 'as traded',
+  'over-splits': 'adjusted for splits',
+  'over-splits-and-dividends': 'for splits and dividends',
+  'as-traded': 'as traded',
 }
 
 export function LookPage({ symbol }: { symbol: string }) {
@@ -59,20 +59,20 @@ function Look({ symbol }: { symbol: string }) {
   const [asked, setEvery] = useState<string>()
   const ownEvery = useLiveQuery(async () => (dataId ? (await db.ownData.get(dataId))?.every : ''), [dataId])
   const every = asked ?? layout?.frames[0] ?? (ownEvery || '1 day')
-  const [adjust, setAdjust] = useState<Adjustment>('splits')
+  const [adjust, setAdjust] = useState<Adjustment>('over-splits')
   const { rule, measures } = useFind()
   const texts = useMemo(
     () => [rule, ...measures, ...(layout?.panels ?? []).flatMap((p) => p.measures)],
     [rule, measures, layout?.panels],
   )
-  const bars = useBars(symbol, every, { dataId, soFar: !own, adjust, extras: countedIn(texts) })
+  const bars = useBars(symbol, every, { dataId, soFar: !own, prices: adjust, extras: countedIn(texts) })
   const ticket = useTicket((s) => s.ticket)
   const [show, setShow] = useState<{ row: number }>()
   useEffect(() => {
     void restoreDraft()
     void lookedAt(symbol, dataId)
   }, [symbol, dataId])
-  const canOrder = !own && security?.tradable === true
+  const canOrder = !own && security?.orderable === true
   useHotkeys([['b', () => canOrder && useTicket.getState().open(symbol)]])
   const source = useBarSource(symbol, bars.data ?? undefined, texts, { own })
   const hits = useHits(source)
@@ -288,7 +288,7 @@ function BesidePane({
   const { rule, measures } = useFind()
   const texts = useMemo(() => [rule, ...measures], [rule, measures])
   const bars =
-    useBars(symbol, every, { dataId, soFar: !dataId, adjust, extras: countedIn(texts) }).data ?? undefined
+    useBars(symbol, every, { dataId, soFar: !dataId, prices: adjust, extras: countedIn(texts) }).data ?? undefined
   const source = useBarSource(symbol, bars, texts, { own: dataId !== undefined })
   const hits = useHits(source)
   const lines = useMemo(() => (source ? linesOf(source, rule, measures, []) : []), [source, rule, measures])

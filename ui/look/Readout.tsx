@@ -1,7 +1,8 @@
 import { type Bars } from '@/core/market/bars'
+import { sayBar } from '@/core/market/moments'
 import { priceText, short } from '@/core/market/money'
 import { valueText } from '@/core/rules'
-import { barLabel, type Line } from './chartOption'
+import { type Line } from './chartOption'
 import css from './Look.module.css'
 
 /** The figures of the bar under the crosshair, or of the last one. */
@@ -27,7 +28,7 @@ export function Readout({
   return (
     <div className={css.readout}>
       <span>
-        <b>{barLabel(bars, at)}</b>
+        <b>{sayBar(bars, at)}</b>
       </span>
       {figures.map(([name, value]) => (
         <span key={name}>

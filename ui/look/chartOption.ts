@@ -1,10 +1,9 @@
 import { type EChartsCoreOption } from 'echarts/core'
-import { DateTime } from 'luxon'
 import { type Unit } from '@/core/indicators/types'
 import { type Bars } from '@/core/market/bars'
 import { type Drawing, drawnColumn } from '@/core/market/drawings'
+import { sayBar } from '@/core/market/moments'
 import { type Thinned, thinnedColumn } from '@/core/market/thin'
-import { isIntraday } from '@/core/market/timeframe'
 import { type Mark } from './marks'
 
 export type LineInk = 'accent' | 'ink' | 'value' | 'amber'
@@ -53,12 +52,6 @@ export interface Drawn {
   spots: readonly { row: number; price: number }[]
 }
 
-/** Where a bar stands on the axis, in words of the venue's zone. */
-export function barLabel(bars: Bars, row: number): string {
-  const local = DateTime.fromMillis(bars.time[row], { zone: bars.zone }).setLocale('en')
-  return isIntraday(bars.every) ? local.toFormat('ccc d LLL HH:mm') : local.toFormat('ccc d LLL yyyy')
-}
-
 const known = (value: number) => (Number.isFinite(value) ? value : '-')
 
 export interface Panel {
@@ -95,7 +88,7 @@ export function chartOption(
   const n = bars.time.length
   const placeOf = (row: number) => Math.floor((row - from) / step)
   const inView = (row: number) => row >= from && placeOf(row) < n
-  const labels = Array.from({ length: n }, (_, i) => barLabel(bars, i))
+  const labels = Array.from({ length: n }, (_, i) => sayBar(bars, i))
   const panels = small ? [] : panelsOf(drawn.lines)
   const share =
     panels.length <= 1 ? 17 : panels.length === 2 ? 15 : panels.length === 3 ? 12 : 54 / panels.length

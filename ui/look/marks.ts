@@ -1,7 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import { type Bars } from '@/core/market/bars'
+import { dateIn, endOfDate } from '@/core/market/moments'
 import { priceText } from '@/core/market/money'
+import { isIntraday } from '@/core/market/timeframe'
 import { type Order } from '@/core/orders/model'
 import { useBroker, useOrders } from '../link/LinkProvider'
 
@@ -22,6 +24,16 @@ export function rowOf(bars: Bars, moment: number): number | undefined {
     else high = middle - 1
   }
   return low
+}
+
+/** Row of the bar that holds a date in the zone of the bars: the first of that day, or the longer bar it lies in. */
+export function rowOnDate(bars: Bars, date: string): number | undefined {
+  const last = rowOf(bars, endOfDate(date, bars.zone) - 1)
+  if (last === undefined || !isIntraday(bars.every)) return last
+  if (dateIn(bars.time[last], bars.zone) !== date) return undefined
+  let row = last
+  while (row > 0 && dateIn(bars.time[row - 1], bars.zone) === date) row--
+  return row
 }
 
 function ofOrders(bars: Bars, symbol: string, orders: readonly Order[]): Mark[] {
@@ -64,7 +76,7 @@ export function useMarks(symbol: string, bars: Bars | undefined, own: boolean): 
     if (!bars || own) return []
     const out = ofOrders(bars, symbol, orders ?? [])
     for (const action of events?.actions ?? []) {
-      const row = rowOf(bars, Date.parse(`${action.exDate}T20:00:00Z`))
+      const row = rowOnDate(bars, action.exDate)
       const said =
         action.kind === 'Split'
           ? `split, ${action.ratio} for 1`

@@ -20,7 +20,9 @@ function limitOf(every: string): number | undefined {
 export interface BarsOptions {
   dataId?: string
   soFar?: boolean
-  adjust?: Adjustment
+  /** Last date, in the security's own zone; up to now where left out. */
+  to?: string
+  prices?: Adjustment
   /** Columns besides the usual that measures look at. */
   extras?: readonly ExtraName[]
 }
@@ -37,16 +39,16 @@ export function useBars(symbol: string | undefined, every: string, options: Bars
   const beat = useLink((s) =>
     options.dataId ? '' : options.soFar ? s.clock?.now.slice(0, 16) : s.clock?.session,
   )
-  const { dataId, soFar, adjust, extras } = options
+  const { dataId, soFar, to, prices, extras } = options
   return useQuery({
-    queryKey: ['bars', symbol, every, dataId, soFar, adjust, extras?.join(), session?.date, beat],
+    queryKey: ['bars', symbol, every, dataId, soFar, to, prices, extras?.join(), session?.date, beat],
     enabled: symbol !== undefined && (dataId !== undefined || session !== undefined),
     placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
     staleTime: Infinity,
     queryFn: async (): Promise<Bars | null> => {
       if (dataId) return ownBars(dataId, symbol!, every)
       const limit = limitOf(every)
-      const table = decodeBars(await broker.bars(every, { symbols: [symbol!], soFar, limit, adjust, extras }))
+      const table = decodeBars(await broker.bars(every, { symbols: [symbol!], soFar, limit, to, prices, extras }))
       return openTable(table).bars[0] ?? null
     },
   })

@@ -8,6 +8,8 @@ export interface Frame {
   every: string
   soFar: boolean
   extras: ExtraName[]
+  /** Last date, each security in its own zone; up to now where left out. */
+  to?: string
 }
 
 /** "1 day so far" in its two parts. */
@@ -16,8 +18,8 @@ export function splitFrame(text: string): { every: string; soFar: boolean } {
 }
 
 /** Name under which a frame is kept. */
-export const frameName = ({ every, soFar, extras }: Frame): string =>
-  [every, soFar ? 'so far' : '', extras.join('+')].filter(Boolean).join(' | ')
+export const frameName = ({ every, soFar, extras, to }: Frame): string =>
+  [every, soFar ? 'so far' : '', extras.join('+'), to ? `to ${to}` : ''].filter(Boolean).join(' | ')
 
 /** The columns besides the usual that rules and measures look at. */
 export function extrasIn(texts: readonly string[]): ExtraName[] {
@@ -47,5 +49,12 @@ export function barLimit(every: Timeframe, securities: number): number {
   const minutes = every.count * (every.unit === 'hour' ? 60 : 1)
   return Math.max(60, Math.min(securities > 1_000 ? 130 : 520, Math.round((390 * 20) / minutes)))
 }
+
+/**
+ * Whether a scan as of a past date needs bars of its own: those that are kept are the last ones, so that minutes of a
+ * day some weeks ago, or days of years ago in a large market, are not among them.
+ */
+export const needsOwnBars = (every: Timeframe, securities: number): boolean =>
+  isIntraday(every) || securities > 1_000
 
 export const timeframeOf = (every: string): Timeframe => parseTimeframe(every) ?? { count: 1, unit: 'day' }

@@ -86,7 +86,7 @@ describe('an update', () => {
     expect(await closesOf(bring(market), 'BECK')).toEqual(market.closes.BECK.slice(0, 23))
     expect(update()).toMatchObject({ state: 'done', fetched: 6 })
     // From the last bar that was there on.
-    expect(market.asked[1].from).toBe('2025-01-25')
+    expect(market.asked[1].from).toBe('2025-01-25T00:00:00.000Z')
     await bring(market)
     expect(update()).toMatchObject({ fetched: 0 })
   })

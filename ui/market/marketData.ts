@@ -72,7 +72,8 @@ export function upToDate(ask: UpdateAsk): Promise<BarTable> {
   if (now?.version === version) return Promise.resolve(now.table)
   const under = running.get(name)
   if (under) return under
-  const job = (quotedIn(frame).length > 0 ? withQuotes(ask) : frame.soFar ? withGrowing(ask) : update(ask))
+  const bring = quotedIn(frame).length > 0 ? withQuotes : frame.soFar ? withGrowing : frame.to ? past : update
+  const job = bring(ask)
     .catch((error: Error) => {
       const stopped = ask.signal?.aborted === true
       tell(name, { state: stopped ? 'stopped' : 'failed', problem: stopped ? STOPPED : error.message })
@@ -129,6 +130,28 @@ async function update(ask: UpdateAsk): Promise<BarTable> {
   return table
 }
 
+/** The bars up to a past date: held while the page lives, not kept, since they are asked for rarely. */
+async function past({ broker, frame, symbols, version, signal }: UpdateAsk): Promise<BarTable> {
+  const name = frameName(frame)
+  tell(name, { state: 'under way', done: 0, of: symbols.length, fetched: 0, problem: undefined })
+  const all: BarSet = { symbols: [], bars: [] }
+  const limit = barLimit(timeframeOf(frame.every), symbols.length)
+  for (let i = 0; i < symbols.length; i += CHUNK) {
+    if (signal?.aborted) throw new Error(STOPPED)
+    const part = symbols.slice(i, i + CHUNK) as string[]
+    const { extras, to } = frame
+    const set = openTable(decodeBars(await broker.bars(frame.every, { symbols: part, limit, to, extras, signal })))
+    all.symbols.push(...set.symbols)
+    all.bars.push(...set.bars)
+    tell(name, { done: all.symbols.length, fetched: count(all) })
+  }
+  for (const other of held.keys()) if (/\| to \S+$/.test(other)) held.delete(other)
+  const table = makeTable(all, { every: timeframeOf(frame.every), asOf: '' }, sharedMemory)
+  held.set(name, { table, version, set: openTable(table) })
+  tell(name, { state: 'done', at: Date.now() })
+  return table
+}
+
 /** One chunk: what is kept, and what came since the last bar of the security that is furthest behind. */
 async function bringChunk(
   broker: Broker,
@@ -152,7 +175,7 @@ async function bringChunk(
   let fetched: number
   if (old && Number.isFinite(first)) {
     // From the last bar that is there, so that a split since then shows as a difference.
-    const more = await ask(new Date(first).toISOString().slice(0, 10))
+    const more = await ask(new Date(first).toISOString())
     if (more.bars.every((bars, i) => agrees(old.bars[i], bars))) {
       const bars = more.bars.map((bars, i) => appendBars(old.bars[i], bars))
       fetched = bars.reduce((sum, one, i) => sum + one.time.length - old.bars[i].time.length, 0)

@@ -2,6 +2,7 @@ import '@/tests/indexedDb'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/globals'
 import { encodeBars } from '@/core/formats/barsBinary'
 import { sliceBars } from '@/core/market/bars'
+import { dateIn } from '@/core/market/moments'
 import { type Security } from '@/core/market/security'
 import { keepOwnData } from '@/store/own'
 import { db } from '@/store/db'
@@ -25,12 +26,15 @@ const CLOSES: Record<string, number[]> = {
   TARN: [1, 2, 3, 4, 5, 6],
 }
 
+/** Date of the fourth bar. */
+const FOURTH = dateIn(barsOf(CLOSES.TARN).time[3], 'UTC')
+
 const security = (symbol: string): Security => ({
   ...{ symbol, name: symbol, sector: 'Energy', venue: 'XBKW', country: 'CA', currency: 'USD', lot: 1 },
   kind: symbol === 'INDEX' ? 'Index' : 'Stock',
   increments: [{ from: 0, step: 0.01 }],
   indices: [],
-  tradable: true,
+  orderable: true,
 })
 
 let asked: string[] = []
@@ -149,8 +153,7 @@ describe('what stands beside a scan', () => {
   it('why one meets the rule, as of a day too; nothing of one that is not there', async () => {
     const why = await explainOne(market, daily(), { rule: 'close > 5', symbol: 'TARN' })
     expect([why?.verdict, why?.sentence]).toEqual(['holds', 'close 6.00 is above 5'])
-    const by = barsOf(CLOSES.TARN).end[3]
-    const then = await explainOne(market, daily(), { rule: 'close > 5', symbol: 'TARN', by })
+    const then = await explainOne(market, { ...daily(), asOf: FOURTH }, { rule: 'close > 5', symbol: 'TARN' })
     expect([then?.verdict, then?.sentence]).toEqual(['fails', 'close 4.00 is not above 5'])
     expect(await explainOne(market, daily(), { rule: 'close > 5', symbol: 'GONE' })).toBeUndefined()
   })
@@ -171,13 +174,12 @@ describe('what stands beside a scan', () => {
   })
 
   it('as of a past day, hits and pairs know nothing of what came after', async () => {
-    const by = barsOf(CLOSES.TARN).end[3]
-    const ask = { rule: 'close > 3', ahead: [1], among: ['TARN'], by }
-    const counts = await historyOf(market, daily(), ask, () => undefined)
+    const ask = { rule: 'close > 3', ahead: [1], among: ['TARN'] }
+    const counts = await historyOf(market, { ...daily(), asOf: FOURTH }, ask, () => undefined)
     // TARN is at 4 on that day: what follows has not come yet.
     expect(counts?.hits.map((hit) => [hit.symbol, hit.changes[0]])).toEqual([['TARN', NaN]])
     const pairs = { length: 5, least: 0, among: ['RILL', 'TARN', 'INDEX'] }
-    expect(await pairsOf(market, daily(), { ...pairs, by }, () => undefined)).toEqual([])
+    expect(await pairsOf(market, { ...daily(), asOf: FOURTH }, pairs, () => undefined)).toEqual([])
     expect((await pairsOf(market, daily(), pairs, () => undefined)).length).toBeGreaterThan(0)
   })
 

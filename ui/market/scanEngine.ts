@@ -13,12 +13,16 @@ import { ownBars } from '@/store/own'
 import { type About, type On } from '@/workers/scan.protocol'
 import { CANCELED, ScanPool } from '@/workers/scanPool'
 import { type Broker } from '../link/broker'
-import { extrasIn, type Frame, frameName, splitFrame, timeframeOf } from './frames'
+import { extrasIn, type Frame, frameName, needsOwnBars, splitFrame, timeframeOf } from './frames'
 import { upToDate } from './marketData'
 
 /** What a scan runs on: bars of the market, or a set of the trader's own. `version` names the moment. */
-export type Source =
+export type Source = (
   { is: 'market'; frame: string; version: string } | { is: 'own'; dataId: string; version: string }
+) & {
+  /** Date of a past day at whose end everything stands, in each security's own zone; none for now. */
+  asOf?: string
+}
 
 /** What the market's bars are asked of, and who is listed. */
 export interface Market {
@@ -35,8 +39,6 @@ const workers = (): ScanPool => (pool ??= new ScanPool())
 interface Given {
   version: string
   rowOf: Map<string, number>
-  /** Zone of the first security, in which the times of own data are told. */
-  zone?: string
 }
 
 const given = new Map<string, Given>()
@@ -57,6 +59,10 @@ async function give(
   }
   const symbols = market.securities.map((s) => s.symbol)
   const frame: Frame = { ...splitFrame(source.frame), extras: extrasIn(texts) }
+  if (source.asOf !== undefined && needsOwnBars(timeframeOf(frame.every), symbols.length)) {
+    frame.to = source.asOf
+    frame.soFar = false
+  }
   const data = frameName(frame)
   // Bars that are on their way come for all who ask, so one who gives up leaves them to come.
   const table = await orGiveUp(
@@ -95,7 +101,7 @@ async function take(data: string, table: ReturnType<typeof makeTable>, version: 
   if (kept.get(data) !== table) await workers().take(data, table)
   kept.set(data, table)
   const rowOf = new Map(table.symbols.map((symbol, i) => [symbol, i]))
-  given.set(data, { version, rowOf, zone: table.calendars[0]?.zone })
+  given.set(data, { version, rowOf })
 }
 
 let told = ''
@@ -138,8 +144,6 @@ export interface ScanAsk {
   rule: string
   measures: string[]
   among?: readonly string[]
-  /** As of a past moment, epoch milliseconds. */
-  by?: number
 }
 
 /** Rows of the securities that are looked at; those that the data does not hold are passed over. */
@@ -155,14 +159,14 @@ export async function runScan(
   ask: ScanAsk,
   found: (soFar: ScanResult, done: number, of: number) => void,
   signal?: AbortSignal,
-): Promise<ScanResult & { absent: string[]; zone?: string }> {
+): Promise<ScanResult & { absent: string[] }> {
   const texts = [ask.rule, ...ask.measures]
   const on = await give(market, source, texts, signal)
   await tellAbout(market, texts, source.version)
   let all: ScanPart | undefined
-  const { rule, measures, by } = ask
+  const { rule, measures } = ask
   await workers().run(
-    { ask: 'scan', ...on, rule, measures, by },
+    { ask: 'scan', ...on, rule, measures, by: source.asOf },
     (part) => {
       all = addPart(all, part)
     },
@@ -172,23 +176,23 @@ export async function runScan(
       progress: (done, of) => all && found(finishScan(all), done, of),
     },
   )
-  const { rowOf, zone } = given.get(on.data)!
+  const { rowOf } = given.get(on.data)!
   const absent = ask.among?.filter((symbol) => !rowOf.has(symbol)) ?? []
   const result = finishScan(all ?? emptyPart([]))
   // Workers answer in no order: rows stand as the universe names them.
   const place = new Map((ask.among ?? [...rowOf.keys()]).map((symbol, i) => [symbol, i]))
   result.rows.sort((a, b) => place.get(a.symbol)! - place.get(b.symbol)!)
-  return { ...result, absent, zone: source.is === 'own' ? zone : undefined }
+  return { ...result, absent }
 }
 
 export async function explainOne(
   market: Market,
   source: Source,
-  ask: { rule: string; symbol: string; by?: number },
+  ask: { rule: string; symbol: string },
 ): Promise<Part | undefined> {
   const on = await give(market, source, [ask.rule])
   await tellAbout(market, [ask.rule], source.version)
-  return workers().explain({ ...on, ...ask })
+  return workers().explain({ ...on, ...ask, by: source.asOf })
 }
 
 /** How everything that is listed, or all of a set of own data, moved together. */
@@ -196,11 +200,10 @@ export async function breadthOf(
   market: Market,
   source: Source,
   among?: readonly string[],
-  by?: number,
 ): Promise<Breadth> {
   const on = await give(market, source, [])
   let all: BreadthCounts | undefined
-  await workers().run({ ask: 'breadth', ...on, by }, (part) => (all = addBreadth(all, part)), {
+  await workers().run({ ask: 'breadth', ...on, by: source.asOf }, (part) => (all = addBreadth(all, part)), {
     rows: rowsOf(on, among),
   })
   return finishBreadth(all ?? { rows: new Map() })
@@ -210,7 +213,7 @@ export async function breadthOf(
 export async function historyOf(
   market: Market,
   source: Source,
-  ask: { rule: string; ahead: number[]; among?: readonly string[]; by?: number },
+  ask: { rule: string; ahead: number[]; among?: readonly string[] },
   progress: (done: number, of: number) => void,
   signal?: AbortSignal,
 ): Promise<HitCounts | undefined> {
@@ -218,7 +221,7 @@ export async function historyOf(
   await tellAbout(market, [ask.rule], source.version)
   let all: HitCounts | undefined
   await workers().run(
-    { ask: 'hits', ...on, rule: ask.rule, ahead: ask.ahead, by: ask.by },
+    { ask: 'hits', ...on, rule: ask.rule, ahead: ask.ahead, by: source.asOf },
     (part) => (all = addHits(all, part)),
     { rows: rowsOf(on, ask.among), progress, signal },
   )
@@ -229,7 +232,7 @@ export async function historyOf(
 export async function pairsOf(
   market: Market,
   source: Source,
-  ask: { among: readonly string[]; length: number; least: number; by?: number },
+  ask: { among: readonly string[]; length: number; least: number },
   progress: (done: number, of: number) => void,
   signal?: AbortSignal,
 ): Promise<Pair[]> {
@@ -237,7 +240,7 @@ export async function pairsOf(
   const rows = rowsOf(on, ask.among)!
   const out: Pair[] = []
   await workers().run(
-    { ask: 'pairs', ...on, length: ask.length, least: ask.least, among: rows, by: ask.by },
+    { ask: 'pairs', ...on, length: ask.length, least: ask.least, among: rows, by: source.asOf },
     (part) => out.push(...part),
     { rows, progress, signal },
   )

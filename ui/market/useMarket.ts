@@ -31,6 +31,7 @@ export function useSource(
   own: readonly OwnData[],
   frame: string,
   live = false,
+  asOf?: string,
 ): Source | undefined {
   const session = useSession().data
   const { every } = splitFrame(frame)
@@ -45,8 +46,8 @@ export function useSource(
   return useMemo((): Source | undefined => {
     if (universe.is === 'own') {
       const data = own.find((d) => d.id === universe.dataId)
-      return data && { is: 'own', dataId: data.id, version: String(data.importedAt) }
+      return data && { is: 'own', dataId: data.id, version: String(data.importedAt), asOf }
     }
-    return state === undefined ? undefined : { is: 'market', frame, version: `${state} ${moment}` }
-  }, [universe, own, frame, state, moment])
+    return state === undefined ? undefined : { is: 'market', frame, version: `${state} ${moment}`, asOf }
+  }, [universe, own, frame, state, moment, asOf])
 }

@@ -1,5 +1,6 @@
 'use client'
 import { Button, FileButton, Modal, Text } from '@mantine/core'
+import { DateTime } from 'luxon'
 import { useState } from 'react'
 import { sayStorageError } from '@/store/db'
 import { exportWorkspace, importWorkspace } from '@/store/workspace'
@@ -13,7 +14,7 @@ export function WorkspacePanel({ opened, onClose }: { opened: boolean; onClose()
     try {
       const text = await exportWorkspace()
       download(
-        `fleet-heron-workspace-${new Date().toISOString().slice(0, 10)}.json`,
+        `fleet-heron-workspace-${DateTime.now().toISODate()}.json`,
         text,
         'application/json',
       )

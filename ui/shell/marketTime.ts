@@ -20,11 +20,3 @@ export function spanText(ms: number): string {
   const hours = Math.floor(minutes / 60)
   return hours === 0 ? `${minutes} min` : minutes % 60 === 0 ? `${hours} h` : `${hours} h ${minutes % 60} min`
 }
-
-/** A bar's last moment as people say it: "Friday’s close", "Mon 16 Mar, 10:42". */
-export function asOfText(moment: number, zone: string, close = '16:00'): string {
-  const local = DateTime.fromMillis(moment, { zone }).setLocale('en')
-  return local.toFormat('HH:mm') === close
-    ? `the close of ${local.toFormat('ccc d LLL yyyy')}`
-    : local.toFormat('ccc d LLL yyyy, HH:mm')
-}

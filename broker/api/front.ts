@@ -1,0 +1,113 @@
+import { type Context, type MiddlewareHandler } from 'hono'
+import { bodyLimit } from 'hono/body-limit'
+import { nearest } from '@/core/rules/near'
+import { bearerOf, type Env, mayAsk, type Parts } from './access'
+import { Problem } from './problems'
+import { type RouteEntry } from './routeTable'
+
+/** Bytes that a request's body may have. */
+export const BODY_LIMIT = 64 * 1024
+
+/** What other interfaces call a query field, by its name here. */
+const ALSO: Record<string, readonly string[]> = {
+  which: ['status', 'state', 'filter', 'ordstatus'],
+  symbols: ['symbol', 'ticker', 'tickers', 'security', 'instrument'],
+  symbol: ['symbols', 'ticker', 'security', 'instrument'],
+  every: ['timeframe', 'interval', 'resolution', 'period', 'granularity'],
+  prices: ['adjust', 'adjustment', 'adjusted'],
+  from: ['start', 'since', 'begin', 'startdate', 'after'],
+  to: ['end', 'until', 'enddate', 'before'],
+  limit: ['count', 'size', 'max', 'n', 'last'],
+  after: ['since', 'from', 'cursor', 'seq'],
+  last: ['limit', 'count'],
+}
+
+/** The field that an unknown one was likely meant to be. */
+function likely(name: string, known: readonly string[]): string | undefined {
+  const plain = name.toLowerCase().replace(/[-_]/g, '')
+  return known.find((one) => ALSO[one]?.includes(plain)) ?? nearest(name, known)[0]
+}
+
+const brief = (text: string): string => (text.length > 40 ? `${text.slice(0, 40)}…` : text)
+
+/** Refuses query fields that the route does not have, and those given twice: nothing that is asked is passed over. */
+function checkQuery(c: Context, { path, query }: RouteEntry): void {
+  const seen = new Set<string>()
+  const errors: { field: string; detail: string }[] = []
+  for (const name of new URL(c.req.url).searchParams.keys()) {
+    const field = brief(name)
+    if (!query.includes(name)) {
+      const meant = likely(name, query)
+      const mend = meant
+        ? `did you mean ${meant}?`
+        : query.length > 0
+          ? `there are ${query.join(', ')}`
+          : 'this path takes none'
+      errors.push({ field, detail: `not a query field of ${path}; ${mend}` })
+    } else if (seen.has(name)) errors.push({ field, detail: 'given twice; send it once' })
+    seen.add(name)
+    if (errors.length === 10) break
+  }
+  if (errors.length === 0) return
+  throw new Problem(
+    'malformed-request',
+    errors.map((e) => `${e.field}: ${e.detail}`).join('. '),
+    'Correct the query fields named here; /openapi.json describes each path.',
+    { errors },
+  )
+}
+
+function checkType(c: Context, { types }: RouteEntry): void {
+  if (types.length === 0) return
+  const given = (c.req.header('Content-Type') ?? '').split(';')[0].trim().toLowerCase()
+  if (types.includes(given)) return
+  throw new Problem(
+    'unsupported-media-type',
+    given === ''
+      ? 'The request does not say what its body is.'
+      : `A body of ${brief(given)} is not read here.`,
+    `Send it with Content-Type: ${types.join(' or ')}.`,
+  )
+}
+
+/**
+ * Stands before every route: who may ask, whether there is such a path and method, whether query and body are what
+ * the route takes. It reads the same table that /openapi.json is made of, so that no route can be forgotten.
+ */
+export function front(parts: Parts, table: () => readonly RouteEntry[]): MiddlewareHandler<Env> {
+  const limited = bodyLimit({
+    maxSize: BODY_LIMIT,
+    onError: () => {
+      throw new Problem(
+        'body-too-large',
+        `The body has more than ${BODY_LIMIT / 1024} kB.`,
+        'Send less in one request; an order has a few hundred bytes.',
+      )
+    },
+  })
+  return async function front(c, next) {
+    const here = table().filter(({ pattern }) => pattern.test(c.req.path))
+    const method = c.req.method === 'HEAD' ? 'GET' : c.req.method
+    const route = here.find((one) => one.method === method)
+    if (!route) {
+      if (here.length === 0) return next()
+      const methods = new Set(here.flatMap((one) => (one.method === 'GET' ? ['GET', 'HEAD'] : [one.method])))
+      const allow = [...methods, 'OPTIONS'].join(', ')
+      c.header('Allow', allow)
+      throw new Problem(
+        'method-not-allowed',
+        `${brief(c.req.method)} is not offered at ${here[0].path}.`,
+        `It takes ${allow}.`,
+      )
+    }
+    if (route.scope) {
+      const environment = route.path.startsWith('/paper/') ? 'paper' : undefined
+      const bearer = await bearerOf(parts, c.req.header('Authorization'))
+      mayAsk(parts, bearer, route.scope, environment)
+      c.set('bearer', bearer)
+    }
+    checkQuery(c, route)
+    checkType(c, route)
+    return route.types.length > 0 ? limited(c, next) : next()
+  }
+}
