@@ -15,16 +15,17 @@ afterAll(async () => {
   await dir.remove()
 })
 
-/** Sends orders, several at a time, until the broker is gone. Gives the ids that were acknowledged. */
-async function sendUntilGone(
-  token: string,
-  round: number,
-): Promise<{ sent: Set<string>; acknowledged: Map<string, string> }> {
+/**
+ * Sends orders, several at a time, until the broker is gone: `many` when enough are acknowledged, `done` at the end.
+ */
+function sendUntilGone(token: string, round: number, enough: number) {
   const sent = new Set<string>()
   const acknowledged = new Map<string, string>()
-  let next = 0
+  let [next, over] = [0, false]
+  let reached: () => void = () => undefined
+  const many = new Promise<void>((resolve) => (reached = resolve))
   const sender = async () => {
-    for (;;) {
+    while (!over) {
       const clOrdId = `kill-${round}-${next++}`
       sent.add(clOrdId)
       try {
@@ -43,21 +44,27 @@ async function sendUntilGone(
         })
         const order = (await answer.json()) as Order
         if (answer.status === 201) acknowledged.set(clOrdId, order.orderId)
+        if (acknowledged.size >= enough) reached()
       } catch {
         return
       }
     }
   }
-  await Promise.all(Array.from({ length: 8 }, sender))
-  return { sent, acknowledged }
+  const done = Promise.all(Array.from({ length: 8 }, sender)).finally(reached)
+  return { sent, acknowledged, many, done, stop: () => (over = true) }
 }
 
 it('SIGKILL while orders are being sent: every acknowledged order is there once, and no other', async () => {
   for (let round = 0; round < 3; round++) {
-    const sending = sendUntilGone(await broker.token(), round)
-    await new Promise((resolve) => setTimeout(resolve, 350 + 170 * round))
-    await broker.end('SIGKILL')
-    const { sent, acknowledged } = await sending
+    const sending = sendUntilGone(await broker.token(), round, 12 + 9 * round)
+    try {
+      await sending.many
+    } finally {
+      await broker.end('SIGKILL')
+      sending.stop()
+    }
+    await sending.done
+    const { sent, acknowledged } = sending
     expect(acknowledged.size).toBeGreaterThan(10)
     await broker.start()
     const token = await broker.token()
@@ -96,7 +103,7 @@ it('a port in use gives a clear message', async () => {
   const elsewhere = await tempDir()
   const other = new BrokerProcess(elsewhere.path, broker.port)
   await other.start().catch(() => undefined)
-  await new Promise((resolve) => setTimeout(resolve, 6000))
+  expect(await other.gone()).toBe(98)
   expect(other.said).toContain(`port ${broker.port} is in use. Choose another with HERON_BROKER_PORT`)
   await other.end()
   await elsewhere.remove()

@@ -4,6 +4,7 @@ import { createServer } from 'node:http'
 import { getRequestListener } from '@hono/node-server'
 import { makeApp } from './api/app'
 import { refuseRaw, refuseUnread } from './api/rawRefusal'
+import { gently } from './gently'
 import { JournalError } from './journal'
 import { SCOPES, Tokens } from './keys'
 import { World } from './world'
@@ -98,6 +99,7 @@ async function main(): Promise<void> {
     )
     process.exit(busy ? 98 : 1)
   })
+  void gently(world.markets.warm(world.clock.now()))
   let unwell = ''
   const tick = async () => {
     const problem = await world.tick().then(

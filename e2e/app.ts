@@ -36,7 +36,9 @@ export class Demo {
   async start(): Promise<void> {
     this.port ||= await freePort()
     this.brokerPort ||= await freePort()
+    // The channel ends the demo with the test process, however that ends.
     const child = spawn(process.execPath, ['scripts/demo.mjs'], {
+      stdio: ['ignore', 'pipe', 'pipe', 'ipc'],
       env: {
         ...process.env,
         PORT: String(this.port),
@@ -45,8 +47,9 @@ export class Demo {
       },
     })
     this.child = child
+    child.channel?.unref()
     for (const stream of [child.stdout, child.stderr])
-      stream.on('data', (part: Buffer) => (this.said += part.toString()))
+      stream!.on('data', (part: Buffer) => (this.said += part.toString()))
     for (let tries = 0; tries < 1200; tries++) {
       if (child.exitCode !== null) throw new Error(`The demo ended: ${this.said}`)
       const both = await Promise.all(
@@ -68,7 +71,9 @@ export class Demo {
     if (!child || child.exitCode !== null) return
     const gone = new Promise((resolve) => child.once('exit', resolve))
     child.kill('SIGTERM')
+    const timer = setTimeout(() => child.kill('SIGKILL'), 10_000)
     await gone
+    clearTimeout(timer)
   }
 
   /** Kills the broker's process as a crash would; the demo starts it again. */
@@ -113,10 +118,13 @@ export class Demo {
 
 async function running(provide: (demo: Demo) => Promise<void>): Promise<void> {
   const demo = new Demo()
-  await demo.start()
-  await provide(demo)
-  await demo.stop()
-  demo.remove()
+  try {
+    await demo.start()
+    await provide(demo)
+  } finally {
+    await demo.stop()
+    demo.remove()
+  }
 }
 
 /** A test with the demo running. Tests of a worker share `demo`; one that moves the clock, or counts, takes its `own`. */

@@ -45,7 +45,11 @@ const children = new Set()
 let stopping = false
 
 function start(args) {
-  const child = spawn(process.execPath, args, { cwd: ROOT, env, stdio: 'inherit' })
+  const child = spawn(process.execPath, ['--import', './scripts/endsWithParent.mjs', ...args], {
+    cwd: ROOT,
+    env,
+    stdio: ['inherit', 'inherit', 'inherit', 'ipc'],
+  })
   children.add(child)
   child.on('exit', () => children.delete(child))
   return child
@@ -76,6 +80,9 @@ function stop(code) {
 }
 process.on('SIGINT', () => stop(0))
 process.on('SIGTERM', () => stop(0))
+// Started by another program, such as a test, it ends with it.
+process.on('disconnect', () => stop(0))
+process.channel?.unref()
 
 startBroker()
 const app = start([

@@ -2,7 +2,8 @@
 import { spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ensureBuild, ensurePackages, requireNode, ROOT, run } from './lib.mjs'
+import { ensureBuild, ensurePackages, requireNode, ROOT } from './lib.mjs'
+import { endWithMe, within } from './within.mjs'
 
 /**
  * Everything that must hold before a change goes in: format and lint, types, layers, unit and process tests,
@@ -81,7 +82,10 @@ function failures() {
   return [...unit, ...browser]
 }
 
-const node = (args, env = {}) => run(process.execPath, args, { env: { ...process.env, ...env } })
+/** Minutes after which a step is ended: several times what it takes on a quiet machine. */
+const LIMIT = 25
+
+const node = (args) => within(LIMIT, process.execPath, args, { cwd: ROOT })
 
 /** A check that has no tests of its own counts as one. */
 const check = async (...commands) => {
@@ -109,6 +113,8 @@ const STEPS = {
       '--experimental-vm-modules',
       '--no-warnings',
       join(BIN, 'jest/bin/jest.js'),
+      // What a test left open must not keep the run open.
+      '--forceExit',
       '--json',
       `--outputFile=${join(RESULTS, 'unit.json')}`,
     ])
@@ -126,6 +132,7 @@ const STEPS = {
   },
 }
 
+endWithMe()
 await ensurePackages()
 ensureTools()
 mkdirSync(RESULTS, { recursive: true })

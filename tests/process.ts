@@ -15,6 +15,10 @@ export const freePort = (): Promise<number> =>
     })
   })
 
+/** Commands that run: one that a failed test left behind ends with the test process. */
+const ours = new Set<ChildProcess>()
+process.once('exit', () => ours.forEach((child) => child.kill('SIGKILL')))
+
 export interface Ended {
   code: number | null
   out: string
@@ -32,11 +36,15 @@ export function run(
       cwd: options.cwd ?? ROOT,
       env: { ...process.env, NODE_OPTIONS: '', ...options.env },
     })
+    ours.add(child)
     let [out, err] = ['', '']
     child.stdout.on('data', (part: Buffer) => (out += part.toString()))
     child.stderr.on('data', (part: Buffer) => (err += part.toString()))
     child.on('error', reject)
-    child.on('close', (code) => resolve({ code, out, err }))
+    child.on('close', (code) => {
+      ours.delete(child)
+      resolve({ code, out, err })
+    })
     child.stdin.end(options.input ?? '')
   })
 }
@@ -61,7 +69,10 @@ export class BrokerProcess {
   }
 
   async start(): Promise<void> {
-    const child = spawn(process.execPath, ['--import', 'tsx', 'broker/main.ts'], {
+    // The channel ends the broker with the test process, however that ends.
+    const args = ['--import', './scripts/endsWithParent.mjs', '--import', 'tsx', 'broker/main.ts']
+    const child = spawn(process.execPath, args, {
+      stdio: ['ignore', 'pipe', 'pipe', 'ipc'],
       cwd: ROOT,
       env: {
         ...process.env,
@@ -72,10 +83,14 @@ export class BrokerProcess {
       },
     })
     this.child = child
+    child.channel?.unref()
     for (const stream of [child.stdout, child.stderr])
-      stream.on('data', (part: Buffer) => (this.said += part.toString()))
-    for (let tries = 0; tries < 300; tries++) {
-      if (child.exitCode !== null) throw new Error(`The broker ended: ${this.said}`)
+      stream!.on('data', (part: Buffer) => (this.said += part.toString()))
+    for (let tries = 0; tries < 1_200; tries++) {
+      if (child.exitCode !== null) {
+        await new Promise((resolve) => setImmediate(resolve))
+        throw new Error(`The broker ended: ${this.said}`)
+      }
       if (
         await fetch(`${this.url}/health`).then(
           (a) => a.ok,
@@ -88,13 +103,28 @@ export class BrokerProcess {
     throw new Error(`The broker does not answer: ${this.said}`)
   }
 
-  /** Ends the process with a signal and waits until it is gone. */
+  /** Waits until the process is gone by itself; its exit code. */
+  async gone(): Promise<number | null> {
+    const child = this.child
+    if (!child) return null
+    if (child.exitCode === null && child.signalCode === null)
+      await new Promise((resolve) => child.once('close', resolve))
+    return child.exitCode
+  }
+
+  get pid(): number | undefined {
+    return this.child?.pid
+  }
+
+  /** Ends the process with a signal and waits until it is gone; one that does not hear is killed. */
   async end(signal: NodeJS.Signals = 'SIGTERM'): Promise<void> {
     const child = this.child
     if (!child || child.exitCode !== null || child.signalCode !== null) return
     const gone = new Promise((resolve) => child.once('exit', resolve))
     child.kill(signal)
+    const timer = setTimeout(() => child.kill('SIGKILL'), 10_000)
     await gone
+    clearTimeout(timer)
   }
 
   async token(): Promise<string> {

@@ -11,6 +11,10 @@ function together(answers: Answer[], settles: boolean): Answer {
   return answers.includes(settles) ? settles : answers.includes(undefined) ? undefined : !settles
 }
 
+/** A difference of two numbers as it is on paper: what rounding leaves of whole cents is nothing. */
+const onPaper = (apart: number, a: number, b: number): number =>
+  Math.abs(apart) < 1e-10 + 1e-11 * (Math.abs(a) + Math.abs(b)) ? 0 : apart
+
 function lastCompleted(bars: Bars, by: number): number {
   let done = -1
   while (done + 1 < bars.end.length && bars.end[done + 1] <= by) done++
@@ -125,17 +129,21 @@ export class SlowRules {
       case 'compare': {
         const [a, b] = [this.value(node.left, row), this.value(node.right, row)]
         if (Number.isNaN(a) || Number.isNaN(b)) return undefined
-        return { '>': a > b, '<': a < b, '>=': a >= b, '<=': a <= b, '=': a === b }[node.op]
+        const way = onPaper(a - b, a, b)
+        return { '>': way > 0, '<': way < 0, '>=': way >= 0, '<=': way <= 0, '=': way === 0 }[node.op]
       }
       case 'cross': {
-        const gap = (at: number) => this.value(node.left, at) - this.value(node.right, at)
+        const gap = (at: number) => {
+          const [a, b] = [this.value(node.left, at), this.value(node.right, at)]
+          return onPaper(a - b, a, b)
+        }
         const sign = node.way === 'above' ? 1 : -1
         const [before, now] = [sign * gap(row - 1), sign * gap(row)]
         return Number.isNaN(before) || Number.isNaN(now) ? undefined : before <= 0 && now > 0
       }
       case 'between': {
         const [x, low, high] = [node.of, node.low, node.high].map((part) => this.value(part, row))
-        return [x, low, high].some(Number.isNaN) ? undefined : x >= low && x <= high
+        return [x, low, high].some(Number.isNaN) ? undefined : onPaper(x - low, x, low) >= 0 && onPaper(x - high, x, high) <= 0
       }
       case 'logic': {
         return together(
@@ -181,10 +189,15 @@ export class SlowRules {
     if (node.name === 'reaches') {
       const level = this.value(of, row)
       const [low, high] = [this.bars.low[row], this.bars.high[row]]
-      return [level, low, high].some(Number.isNaN) ? undefined : level >= low && level <= high
+      return [level, low, high].some(Number.isNaN)
+        ? undefined
+        : onPaper(level - low, level, low) >= 0 && onPaper(level - high, level, high) <= 0
     }
     const sign = node.name === 'climbs' ? 1 : -1
-    const steps = lastRows.map((at) => sign * (this.value(of, at) - this.value(of, at - 1)))
+    const steps = lastRows.map((at) => {
+      const [now, before] = [this.value(of, at), this.value(of, at - 1)]
+      return sign * onPaper(now - before, now, before)
+    })
     if (steps.some((step) => step <= 0)) return false
     return steps.some(Number.isNaN) ? undefined : true
   }

@@ -239,7 +239,7 @@ export function barRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     const query = c.req.valid('query')
     const frame = parseTimeframe(query.every)!
     const now = world.clock.now()
-    const list = [...new Set(findAll(parts, query.symbols))]
+    const list = findAll(parts, query.symbols)
     const limit = query.limit ?? 2_000
     if (list.length * limit > MOST_BARS)
       throw new Problem(

@@ -6,6 +6,7 @@ import { Clock as ClockView, Quote as QuoteView, ReportView, SessionView } from 
 import { rateForSession } from '../clock'
 import { type Env, type Parts } from './access'
 import { findAll, findListed, outside, viewClock, viewQuote, viewSession } from './marketViews'
+import { each, jsonList } from './lists'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { body, json, problems } from './shapes'
@@ -161,27 +162,26 @@ export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   app.openapi(reports, (c) => {
     const { symbols, last } = c.req.valid('query')
     const now = world.clock.now()
-    const views = findAll(parts, symbols).flatMap((listed) =>
-      world.markets
-        .reportsOf(listed, now)
-        .slice(-last)
-        .map(({ known, ...told }) => ({
-          symbol: listed.symbol,
-          known: world.timeText(known, world.markets.of(listed).venue.zone),
-          ...told,
-        })),
-    )
-    return c.json(views, 200)
+    const list = findAll(parts, symbols)
+    function* views() {
+      for (const listed of list) {
+        const { zone } = world.markets.of(listed).venue
+        for (const { known, ...told } of world.markets.reportsOf(listed, now).slice(-last))
+          yield { symbol: listed.symbol, known: world.timeText(known, zone), ...told }
+      }
+    }
+    return jsonList(c, views()) as never
   })
 
-  app.openapi(securities, (c) => c.json(world.markets.listing.map(outside), 200))
+  app.openapi(securities, (c) => jsonList(c, each(world.markets.listing, outside)) as never)
   app.openapi(security, (c) => c.json(outside(findListed(parts, c.req.valid('param').symbol)), 200))
-  app.openapi(quotes, (c) =>
-    c.json(
-      findAll(parts, c.req.valid('query').symbols).map((l) => viewQuote(parts, l)),
-      200,
-    ),
-  )
+  app.openapi(quotes, (c) => {
+    const list = findAll(parts, c.req.valid('query').symbols)
+    return jsonList(
+      c,
+      each(list, (listed) => viewQuote(parts, listed)),
+    ) as never
+  })
 
   app.openapi(clock, (c) => c.json(viewClock(parts), 200))
   app.openapi(setClock, async (c) => {

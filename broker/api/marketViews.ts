@@ -21,10 +21,9 @@ export function findListed({ world }: Parts, symbol: string): Listed {
 
 export function findAll(parts: Parts, symbols: string | undefined): readonly Listed[] {
   if (symbols === undefined) return parts.world.markets.listing
-  return symbols
-    .split(',')
-    .filter(Boolean)
-    .map((symbol) => findListed(parts, symbol.trim()))
+  // Each once, however often it is named.
+  const named = symbols.split(',').map((symbol) => symbol.trim())
+  return [...new Set(named.filter(Boolean).map((symbol) => findListed(parts, symbol)))]
 }
 
 /** A security as the outside sees it: nothing of what its price process is made of. */

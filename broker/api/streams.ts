@@ -1,7 +1,10 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { type Context } from 'hono'
 import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
+import { type Quote as QuoteView } from '@/core/market/wire'
+import { gently } from '../gently'
 import { type Env, type Parts } from './access'
+import { checkFollowed } from './lists'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { findAll, viewClock, viewQuote } from './marketViews'
@@ -111,9 +114,21 @@ export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
 
   app.openapi(quoteStream, (c) => {
     const list = findAll(parts, c.req.valid('query').symbols)
+    checkFollowed(list)
     const known = new Map<string, string>()
     let clockBefore = ''
     let second = -1
+    function* changedQuotes(): Generator<void, QuoteView[]> {
+      const out: QuoteView[] = []
+      for (const listed of list) {
+        const quote = viewQuote(parts, listed)
+        const text = JSON.stringify({ ...quote, at: '' })
+        if (known.get(quote.symbol) !== text) out.push(quote)
+        known.set(quote.symbol, text)
+        yield
+      }
+      return out
+    }
     return following(c, parts, async (stream) => {
       const clock = JSON.stringify(viewClock(parts))
       if (clock !== clockBefore) {
@@ -122,14 +137,7 @@ export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
       }
       if (world.clock.now() === second) return
       second = world.clock.now()
-      const changed = list
-        .map((listed) => viewQuote(parts, listed))
-        .filter((quote) => {
-          const text = JSON.stringify({ ...quote, at: '' })
-          if (known.get(quote.symbol) === text) return false
-          known.set(quote.symbol, text)
-          return true
-        })
+      const changed = await gently(changedQuotes())
       if (changed.length > 0) await stream.writeSSE({ event: 'quotes', data: JSON.stringify(changed) })
     }) as never
   })

@@ -93,6 +93,18 @@ export class Markets {
     return all.filter((report) => report.known <= now)
   }
 
+  /** Works out ahead what the first question of each venue would have to wait for, in steps. */
+  *warm(now: number): Generator<void, void> {
+    for (const { listing } of this.all) {
+      const first = listing.find((listed) => listed.kind === 'Stock')
+      if (!first) continue
+      this.of(first).dailyOf(first)
+      yield
+      this.actionsOf(first, now)
+      yield
+    }
+  }
+
   /** Bars of a security as of a moment, by default made comparable over splits. */
   bars(listed: Listed, every: Timeframe, now: number, ask: BarsAsk): Bars {
     return atOnce(this.barsSteps(listed, every, now, ask)).bars

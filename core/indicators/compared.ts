@@ -1,3 +1,4 @@
+import { isMore } from '../market/paper'
 import { slidingDeviation } from './bollinger'
 import { type Moments, slidingMoments } from './slidingMoments'
 import { scratch, slidingSum } from './slidingSum'
@@ -22,6 +23,9 @@ function momentsOf(x: Float64Array, y: Float64Array, n: number, from: number): M
 }
 
 const lengths = [{ ...length('length', 60), min: 3 }]
+
+/** Whether relative changes differ by more than rounding: their squares about the mean. */
+const varies = (squares: number): boolean => isMore(Math.sqrt(squares), 1)
 
 /** A figure of the changes of two series over the last n bars. */
 const ofChanges = (
@@ -51,7 +55,7 @@ export const correlation = ofChanges(
   'correlation',
   'Correlation, −1 to 1, of the bar-to-bar changes of two series: correlation(close, beside("index", close), 60).',
   'Pearson; of relative changes (common practice)',
-  (xx, yy, xy) => (xx > 0 && yy > 0 ? Math.max(-1, Math.min(1, xy / Math.sqrt(xx * yy))) : NaN),
+  (xx, yy, xy) => (varies(xx) && varies(yy) ? Math.max(-1, Math.min(1, xy / Math.sqrt(xx * yy))) : NaN),
   [-1, 1],
 )
 
@@ -59,7 +63,7 @@ export const beta = ofChanges(
   'beta',
   'How far the first series moves for a move of the second: slope of its changes on theirs.',
   'Sharpe (1964): covariance over variance',
-  (_, yy, xy) => (yy > 0 ? xy / yy : NaN),
+  (_, yy, xy) => (varies(yy) ? xy / yy : NaN),
 )
 
 export const strength: Indicator = {
@@ -96,7 +100,7 @@ export const hedge: Indicator = {
     const { meanX, meanY, xx, yy, xy } = momentsOf(x, y, n, 0)
     const squares = squaresOfSteps(x, y, n - 1)
     for (let i = 0; i < x.length; i++) {
-      const slope = yy[i] > 0 ? xy[i] / yy[i] : NaN
+      const slope = isMore(Math.sqrt(yy[i]), meanY[i]) ? xy[i] / yy[i] : NaN
       const level = meanX[i] - slope * meanY[i]
       ratio[i] = slope
       intercept[i] = level
@@ -135,6 +139,8 @@ function squaresOfSteps(x: Float64Array, y: Float64Array, n: number) {
   return { xx, yy, xy }
 }
 
+const EDGE = 1e-9
+
 /**
  * Bars in which half of a spread is gone; unknown where it does not return to its mean. The spread's change regressed
  * on the spread over a window of n bars, whose residuals add up to nought: with its first and last value, its sum of
@@ -145,7 +151,8 @@ function halfLife(first: number, last: number, squares: number, steps: number, n
   const before = squares - last * last
   const products = 0.5 * (last * last - first * first - steps)
   const b = (products + (last * (last - first)) / m) / (before - (last * last) / m)
-  return b < 0 && b > -1 ? -Math.LN2 / Math.log1p(b) : NaN
+  // Gone within one bar, or not returning, is told apart from nearly so by more than rounding leaves.
+  return b < -EDGE && b > -1 + EDGE ? -Math.LN2 / Math.log1p(b) : NaN
 }
 
 export const volatility: Indicator = {

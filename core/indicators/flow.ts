@@ -1,3 +1,4 @@
+import { sideOf } from '../market/paper'
 import { scratch, slidingSum } from './slidingSum'
 import { type Indicator, length, value } from './types'
 
@@ -65,8 +66,9 @@ export const moneyFlow: Indicator = {
     for (let i = 0; i < out.length; i++) {
       const typical = (high[i] + low[i] + close[i]) / 3
       const turnover = typical * volume[i]
-      rising[i] = typical > before ? turnover : 0 * (typical - before + turnover)
-      falling[i] = typical < before ? turnover : 0 * (typical - before + turnover)
+      const way = sideOf(typical, before)
+      rising[i] = way > 0 ? turnover : 0 * (way + turnover)
+      falling[i] = way < 0 ? turnover : 0 * (way + turnover)
       before = typical
     }
     slidingSum(rising, n, out)

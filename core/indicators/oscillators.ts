@@ -1,3 +1,4 @@
+import { isMore } from '../market/paper'
 import { slidingHighest, slidingLowest } from './extremes'
 import { rsi } from './rsi'
 import { scratch, slidingMean } from './slidingSum'
@@ -5,9 +6,9 @@ import { type Indicator, length, value } from './types'
 
 /** Where the price stands in its recent range, and how fast it moves. */
 
-/** A share of a range in percent; 50 where there is no range. */
-const share = (part: number, whole: number): number =>
-  whole > 0 ? (100 * part) / whole : 50 + 0 * (part + whole)
+/** Where a value stands between two others, in percent; 50 where there is no range but what rounding leaves. */
+export const placeBetween = (x: number, low: number, high: number): number =>
+  isMore(high - low, high) ? (100 * (x - low)) / (high - low) : 50 + 0 * (x - low + high)
 
 const lines = [
   { name: 'slow', unit: 'number', range: [0, 100] },
@@ -23,7 +24,7 @@ function placeInRange(
 ): void {
   slidingHighest(high, n, slow)
   slidingLowest(low, n, signal)
-  for (let i = 0; i < close.length; i++) fast[i] = share(close[i] - signal[i], slow[i] - signal[i])
+  for (let i = 0; i < close.length; i++) fast[i] = placeBetween(close[i], signal[i], slow[i])
   slidingMean(fast, k, slow)
   slidingMean(slow, d, signal)
 }
@@ -66,7 +67,7 @@ export const williams: Indicator = {
     const top = scratch(0, high.length)
     slidingHighest(high, n, top)
     slidingLowest(low, n, out)
-    for (let i = 0; i < out.length; i++) out[i] = -share(top[i] - close[i], top[i] - out[i])
+    for (let i = 0; i < out.length; i++) out[i] = placeBetween(close[i], out[i], top[i]) - 100
   },
 }
 
@@ -102,7 +103,7 @@ export const cci: Indicator = {
       let away = 0
       for (let k = i - n + 1; k <= i; k++) away += Math.abs(typical[k] - mean)
       // What is left of a constant series by rounding is no movement.
-      out[i] = away > 1e-12 * Math.abs(mean) ? (typical[i] - mean) / ((0.015 * away) / n) : 0
+      out[i] = isMore(away, mean) ? (typical[i] - mean) / ((0.015 * away) / n) : 0
     }
   },
 }

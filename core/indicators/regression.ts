@@ -1,3 +1,4 @@
+import { isMore } from '../market/paper'
 import { slidingDeviation } from './bollinger'
 import { room, scratch } from './slidingSum'
 import { type Indicator, length } from './types'
@@ -47,7 +48,7 @@ function slidingLine(
       value[i] = from + s / n + b * middle
       forecast[i] = value[i] + b
       // All values alike: the line is exact, and explains nothing that varies.
-      r2[i] = yy > 1e-12 * sumSquared ? Math.min(1, (b * cross) / yy) : s === s ? 0 : NaN
+      r2[i] = yy > 1e-12 * sumSquared && isMore(Math.sqrt(yy), from) ? Math.min(1, (b * cross) / yy) : s === s ? 0 : NaN
     }
   }
 }
@@ -90,6 +91,6 @@ export const zscore: Indicator = {
   column: ([src], [n], [out]) => {
     const mean = scratch(0, src.length)
     slidingDeviation(src, n, mean, out)
-    for (let i = 0; i < src.length; i++) out[i] = out[i] > 0 ? (src[i] - mean[i]) / out[i] : NaN
+    for (let i = 0; i < src.length; i++) out[i] = isMore(out[i], mean[i]) ? (src[i] - mean[i]) / out[i] : NaN
   },
 }

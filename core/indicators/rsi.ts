@@ -1,3 +1,4 @@
+import { moved } from '../market/paper'
 import { type Indicator, length, value } from './types'
 
 export const rsi: Indicator = {
@@ -15,7 +16,7 @@ export const rsi: Indicator = {
     let last = NaN
     for (let i = 0; i < src.length; i++) {
       const x = src[i]
-      const change = x - last
+      const change = moved(x, last)
       last = x
       out[i] = NaN
       if (change !== change) {

@@ -1,3 +1,4 @@
+import { isMore, sideOf } from '../market/paper'
 import { trueRange } from './atr'
 import { smooth } from './recursive'
 import { scratch } from './slidingSum'
@@ -10,7 +11,7 @@ import { type Indicator, length } from './types'
  * for what binary fractions make of their prices count for neither side, as Wilder has it for equal ones.
  */
 export const headway = (ahead: number, other: number, price: number): number =>
-  ahead - other > 1e-12 * Math.abs(price) && ahead > 0 ? ahead : 0 * (ahead + other)
+  isMore(ahead - other, price) && ahead > 0 ? ahead : 0 * (ahead + other)
 
 export const adx: Indicator = {
   name: 'adx',
@@ -122,7 +123,7 @@ export const parabolic: Indicator = {
       }
       const before = way
       if (way === 0) {
-        way = high[i] + low[i] >= high[i - 1] + low[i - 1] ? 1 : -1
+        way = sideOf(high[i] + low[i], high[i - 1] + low[i - 1]) >= 0 ? 1 : -1
         ;[stop, extreme, speed] =
           way > 0
             ? [low[i - 1], Math.max(high[i], high[i - 1]), step]
@@ -131,7 +132,7 @@ export const parabolic: Indicator = {
         stop += speed * (extreme - stop)
         const j = i > 1 && high[i - 2] === high[i - 2] ? i - 2 : i - 1
         stop = way > 0 ? Math.min(stop, low[i - 1], low[j]) : Math.max(stop, high[i - 1], high[j])
-        if (way > 0 ? low[i] < stop : high[i] > stop) {
+        if (way > 0 ? sideOf(low[i], stop) < 0 : sideOf(high[i], stop) > 0) {
           way = -way
           stop = extreme
           extreme = way > 0 ? high[i] : low[i]

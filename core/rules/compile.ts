@@ -9,6 +9,7 @@ import * as kernel from './kernels'
 import { print } from './print'
 import { type Columns, type Frame, type Program, type Register, type Step } from './program'
 import { resolveCall } from './resolve'
+import { type Sizes, sizesOf } from './sizes'
 import { type CallNode, type DurationUnit, type Node } from './tree'
 import { percentFactor } from './units'
 import { HOLDS } from './verdict'
@@ -79,16 +80,16 @@ class Compiler {
       case 'arith':
         return this.arith(node, frame)
       case 'compare':
-        return this.verdict([node.left, node.right], frame, ([a, b], out) =>
-          kernel.compare(node.op, a, b, out),
+        return this.compared([node.left, node.right], frame, ([a, b], out, size) =>
+          kernel.compare(node.op, a, b, out, size),
         )
       case 'cross':
-        return this.verdict([node.left, node.right], frame, ([a, b], out) =>
-          kernel.crosses(node.way, a, b, out),
+        return this.compared([node.left, node.right], frame, ([a, b], out, size) =>
+          kernel.crosses(node.way, a, b, out, size),
         )
       case 'between':
-        return this.verdict([node.of, node.low, node.high], frame, ([a, b, c], out) =>
-          kernel.between(a, b, c, out),
+        return this.compared([node.of, node.low, node.high], frame, ([a, b, c], out, size) =>
+          kernel.between(a, b, c, out, size),
         )
       case 'logic': {
         const join = node.op === 'and' ? kernel.both : kernel.either
@@ -152,15 +153,45 @@ class Compiler {
     return out
   }
 
-  private verdict(parts: Node[], frame: number, run: (ins: Float64Array[], out: Uint8Array) => void): number {
+  /** A verdict on values that are compared, with the size of what they were made of. */
+  private compared(
+    parts: Node[],
+    frame: number,
+    run: (ins: Float64Array[], out: Uint8Array, size: kernel.Size | undefined) => void,
+  ): number {
     const ins = parts.map((part) => this.compile(part, frame))
+    const sizes = sizesOf(parts, this.every)
+    const of = sizes && this.sizeRegister(sizes, ins, frame)
     const out = this.verdicts(frame)
     this.step(out, (m) =>
       run(
         ins.map((r) => m.numbers[r]),
         m.verdicts[out],
+        sizes && { of: of === undefined ? undefined : m.numbers[of], least: sizes.least },
       ),
     )
+    return out
+  }
+
+  /** The column that tells the size of what was compared; none where the sides themselves do. */
+  private sizeRegister({ of, close }: Sizes, sides: readonly number[], frame: number): number | undefined {
+    const registers = new Set(of.map((part) => this.compile(part, frame)))
+    if (close) registers.add(this.column('close', frame))
+    for (const side of sides) registers.delete(side)
+    const ins = [...registers].sort((a, b) => a - b)
+    if (ins.length < 2) return ins[0]
+    const key = `sizes of ${ins.join()}`
+    let out = this.known.get(key)
+    if (out === undefined) {
+      const made = (out = this.numbers(frame))
+      this.step(made, (m) =>
+        kernel.sizes(
+          ins.map((r) => m.numbers[r]),
+          m.numbers[made],
+        ),
+      )
+      this.known.set(key, made)
+    }
     return out
   }
 
@@ -228,16 +259,16 @@ class Compiler {
       case 'always':
         return this.condition(first, frame, (a, out) => kernel.always(a, countOf(second), out))
       case 'climbs':
-        return this.verdict([first], frame, ([a], out) => kernel.runs(a, countOf(second), 1, out))
+        return this.compared([first], frame, ([a], out, size) => kernel.runs(a, countOf(second), 1, out, size))
       case 'sinks':
-        return this.verdict([first], frame, ([a], out) => kernel.runs(a, countOf(second), -1, out))
+        return this.compared([first], frame, ([a], out, size) => kernel.runs(a, countOf(second), -1, out, size))
       case 'begins':
         return this.condition(first, frame, kernel.begins)
       case 'reaches':
-        return this.verdict(
+        return this.compared(
           [first, { kind: 'name', name: 'low' }, { kind: 'name', name: 'high' }],
           frame,
-          ([level, low, high], out) => kernel.between(level, low, high, out),
+          ([level, low, high], out, size) => kernel.between(level, low, high, out, size),
         )
       default:
         return this.indicator(node, frame)

@@ -1,4 +1,5 @@
 import { type Unit } from '../indicators/types'
+import { sideOf } from '../market/paper'
 import { type Timeframe } from '../market/timeframe'
 import { barsNeeded, checkTree, unitOf } from './check'
 import { compile } from './compile'
@@ -109,7 +110,8 @@ class Explainer {
       case 'cross': {
         if (holds) return `${this.named(node.left)} crossed ${node.way} ${this.named(node.right)}`
         const sign = node.way === 'above' ? 1 : -1
-        const past = sign * (this.value(node.left) - this.value(node.right)) > 0
+        const [left, right] = [this.value(node.left), this.value(node.right)]
+        const past = sign * sideOf(left, right) > 0
         return past
           ? `${this.named(node.left)} was ${node.way} ${this.named(node.right)} already on the bar before`
           : `${this.named(node.left)} is not ${node.way} ${this.named(node.right)}`

@@ -1,3 +1,4 @@
+import { sideOf } from '../market/paper'
 import { type Arithmetic, type Comparison } from './tree'
 import { FAILS, HOLDS, UNKNOWN } from './verdict'
 
@@ -95,9 +96,44 @@ export function vwapSince(
   }
 }
 
+/** Of what size the numbers are from which the sides were made, row by row; exactly compared without (see sizes). */
+export interface Size {
+  of: Numbers | undefined
+  least: number
+}
+
+const sizeAt = ({ of, least }: Size, i: number): number => (of && Math.abs(of[i]) > least ? Math.abs(of[i]) : least)
+
+/** The greatest of some columns on each row, without their signs; unknown ones are passed over. */
+export function sizes(ins: readonly Numbers[], out: Numbers): void {
+  out.fill(0)
+  for (const a of ins)
+    for (let i = 0; i < out.length; i++) {
+      const size = Math.abs(a[i])
+      if (size > out[i]) out[i] = size
+    }
+}
+
+/** For each comparison, its verdict where the left side stands below, on and above the right one. */
+const VERDICTS: Record<Comparison, readonly [number, number, number]> = {
+  '>': [FAILS, FAILS, HOLDS],
+  '<': [HOLDS, FAILS, FAILS],
+  '>=': [FAILS, HOLDS, HOLDS],
+  '<=': [HOLDS, HOLDS, FAILS],
+  '=': [FAILS, HOLDS, FAILS],
+}
+
 /** An unknown side makes both comparisons of a line fail, which leaves unknown. */
-export function compare(op: Comparison, a: Numbers, b: Numbers, out: Verdicts): void {
+export function compare(op: Comparison, a: Numbers, b: Numbers, out: Verdicts, size?: Size): void {
   const n = out.length
+  if (size) {
+    const [below, on, above] = VERDICTS[op]
+    for (let i = 0; i < n; i++) {
+      const side = sideOf(a[i], b[i], sizeAt(size, i))
+      out[i] = side > 0 ? above : side < 0 ? below : side === 0 ? on : UNKNOWN
+    }
+    return
+  }
   if (op === '<') return compare('>', b, a, out)
   if (op === '<=') return compare('>=', b, a, out)
   if (op === '>') for (let i = 0; i < n; i++) out[i] = a[i] > b[i] ? HOLDS : a[i] <= b[i] ? FAILS : UNKNOWN
@@ -108,20 +144,24 @@ export function compare(op: Comparison, a: Numbers, b: Numbers, out: Verdicts): 
 }
 
 /** Was at or beyond the other side on the bar before and is past it now. */
-export function crosses(way: 'above' | 'below', a: Numbers, b: Numbers, out: Verdicts): void {
-  if (way === 'below') return crosses('above', b, a, out)
+export function crosses(way: 'above' | 'below', a: Numbers, b: Numbers, out: Verdicts, size?: Size): void {
+  if (way === 'below') return crosses('above', b, a, out, size)
   let before = NaN
   for (let i = 0; i < out.length; i++) {
-    const now = a[i] - b[i]
+    const now = size ? sideOf(a[i], b[i], sizeAt(size, i)) : a[i] - b[i]
     out[i] = now !== now || before !== before ? UNKNOWN : before <= 0 && now > 0 ? HOLDS : FAILS
     before = now
   }
 }
 
-export function between(a: Numbers, low: Numbers, high: Numbers, out: Verdicts): void {
+export function between(a: Numbers, low: Numbers, high: Numbers, out: Verdicts, size?: Size): void {
   for (let i = 0; i < out.length; i++) {
     const x = a[i]
     if (x !== x || low[i] !== low[i] || high[i] !== high[i]) out[i] = UNKNOWN
+    else if (size) {
+      const about = sizeAt(size, i)
+      out[i] = sideOf(x, low[i], about) >= 0 && sideOf(x, high[i], about) <= 0 ? HOLDS : FAILS
+    }
     else out[i] = x >= low[i] && x <= high[i] ? HOLDS : FAILS
   }
 }
@@ -160,11 +200,12 @@ export const recently = (a: Verdicts, n: number, out: Verdicts): void => anyOf(a
 export const always = (a: Verdicts, n: number, out: Verdicts): void => anyOf(a, n, FAILS, FAILS, HOLDS, out)
 
 /** Rose (sign 1) or fell (-1) on each of n bars in a row. */
-export function runs(a: Numbers, n: number, sign: 1 | -1, out: Verdicts): void {
+export function runs(a: Numbers, n: number, sign: 1 | -1, out: Verdicts, size?: Size): void {
   let streak = 0
   let lastOther = -Infinity
   for (let i = 0; i < out.length; i++) {
-    const change = i > 0 ? sign * (a[i] - a[i - 1]) : NaN
+    const side = i === 0 ? NaN : size ? sideOf(a[i], a[i - 1], sizeAt(size, i)) : a[i] - a[i - 1]
+    const change = sign * side
     streak = change > 0 ? streak + 1 : 0
     if (change <= 0) lastOther = i
     // One bar known to have gone the other way settles it, however little is known of the rest.

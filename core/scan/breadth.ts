@@ -1,5 +1,6 @@
 import { INDICATORS } from '../indicators'
 import { type Bars } from '../market/bars'
+import { sideOf } from '../market/paper'
 
 /** How the securities of a market moved together, a row for each bar time, oldest first. */
 export interface Breadth {
@@ -54,9 +55,9 @@ export function countBreadth(securities: Iterable<Bars>, lookBack = YEAR): Bread
       if (i > 0 && x > close[i - 1]) row[3]++
       if (i > 0 && x < close[i - 1]) row[4]++
       if (fifty[i] === fifty[i]) row[6]++
-      if (x > fifty[i]) row[5]++
+      if (sideOf(x, fifty[i]) > 0) row[5]++
       if (twoHundred[i] === twoHundred[i]) row[8]++
-      if (x > twoHundred[i]) row[7]++
+      if (sideOf(x, twoHundred[i]) > 0) row[7]++
     }
   }
   return { rows }

@@ -80,15 +80,22 @@ function Find() {
   )
   const columns = useMemo(() => columnsOf(result, symbols, every), [result, symbols, every])
   const carried: Asked =
-    universe.is === 'own' ? { dataId: universe.dataId, asOf: asOfDate } : { prices: 'over-splits', asOf: asOfDate }
+    universe.is === 'own'
+      ? { dataId: universe.dataId, asOf: asOfDate }
+      : { prices: 'over-splits', asOf: asOfDate }
   /** To the chart; a row of the result takes along what it was found with. */
   const open = (symbol: string) => {
     const row = result?.rows.find((one) => one.symbol === symbol)
-    const found = row && Number.isFinite(row.bar) ? { ...row, every: splitFrame(result!.frame).every } : undefined
-    router.push(lookPath(symbol, { ...carried, rule: result?.rule ?? rule, every: timeframeText(every) }, found))
+    const found =
+      row && Number.isFinite(row.bar) ? { ...row, every: splitFrame(result!.frame).every } : undefined
+    router.push(
+      lookPath(symbol, { ...carried, rule: result?.rule ?? rule, every: timeframeText(every) }, found),
+    )
   }
   const openHit = (hit: Hit) =>
-    router.push(lookPath(hit.symbol, { ...carried, rule }, { ...hit, bar: hit.time, every: timeframeText(every) }))
+    router.push(
+      lookPath(hit.symbol, { ...carried, rule }, { ...hit, bar: hit.time, every: timeframeText(every) }),
+    )
   useHotkeys([['b', () => selected && universe.is !== 'own' && useTicket.getState().open(selected)]])
 
   return (
@@ -141,12 +148,7 @@ function Find() {
         </div>
         {running && <Progress value={progress} aria-label="Scan under way" size={3} />}
         {view === 'before' ? (
-          <HistoryView
-            source={source}
-            among={chosen.among}
-            checked={checked}
-            open={openHit}
-          />
+          <HistoryView source={source} among={chosen.among} checked={checked} open={openHit} />
         ) : view === 'ballot' ? (
           <BallotView source={source} among={chosen.among} symbols={symbols} open={open} />
         ) : view === 'pairs' ? (

@@ -22,7 +22,12 @@ async function isAsSaved(scanId: string): Promise<boolean> {
   )
 }
 
-export async function keepRun(scanId: string, name: string, result: ScanResult, frame: string): Promise<void> {
+export async function keepRun(
+  scanId: string,
+  name: string,
+  result: ScanResult,
+  frame: string,
+): Promise<void> {
   const now = useLink.getState().clock?.now
   await db.runs.add({
     id: crypto.randomUUID(),

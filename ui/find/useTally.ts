@@ -19,13 +19,7 @@ export function useTally(
     if (!sound || !market || key === '') return
     const abort = new AbortController()
     const timer = setTimeout(() => {
-      runScan(
-        market,
-        JSON.parse(key) as Source,
-        { rule, measures: [], among },
-        () => undefined,
-        abort.signal,
-      )
+      runScan(market, JSON.parse(key) as Source, { rule, measures: [], among }, () => undefined, abort.signal)
         .then((counted) => setTally({ rule, counted }))
         // The scan itself says what is wrong.
         .catch(() => undefined)

@@ -53,7 +53,7 @@ export class Access {
     const answer = await fetch(demo ? '/api/demo/token' : `${this.brokerUrl}/paper/token`, {
       method: 'POST',
       ...(demo
-        ? {}
+        ? { headers: { 'X-Fleet-Heron': 'page' } }
         : {
             headers: {
               Authorization: `Basic ${btoa(`${encodeURIComponent(credentials.keyId)}:${encodeURIComponent(credentials.secret)}`)}`,

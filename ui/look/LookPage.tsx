@@ -288,7 +288,8 @@ function BesidePane({
   const { rule, measures } = useFind()
   const texts = useMemo(() => [rule, ...measures], [rule, measures])
   const bars =
-    useBars(symbol, every, { dataId, soFar: !dataId, prices: adjust, extras: countedIn(texts) }).data ?? undefined
+    useBars(symbol, every, { dataId, soFar: !dataId, prices: adjust, extras: countedIn(texts) }).data ??
+    undefined
   const source = useBarSource(symbol, bars, texts, { own: dataId !== undefined })
   const hits = useHits(source)
   const lines = useMemo(() => (source ? linesOf(source, rule, measures, []) : []), [source, rule, measures])

@@ -48,7 +48,9 @@ export function useBars(symbol: string | undefined, every: string, options: Bars
     queryFn: async (): Promise<Bars | null> => {
       if (dataId) return ownBars(dataId, symbol!, every)
       const limit = limitOf(every)
-      const table = decodeBars(await broker.bars(every, { symbols: [symbol!], soFar, limit, to, prices, extras }))
+      const table = decodeBars(
+        await broker.bars(every, { symbols: [symbol!], soFar, limit, to, prices, extras }),
+      )
       return openTable(table).bars[0] ?? null
     },
   })

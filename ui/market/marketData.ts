@@ -140,7 +140,9 @@ async function past({ broker, frame, symbols, version, signal }: UpdateAsk): Pro
     if (signal?.aborted) throw new Error(STOPPED)
     const part = symbols.slice(i, i + CHUNK) as string[]
     const { extras, to } = frame
-    const set = openTable(decodeBars(await broker.bars(frame.every, { symbols: part, limit, to, extras, signal })))
+    const set = openTable(
+      decodeBars(await broker.bars(frame.every, { symbols: part, limit, to, extras, signal })),
+    )
     all.symbols.push(...set.symbols)
     all.bars.push(...set.bars)
     tell(name, { done: all.symbols.length, fetched: count(all) })

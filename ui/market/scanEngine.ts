@@ -196,11 +196,7 @@ export async function explainOne(
 }
 
 /** How everything that is listed, or all of a set of own data, moved together. */
-export async function breadthOf(
-  market: Market,
-  source: Source,
-  among?: readonly string[],
-): Promise<Breadth> {
+export async function breadthOf(market: Market, source: Source, among?: readonly string[]): Promise<Breadth> {
   const on = await give(market, source, [])
   let all: BreadthCounts | undefined
   await workers().run({ ask: 'breadth', ...on, by: source.asOf }, (part) => (all = addBreadth(all, part)), {

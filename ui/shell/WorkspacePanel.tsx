@@ -13,11 +13,7 @@ export function WorkspacePanel({ opened, onClose }: { opened: boolean; onClose()
   const save = async () => {
     try {
       const text = await exportWorkspace()
-      download(
-        `fleet-heron-workspace-${DateTime.now().toISODate()}.json`,
-        text,
-        'application/json',
-      )
+      download(`fleet-heron-workspace-${DateTime.now().toISODate()}.json`, text, 'application/json')
       setSaid({ text: 'Saved. The file holds no secrets.', bad: false })
     } catch (error) {
       setSaid({ text: sayStorageError(error), bad: true })

@@ -1,3 +1,5 @@
+import { isMore, moved } from '../../market/paper'
+import { placeBetween } from '../oscillators'
 import { headway } from '../trend'
 import { type Indicator } from '../types'
 import { type Maker, type Stepper } from './maker'
@@ -16,14 +18,11 @@ const one =
     }
   }
 
-const share = (part: number, whole: number): number =>
-  whole > 0 ? (100 * part) / whole : 50 + 0 * (part + whole)
-
 /** Wilder's strength: gains and losses smoothed side by side. */
 function strength(n: number): p.Step {
   let [changes, up, down, last] = [0, 0, 0, NaN]
   return (x, keep) => {
-    const change = x - last
+    const change = moved(x, last)
     if (change !== change) {
       if (keep) {
         changes = up = down = 0
@@ -52,7 +51,7 @@ function place(n: number, k: number, d: number) {
   const [slow, signal] = [p.mean(k), p.mean(d)]
   return (high: number, low: number, close: number, outs: Float64Array, keep: boolean) => {
     const [upper, lower] = [top(high, keep), bottom(low, keep)]
-    outs[2] = share(close - lower, upper - lower)
+    outs[2] = placeBetween(close, lower, upper)
     outs[0] = slow(outs[2], keep)
     outs[1] = signal(outs[0], keep)
   }
@@ -158,7 +157,7 @@ const MAKERS: Record<string, Maker> = {
     const { step, at } = p.deviation(n)
     return (x, keep) => {
       const spread = step(x, keep)
-      return spread > 0 ? (x - at.mean) / spread : NaN
+      return isMore(spread, at.mean) ? (x - at.mean) / spread : NaN
     }
   }),
   bollinger: ([n, wide]) => {
@@ -217,7 +216,7 @@ const MAKERS: Record<string, Maker> = {
     const [top, bottom] = [p.extreme(n, 1), p.extreme(n, -1)]
     return (ins, outs, keep) => {
       const upper = top(ins[0], keep)
-      outs[0] = -share(upper - ins[2], upper - bottom(ins[1], keep))
+      outs[0] = placeBetween(ins[2], bottom(ins[1], keep), upper) - 100
     }
   },
   obv: running((ins, before) => {

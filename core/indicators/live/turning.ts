@@ -1,3 +1,4 @@
+import { sideOf } from '../../market/paper'
 import { type Maker } from './maker'
 import { type Step } from './primitives'
 
@@ -83,7 +84,7 @@ const parabolic: Maker = ([step, limit]) => {
     if (!(rows > 0 && high - low + high1 - low1 >= 0)) nowWay = 0
     else {
       if (way === 0) {
-        nowWay = high + low >= high1 + low1 ? 1 : -1
+        nowWay = sideOf(high + low, high1 + low1) >= 0 ? 1 : -1
         nowStop = nowWay > 0 ? low1 : high1
         nowExtreme = nowWay > 0 ? Math.max(high, high1) : Math.min(low, low1)
         nowSpeed = step
@@ -91,7 +92,7 @@ const parabolic: Maker = ([step, limit]) => {
         nowStop += speed * (extreme - stop)
         const [h, l] = rows > 1 && high2 === high2 ? [high2, low2] : [high1, low1]
         nowStop = way > 0 ? Math.min(nowStop, low1, l) : Math.max(nowStop, high1, h)
-        if (way > 0 ? low < nowStop : high > nowStop) {
+        if (way > 0 ? sideOf(low, nowStop) < 0 : sideOf(high, nowStop) > 0) {
           nowWay = -way
           nowStop = extreme
           nowExtreme = nowWay > 0 ? high : low

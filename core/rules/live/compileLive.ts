@@ -3,6 +3,7 @@ import { stepperOf } from '../../indicators/live/steppers'
 import { calendarOf, type ColumnName, columnOf } from '../../market/columns'
 import { type Drawing, drawnColumn } from '../../market/drawings'
 import { dayNumber, figureColumn, type FigureName } from '../../market/figures'
+import { sideOf } from '../../market/paper'
 import { type Timeframe, timeframeText } from '../../market/timeframe'
 import { isFigure, plainName } from '../catalogue'
 import { checkTree, unitOf } from '../check'
@@ -10,6 +11,7 @@ import { spreadFan } from '../fan'
 import * as kernel from '../kernels'
 import { print } from '../print'
 import { resolveCall } from '../resolve'
+import { sizesOf } from '../sizes'
 import { type CallNode, type DurationUnit, type Node } from '../tree'
 import { percentFactor } from '../units'
 import { FAILS, HOLDS, UNKNOWN } from '../verdict'
@@ -57,6 +59,26 @@ export class LiveCompiler {
     })
   }
 
+  /** Values that are compared, with the size of what they were made of; undefined where all are plain. */
+  private compared(
+    nodes: Node[],
+    track: Track,
+    run: (values: number[], size: number | undefined, keep: boolean) => number,
+  ): number {
+    const ins = nodes.map((node) => this.compile(node, track))
+    const sizes = sizesOf(nodes, this.every)
+    if (!sizes) return this.of(track, ins, (values, keep) => run(values, undefined, keep))
+    const of = sizes.of.map((part) => this.compile(part, track))
+    if (sizes.close) of.push(this.column('close', track))
+    const sides = new Array<number>(ins.length)
+    return this.of(track, [...ins, ...of], (values, keep) => {
+      let size = sizes.least
+      for (let k = ins.length; k < values.length; k++) if (Math.abs(values[k]) > size) size = Math.abs(values[k])
+      for (let k = 0; k < ins.length; k++) sides[k] = values[k]
+      return run(sides, size, keep)
+    })
+  }
+
   private looking(track: Track, of: Node, made: Look): number {
     return this.of(track, [this.compile(of, track)], ([x], keep) => made(x, keep))
   }
@@ -83,21 +105,23 @@ export class LiveCompiler {
       case 'arith':
         return this.arith(node, track)
       case 'compare':
-        return this.of(
+        return this.compared(
+          [node.left, node.right],
           track,
-          parts(node.left, node.right),
-          verdictOf(2, ([a, b], out) => kernel.compare(node.op, a, b, out)),
+          verdictOf(2, ([a, b], out, size) => kernel.compare(node.op, a, b, out, size)),
         )
       case 'cross': {
         const made = look.crossing()
-        const ins = parts(node.left, node.right)
-        return this.of(track, ins, ([a, b], keep) => made(node.way === 'above' ? a - b : b - a, keep))
+        const sign = node.way === 'above' ? 1 : -1
+        return this.compared([node.left, node.right], track, ([a, b], size, keep) =>
+          made(sign * (size === undefined ? a - b : sideOf(a, b, size)), keep),
+        )
       }
       case 'between':
-        return this.of(
+        return this.compared(
+          [node.of, node.low, node.high],
           track,
-          parts(node.of, node.low, node.high),
-          verdictOf(3, ([a, b, c], out) => kernel.between(a, b, c, out)),
+          verdictOf(3, ([a, b, c], out, size) => kernel.between(a, b, c, out, size)),
         )
       case 'logic':
         return this.of(track, parts(...node.parts), (answers) => together(answers, node.op === 'or'))
@@ -192,17 +216,17 @@ export class LiveCompiler {
       case 'always':
         return this.looking(track, first, look.always(count))
       case 'climbs':
-        return this.looking(track, first, look.runs(count, 1))
-      case 'sinks':
-        return this.looking(track, first, look.runs(count, -1))
+      case 'sinks': {
+        const made = look.runs(count, node.name === 'climbs' ? 1 : -1)
+        return this.compared([first], track, ([x], size, keep) => made(x, keep, size))
+      }
       case 'begins':
         return this.looking(track, first, look.begins())
       case 'reaches': {
-        const ins = [this.compile(first, track), this.column('low', track), this.column('high', track)]
-        return this.of(
+        return this.compared(
+          [first, { kind: 'name', name: 'low' }, { kind: 'name', name: 'high' }],
           track,
-          ins,
-          verdictOf(3, ([level, low, high], out) => kernel.between(level, low, high, out)),
+          verdictOf(3, ([level, low, high], out, size) => kernel.between(level, low, high, out, size)),
         )
       }
       default:
@@ -288,12 +312,17 @@ export class LiveCompiler {
 }
 
 /** A comparison of the columns, of one row. */
-function verdictOf(count: number, run: (ins: Float64Array[], out: Uint8Array) => void) {
+function verdictOf(
+  count: number,
+  run: (ins: Float64Array[], out: Uint8Array, size: kernel.Size | undefined) => void,
+) {
   const ins = Array.from({ length: count }, () => new Float64Array(1))
   const out = new Uint8Array(1)
-  return (values: readonly number[]): number => {
+  const size: kernel.Size = { of: undefined, least: 0 }
+  return (values: readonly number[], about: number | undefined): number => {
     for (let k = 0; k < count; k++) ins[k][0] = values[k]
-    run(ins, out)
+    if (about !== undefined) size.least = about
+    run(ins, out, about === undefined ? undefined : size)
     return out[0]
   }
 }

@@ -1,3 +1,4 @@
+import { sideOf } from '../../market/paper'
 import { FAILS, HOLDS, UNKNOWN } from '../verdict'
 
 /**
@@ -35,11 +36,14 @@ function anyOf(n: number, seek: number, found: number, absent: number): Look {
 export const recently = (n: number): Look => anyOf(n, HOLDS, HOLDS, FAILS)
 export const always = (n: number): Look => anyOf(n, FAILS, FAILS, HOLDS)
 
-/** Rose (sign 1) or fell (-1) on each of n bars in a row. */
-export function runs(n: number, sign: 1 | -1): Look {
+/** Rose (sign 1) or fell (-1) on each of n bars in a row; `size` is that of what the values were made of. */
+export function runs(
+  n: number,
+  sign: 1 | -1,
+): (x: number, keep: boolean, size: number | undefined) => number {
   let [row, before, streak, lastOther] = [0, NaN, 0, -Infinity]
-  return (x, keep) => {
-    const change = sign * (x - before)
+  return (x, keep, size) => {
+    const change = sign * (size === undefined ? x - before : sideOf(x, before, size))
     const now = change > 0 ? streak + 1 : 0
     const other = change <= 0 ? row : lastOther
     const answer = other > row - n ? FAILS : now >= n ? HOLDS : UNKNOWN

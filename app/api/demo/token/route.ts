@@ -7,6 +7,17 @@ export const dynamic = 'force-dynamic'
 /** Hosts that are this machine; a page of another name must not get a token by pointing its name here. */
 const HERE = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/
 
+/** Sent by this application's own page: a header of its own, which no other site's page can send without being asked. */
+const OWN_HEADER = 'x-fleet-heron'
+
+/** Whether three signs that do not depend on one another say that the application's own page asks. */
+function isOwnPage({ headers }: NextRequest): boolean {
+  const host = headers.get('host') ?? ''
+  const [site, origin] = [headers.get('sec-fetch-site'), headers.get('origin')]
+  if (!HERE.test(host) || headers.get(OWN_HEADER) !== 'page') return false
+  return (site === null || site === 'same-origin') && (origin === null || origin === `http://${host}`)
+}
+
 const refuse = (status: number, detail: string, mend: string) =>
   NextResponse.json(
     { type: 'about:blank', title: 'No demo token', status, detail, mend },
@@ -18,8 +29,7 @@ const refuse = (status: number, detail: string, mend: string) =>
  * Answers only pages of this application on this machine.
  */
 export async function POST(request: NextRequest) {
-  const site = request.headers.get('sec-fetch-site')
-  if (!HERE.test(request.headers.get('host') ?? '') || (site !== null && site !== 'same-origin')) {
+  if (!isOwnPage(request)) {
     return refuse(
       403,
       'The demo key is for pages of this application on this machine.',
