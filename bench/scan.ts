@@ -29,8 +29,8 @@ export function benchScan(): Line[] {
 
 /** Twelve measures of the kind that a trader has as columns. */
 const MEASURES = [
-  ...['sma(close, 20)', 'sma(close, 50)', 'ema(close, 21)', 'wma(close, 10)', 'roc(close, 63)', 'rsi(14)'],
-  ...['atr(14)', 'highest(close, 55)', 'lowest(close, 55)', 'sma(volume, 20)', 'relvolume(20)', 'obv'],
+  ...['sma(close, 20)', 'sma(close, 50)', 'ema(close, 33)', 'wma(close, 10)', 'roc(close, 63)', 'rsi(14)'],
+  ...['atr(14)', 'highest(close, 70)', 'lowest(close, 70)', 'sma(volume, 20)', 'relvolume(20)', 'obv'],
 ]
 
 /** The large data set: twelve measures over 8,000 securities, its memory, and two workers against one. */

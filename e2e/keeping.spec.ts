@@ -127,14 +127,14 @@ test('two tabs see the same scans and the same orders', async ({ page, demo, con
   await expect(second.getByText('Paper account')).toBeVisible()
   await demo.request('POST', '/paper/orders', {
     clOrdId: 'two-tabs-1',
-    symbol: 'TERNX',
+    symbol: 'TERNW',
     side: 'Buy',
     orderQty: 3,
     ordType: 'Limit',
     price: 1.5,
   })
-  await expect(second.getByRole('grid', { name: 'Orders' })).toContainText('TERNX')
-  await second.getByRole('button', { name: /Cancel Buy 3 Limit 1.50 TERNX/ }).click()
+  await expect(second.getByRole('grid', { name: 'Orders' })).toContainText('TERNW')
+  await second.getByRole('button', { name: /Cancel Buy 3 Limit 1.50 TERNW/ }).click()
   await expect(second.getByRole('grid', { name: 'Orders' })).toContainText('Canceled')
   await scan(page, 'close > sma(close, 9)')
   await page.getByRole('button', { name: 'Save the scan' }).click()

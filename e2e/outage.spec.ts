@@ -7,7 +7,7 @@ test('a broker that dies is named in words; the page takes up again by itself an
 }) => {
   await demo.request('POST', '/paper/orders', {
     clOrdId: 'before-the-crash',
-    symbol: 'TERNX',
+    symbol: 'TERNW',
     side: 'Buy',
     orderQty: 7,
     ordType: 'Limit',
@@ -22,7 +22,7 @@ test('a broker that dies is named in words; the page takes up again by itself an
     'The broker does not answer. It is asked again by itself.',
   )
   // What was known stays in view.
-  await expect(page.getByRole('grid', { name: 'Orders' })).toContainText('TERNX')
+  await expect(page.getByRole('grid', { name: 'Orders' })).toContainText('TERNW')
   await expect(header).toContainText('Brackwater is open', { timeout: 30_000 })
   const orders = await demo.request<Order[]>('GET', '/paper/orders')
   expect(orders.filter((o) => o.clOrdId === 'before-the-crash')).toHaveLength(1)

@@ -121,13 +121,13 @@ test('a supplied scan runs when it is taken up, in its order; the voices are ask
   await page.goto(`${demo.url}/find`)
   await expect(summary(page)).toBeVisible()
   await page.getByRole('button', { name: /^Saved scans/ }).click()
-  await page.getByRole('button', { name: /^Unusual volume/ }).click()
+  await page.getByRole('button', { name: /^Narrowest day in six weeks/ }).click()
   await expect(page.getByRole('columnheader', { name: /^relvolume\(20\)/ })).toHaveAttribute(
     'aria-sort',
     'descending',
   )
   await page.getByRole('button', { name: /^Saved scans/ }).click()
-  await page.getByRole('button', { name: /^Turns up after a fall/ }).click()
+  await page.getByRole('button', { name: /^Turned after a fall/ }).click()
   await expect(page.getByRole('columnheader', { name: /^rsi\(14\)/ })).toHaveAttribute(
     'aria-sort',
     'ascending',

@@ -137,7 +137,7 @@ async function sheet(page: Page): Promise<void> {
     path,
     `symbol,side,quantity,type,price,good for,stop,target
 GANET,buy,0.8% risk,market,,day,3%,7%
-TERNX,buy,40,limit,57.205,day,,
+TERNW,buy,40,limit,57.205,day,,
 CHNDL,buy,10% equity,limit,24.40,GoodTillCancel,40 ticks,$26.50
 HERRG,sell,many,,,,,
 `,

@@ -1,5 +1,6 @@
 import Dexie, { type EntityTable } from 'dexie'
 import { type Bars } from '@/core/market/bars'
+import { Voter } from '@/core/scan/ballot'
 import { type BarChunk } from './barStore'
 import {
   type Ballot,
@@ -58,6 +59,17 @@ export class HeronDb extends Dexie {
       ballots: 'id, name',
       ownReports: 'symbol',
     })
+    // Voices are for and against where they said buy and sell.
+    this.version(3)
+      .stores({})
+      .upgrade((tx) =>
+        tx
+          .table('ballots')
+          .toCollection()
+          .modify((ballot: { voters: unknown[] }) => {
+            ballot.voters = ballot.voters.map((voter) => Voter.safeParse(voter).data ?? voter)
+          }),
+      )
   }
 }
 

@@ -43,7 +43,7 @@ describe('what the trader makes', () => {
     await db.ballots.put({
       id: 'usual',
       name: 'mine',
-      voters: [{ name: 'one', buy: 'gap up', sell: 'gap down' }],
+      voters: [{ name: 'one', for: 'gap up', against: 'gap down' }],
     })
     await db.ownReports.put({ symbol: 'TARN', reports: [{ known: 1, eps: 1.2, confirmed: true }] })
     await keepChunk({
@@ -65,6 +65,19 @@ describe('what the trader makes', () => {
     ).toEqual(before)
     // Bars of the market are fetched anew where they are needed: they do not travel.
     expect(await db.barChunks.count()).toBe(0)
+  })
+
+  it('voices that an older build kept as buy and sell are for and against', async () => {
+    const old = { id: 'usual', name: 'mine', voters: [{ name: 'one', buy: 'gap up', sell: 'gap down' }] }
+    const renamed = { name: 'one', for: 'gap up', against: 'gap down' }
+    expect(Ballot.parse(old).voters).toEqual([renamed])
+    await db.delete()
+    const before = new Dexie('fleet-heron')
+    before.version(2).stores({ ballots: 'id, name' })
+    await before.table('ballots').put(old)
+    before.close()
+    await db.open()
+    expect((await db.ballots.get('usual'))?.voters).toEqual([renamed])
   })
 
   it('a file from before lists and layouts were there is taken up', async () => {

@@ -102,6 +102,7 @@ export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>(
       .tuple(fc.constantFrom('climbs', 'sinks'), tie('value'), bars)
       .map(([f, x, n]) => call(f, [named(x), n])),
     tie('condition').map((c) => call('begins', [c])),
+    tie('condition').map((c) => call('certainly', [c])),
     tie('value').map((x) => call('reaches', [named(x)])),
   ),
 }))

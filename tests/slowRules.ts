@@ -143,7 +143,9 @@ export class SlowRules {
       }
       case 'between': {
         const [x, low, high] = [node.of, node.low, node.high].map((part) => this.value(part, row))
-        return [x, low, high].some(Number.isNaN) ? undefined : onPaper(x - low, x, low) >= 0 && onPaper(x - high, x, high) <= 0
+        return [x, low, high].some(Number.isNaN)
+          ? undefined
+          : onPaper(x - low, x, low) >= 0 && onPaper(x - high, x, high) <= 0
       }
       case 'logic': {
         return together(
@@ -186,6 +188,7 @@ export class SlowRules {
       if (now === false || before === true) return false
       return now === undefined || before === undefined ? undefined : true
     }
+    if (node.name === 'certainly') return this.answer(of, row) === true
     if (node.name === 'reaches') {
       const level = this.value(of, row)
       const [low, high] = [this.bars.low[row], this.bars.high[row]]

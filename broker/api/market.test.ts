@@ -46,7 +46,7 @@ describe('bars that are not complete', () => {
     ['1 day', 'OSPRY', Infinity],
     ['1 week', 'OSPRY', Infinity],
     ['1 month', 'OSPRY', Infinity],
-    ['25 min', 'SISUX', Infinity],
+    ['25 min', 'SUVAN', Infinity],
   ])('%s of %s: open-ended where they are asked for, left out where not', async (every, symbol, end) => {
     const query = `every=${encodeURIComponent(every)}&symbols=${symbol}&limit=4`
     const [soFar, complete] = [await barsOf(`${query}&soFar=true`), await barsOf(query)]
@@ -106,18 +106,18 @@ describe('market data', () => {
       ['XSKR', 'Europe/Helsinki', 'EUR', '+02:00'],
     ])
     const { bars } = await desk.get<{ bars: { time: string }[] }>(
-      '/securities/SISUX/bars?every=30%20min&limit=3000',
+      '/securities/SUVAN/bars?every=30%20min&limit=3000',
     )
     expect(bars.filter((b) => b.time.includes('T10:00:00+02:00')).length).toBeGreaterThan(20)
     const both = decodeBars(
-      await (await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,SISUX&limit=5')).arrayBuffer(),
+      await (await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,SUVAN&limit=5')).arrayBuffer(),
     )
     expect(both.calendars.map((c) => c.zone)).toEqual(['America/Halifax', 'Europe/Helsinki'])
   })
 
   it('what is traded in another currency can be looked at, not ordered', async () => {
     const refused = await problem(
-      desk.send({ symbol: 'SISUX', clOrdId: 'euro-1', orderQty: 10 }),
+      desk.send({ symbol: 'SUVAN', clOrdId: 'euro-1', orderQty: 10 }),
       422,
       'not-orderable',
     )

@@ -17,46 +17,46 @@ export interface Listed extends Security {
 /** Made-up companies of the estuary, by sector: "symbol name". */
 const COMPANIES: Record<string, string> = {
   Instruments:
-    'OSPRY Osprey Lantern|SEXTN Sextant Optics|BAROM Barometer House|TIDEG Tidegauge Systems|LEADL Leadline Sounding|ASTRB Astrolabe Works|COMPS Compass Rose Devices|FATHM Fathom Sensors|SPYGL Spyglass Imaging|CHRNO Chronometer Lane|PLUMB Plumbline Metrics|HYGRO Hygrometer & Daughters',
+    'OSPRY Osprey Lantern|SEXTN Sextant Optics|BAROM Barometer House|TIDEG Tidegauge Systems|LEADL Leadline Sounding|ASTRB Astrolabe Works|WINDR Windrose Devices|BATHY Bathyline Sensors|SPYGL Spyglass Imaging|CHRNO Chronometer Lane|PLUMB Plumbline Metrics|HYGRO Hygrometer & Daughters',
   Staples:
     'SAMFI Samphire Foods|HERRG Herring Quay|COCKL Cockle Row Grocers|BRINE Brine & Barrel|LAVER Laverbread Mills|WHELK Whelk Street Markets|DULSE Dulse Pantry|SALTM Saltmarsh Dairies|KIPPR Kipper Brothers|ORACH Orache Farms|SPRAT Sprat Tin Works|CHNDL Chandlers Larder|MUSSL Musselbed Provisions|SEAKL Seakale Growers',
   Industrials:
-    'MUDLK Mudlark Salvage|CRANE Cranewharf Engineering|ANVLP Anvilpoint Forge|BOLLD Bollard Castings|DREDG Dredger Union|GANTR Gantry Lift|CAPST Capstan Machines|RIVTR Riveter & Mate|PILED Piledriver Civil|GROYN Groyne Builders|SLIPW Slipway Yards|WINCH Winch Hill|CAISN Caisson Foundations|OAKUM Oakum Sealing|STAYS Stays & Shrouds',
+    'MUDLK Mudlark Salvage|DERRK Derrickwharf Engineering|ANVLP Anvilpoint Forge|BOLLD Bollard Castings|DREDG Dredger Union|GANTR Gantry Lift|CAPST Capstan Machines|RIVTR Riveter & Mate|PILED Piledriver Civil|GROYN Groyne Builders|SLIPW Slipway Yards|WINCH Winch Hill|CAISN Caisson Foundations|OAKUM Oakum Sealing|STAYS Stays & Shrouds',
   Energy:
-    'KELPR Kelprise Energy|TIDML Tidemill Power|EBBFL Ebbflow Turbines|PEATB Peatbank Fuels|SWELL Swellhead Wave|GALEF Galeforce Wind|COALH Coalhole Bunkering|FLARE Flarestack Gas|BECON Beacon Hill Oil|SUNDG Sundog Solar|NEAPT Neaptide Storage|SPRNG Springtide Generation',
+    'KELPR Kelprise Energy|TIDML Tidemill Power|EBBFL Ebbflow Turbines|PEATB Peatbank Fuels|SWELL Swellhead Wave|GALEF Galeforce Wind|COALH Coalhole Bunkering|FLARE Flarestack Gas|LAMPB Lampblack Oil|SUNDG Sundog Solar|NEAPT Neaptide Storage|SPRNG Springtide Generation',
   Transport:
-    'CAUSW Causeway Rail|PILOT Pilot Cutter Logistics|FERYM Ferryman Lines|LIGHT Lightership Freight|BARGE Bargeman Haulage|FAIRW Fairway Shipping|PONTN Pontoon Air|PACKT Packet Boat Post|TOWPA Towpath Cycles|TRAMR Tramroad Transit|DHOWS Dhow & Sons Charter|BUOYS Buoyline Navigation|WHERR Wherry Couriers|DROVR Droveway Trucks',
+    'CAUSW Causeway Rail|CUTTR Pilotcutter Logistics|FERYM Ferryman Lines|LGHTR Lighterman Freight|BARGE Bargeman Haulage|FAIRW Fairchannel Shipping|PONTN Pontoon Air|MAILB Mailboat Post|TOWPA Towpath Cycles|TRAMR Tramroad Transit|DHOWS Dhow & Sons Charter|BUOYS Buoyline Navigation|WHERR Wherry Couriers|DROVR Droveway Trucks',
   Health:
-    'REEDB Reedbed Biologics|SPHAG Sphagnum Dressings|COMFR Comfrey Labs|LEECH Leechbook Diagnostics|WILLW Willowbark Remedies|EELGR Eelgrass Genomics|IODIN Iodine Bay|SEAHL Seaholly Therapeutics|CORMT Cormorant Surgical|LIMPT Limpet Adhesives|MARSH Marshmallow Root|SCURV Scurvygrass Nutrition|OYSTR Oystershell Dental|VALER Valerian Sleep',
+    'REEDB Reedbed Biologics|SPHAG Sphagnum Dressings|COMFR Comfrey Labs|LEECH Leechbook Diagnostics|WILLW Willowbark Remedies|EELGR Eelgrass Genomics|IODIN Iodine Bay|SEAHL Seaholly Therapeutics|CORMT Cormorant Surgical|LIMPT Limpet Adhesives|MALLW Mallowroot|SCURV Scurvygrass Nutrition|OYSTR Oystershell Dental|VALER Valerian Sleep',
   Technology:
-    'TERNX Ternex Semiconductors|GANET Gannet Networks|DRIFT Driftline Software|SANDP Sandpiper Circuits|KNOTT Knottwork Code|PUFFN Puffin Stack|RIGGR Riggercloud|SEMAP Semaphore Messaging|HALYD Halyard Security|DUNLN Dunlin Robotics|WAKEL Wakeline Data|PLOVR Plover Interfaces|BUNTG Bunting Displays|CURLT Curlet Memory|SONAR Sonarpath Audio|LOGBK Logbook Analytics|SHOAL Shoalmap|MORSE Morsekey Telecom',
+    'TERNW Ternwing Semiconductors|GANET Gannetcliff Lasers|DRIFL Driftlog Software|SANDR Sanderling Circuits|KNOTW Knotwork Code|PUFFN Puffin Stack|RIGGR Riggercloud|FLAGH Flaghoist Messaging|HALYD Halyard Security|DUNLN Dunlin Robotics|WAKEL Wakeline Data|PLOVR Plover Interfaces|BUNTG Bunting Displays|CURLT Curlet Memory|SONAR Sonarpath Audio|LOGBK Logbook Analytics|SHOAL Shoalmap|MORSE Morsekey Telecom',
   Utilities:
-    'SLUIC Sluice and Weir|LOCKG Lockgate Water|CULVR Culvert Drainage|AQUED Aqueduct North|LAMPL Lamplighter Electric|MAINS Harbour Mains|CISTN Cistern Trust|RESVR Reservoir Holdings|OUTFL Outfall Treatment|GASOM Gasometer Row',
+    'SLUIC Sluice and Weir|LOCKG Lockgate Water|CULVR Culvert Drainage|AQUED Aqueduct North|LAMPL Lamplighter Electric|MAINS Harbour Mains|CISTN Cistern Trust|HEADP Headpond Holdings|OUTFL Outfall Treatment|GASOM Gasometer Row',
   Consumer:
-    'CURLW Curlew Home|OILSK Oilskin Outfitters|GUERN Guernsey Knit|WELLI Wellington Boot|DECKC Deckchair Leisure|PIERS Pierhead Amusements|KITER Kitemaker Toys|BATHG Bathing Hut Resorts|SHANT Shanty Records|ROWAN Rowanberry Paint|REGAT Regatta Games|TEALH Tealhouse|LOBST Lobsterpot Inns|PEBBL Pebble Jewellers|DRIFW Driftwood Furniture|SCULL Scull & Oar|HAMMK Hammock Hotels',
+    'CURLW Curlew Home|OILSK Oilskin Outfitters|GANSY Gansey Knit|GUMBT Gumboot & Sole|DECKC Deckchair Leisure|PIERS Pierhead Amusements|KITER Kitemaker Toys|BATHG Bathing Hut Resorts|SHANT Shanty Records|ROWBR Rowanberry Paint|ROWLK Rowlock Games|TEALH Tealhouse|LOBST Lobsterpot Inns|PEBLW Pebblewash Jewellers|DRIFW Driftwood Furniture|SCULL Scull & Oar|HAMMK Hammock Hotels',
   Materials:
-    'BARNC Barnacle Coatings|SHNGL Shingle Aggregates|CHALK Chalkface Lime|FLINT Flintbed Glass|ROPEW Ropewalk Fibres|SALTN Saltern Chemicals|CLAYP Claypit Ceramics|TARPT Tarpit Resins|IRONB Ironbark Timber|SANDB Sandbar Silica|PITCH Pitchpine Lumber|COPPR Copperas Works|MARLS Marlstone|THATC Thatcher Reed',
+    'BARNC Barnacle Coatings|SHNGL Shingle Aggregates|CHALK Chalkface Lime|FLNTB Flintbed Glass|ROPEW Ropewalk Fibres|SALTN Saltern Chemicals|CLAYP Claypit Ceramics|TARPT Tarpit Resins|IRONB Ironbark Timber|SANDB Sandbar Silica|PTCHP Pitchpine Lumber|COPPR Copperas Works|MARLS Marlstone|THATC Thatchreed',
   Financials:
-    'EBBTD Ebbtide Insurance|HARBK Harbour Bank|TILLR Tiller Savings|ANCHR Anchorage Trust|WRECK Wreckers Reinsurance|LEDGE Ledgerman Audit|STRBX Strongbox Custody|TALLY Tallystick Payments|KEELS Keelson Capital|BALLS Ballast Asset Management|COVEM Covemouth Mortgage|MOORG Mooring Credit|FLOTS Flotsam Recovery|PURSE Purser Leasing|SCHOL Scholars Quay Annuities',
+    'EBBTD Ebbtide Insurance|HARBK Harbour Bank|TILLR Tiller Savings|ANCHR Anchorhold Trust|WRECK Wreckers Reinsurance|LEDGE Ledgerman Audit|STRGB Strongbox Custody|TALST Tallystick Payments|KEELS Keelson Capital|BALST Ballast Asset Management|COVEM Covemouth Mortgage|MOORG Mooring Credit|FLOTS Flotsam Recovery|PURSE Purser Leasing|SCHOL Scholars Quay Annuities',
 }
 
 /** Companies of the northern venue. */
 const NORTHERN: Record<string, string> = {
   Staples:
-    'RYEKO Ryekiln Bread|LINGO Lingonberry Press|CLOUD Cloudberry Dairies|SILLI Sillgrund Fisheries|BARKO Barkmeal Mills',
+    'RYEKO Ryekiln Bread|LINBR Lingonberry Press|BILBR Bilberry Dairies|SILLI Sillgrund Fisheries|BRKML Barkmeal Mills',
   Industrials:
     'ICEBR Icebrace Hulls|SAUNA Stovestone Works|TIMBO Timberbooms|ANKAR Ankarholm Foundry|PULPO Pulpwharf Paper',
-  Energy: 'PEATO Peatmoor Heat|RAPID Rapids Power|NORDV Northvane Wind|BRIKO Briquette Yard',
+  Energy: 'PEATO Peatmoor Heat|RAPDS Rapids Power|NORDV Northvane Wind|BRIKO Briquette Yard',
   Technology:
-    'SISUX Stillwater Chips|RUNEX Runestone Software|AURRA Aurora Optics|KELDO Keldwell Cloud|MICRO Microfjord Radio',
+    'SUVAN Suvanto Chips|RUNST Runestone Software|REVON Revontuli Optics|KELDO Keldwell Storage|MFJRD Microfjord Radio',
   Financials: 'SKARB Skargard Bank|HOLMF Holm Fire Insurance|VIKEN Vikenhaven Trust',
-  Health: 'BIRCH Birchsap Pharma|JUNIP Juniper Care|MOSSO Mossbed Biotech',
-  Consumer: 'WOOLO Woolmark Harbour|SKIFF Skiff & Oars Leisure|REIND Reindeer Knit',
+  Health: 'BRSAP Birchsap Pharma|JUNIB Juniberry Care|MOSSO Mossbed Biotech',
+  Consumer: 'WOOLY Woolyard Harbour|SKIFF Skiff & Oars Leisure|REIND Reindeer Knit',
 }
 
 /** Funds: baskets that move calmly with the market or with a sector. */
 const FUNDS =
-  'WIDEX Wide Estuary Fund|SMALX Small Craft Fund|DIVIX Harbour Dividend Fund|TECHX Lantern Technology Fund|ENRGX Tides Energy Fund|CALMX Still Water Low Volatility|VALUX Undertow Value Fund|GROWX Fairwind Growth Fund|MATLX Quarry Materials Fund|HLTHX Sickbay Health Fund'
+  'WIDEF Wide Estuary Fund|SMALF Small Craft Fund|DIVIF Harbour Dividend Fund|TECHF Lantern Technology Fund|ENRGF Tides Energy Fund|CALMF Still Water Low Volatility|VALUF Undertow Value Fund|GROWF Fairwind Growth Fund|MATLF Quarry Materials Fund|HLTHF Sickbay Health Fund'
 
 const split = (list: string): [string, string][] =>
   list.split('|').map((entry) => [entry.slice(0, entry.indexOf(' ')), entry.slice(entry.indexOf(' ') + 1)])
@@ -145,8 +145,12 @@ export const NORTHERN_LISTING: readonly Listed[] = withIndices(SKERRY, [
   { ...listed(SKERRY, INDEX_OF[SKERRY.mic], 'Skerry All-Share', 'Index', 'Index'), firstPrice: 4000 },
 ])
 
+/**
+ * Made-up villages of the estuary, of words for mud, weather and birds: beside any of the tails below they name no
+ * company that there is.
+ */
 const HEADS =
-  'Amber Ash Bay Beacon Birch Bramble Brook Cairn Cedar Chalk Cliff Clover Coral Cove Creek Crown Dale Delta Dune East Elder Elm Ember Fen Fern Fjord Flint Ford Gale Glen Grove Gull Harbour Hazel Heath Heron Hollow Iron Isle Ivy Kelp Kestrel Lark Linden Loch Maple Marsh Mead Mill Moor Moss North Oak Otter Pearl Pike Pine Quarry Raven Reed Ridge River Rook Rose Sand Sedge Shore Slate South Stone Storm Swan Thorn Tide Vale Weir West Willow Wren Yarrow'.split(
+  'Wrackholm Eelbank Siltwick Reedholm Sedgeby Marlness Mudwick Gullness Ternholt Wadeby Brinewick Kelpholm Dulsewick Limpness Oarby Thwartby Keelwick Sluiceby Weirholm Culverness Groynby Spitwick Shoalby Barness Ebbwick Neapholm Fogby Mistholm Haarwick Galeby Squallness Lullwick Calmby Driftholm Flotwick Spumeby Foamness Ripplewick Eddyholm Swirlby Dunlinby Whimbrelwick Avocetholm Ploverness Knotby Godwitholm Redshankby Stintwick Smewholm Pochardby Scoterness Tealwick Wigeonby Pintailholm Garganeyby Bitternwick Railholm Crakeby Cootness Grebewick Diverholm Skuaby Petrelness Fulmarwick Shagholm Aukby Puffinness Samphirewick Cockleby Whelkness Spratholm Herringby'.split(
     ' ',
   )
 const TAILS =
@@ -175,7 +179,8 @@ export function grownListing(
     const head = HEADS[k % HEADS.length]
     const tail = TAILS[Math.floor(k / HEADS.length) % TAILS.length]
     const round = Math.floor(k / (HEADS.length * TAILS.length))
-    const name = round === 0 ? `${head} ${tail}` : `${head} ${HEADS[(k + 7 * round) % HEADS.length]} ${tail}`
+    const name =
+      round === 0 ? `${head} ${tail}` : `${head} & ${HEADS[(k + 7 * round) % HEADS.length]} ${tail}`
     out.push(listed(venue, symbol, name, sectors[seed % sectors.length], 'Stock'))
   }
   return withIndices(venue, out)
@@ -189,6 +194,7 @@ function lettersOf(seed: number): string {
     pick('AEIOUY', 18),
     pick('BCDFGHKLMNPRSTVXZ', 108),
     pick('BCDFGHKLMNPRSTVXZ', 1_836),
-    pick('AEIOUX', 31_212),
+    // Five letters that end in X are a form of real funds.
+    pick('AEIOU', 31_212),
   ].join('')
 }

@@ -18,6 +18,16 @@ describe('the listing', () => {
     expect(new Set(LISTING.map((l) => l.name)).size).toBe(LISTING.length)
   })
 
+  it('no name that is somebody’s: no symbol has the form of a real fund, no company that of a known one', () => {
+    const { listing } = new Markets('test', FIRST, '2026-06-30', 8_000)
+    // Common practice: five letters that end in X are a fund of the real market.
+    expect(listing.filter((l) => /X$/.test(l.symbol))).toEqual([])
+    for (const fund of listing.filter((l) => l.kind === 'Fund')) expect(fund.symbol).toMatch(/F$/)
+    const known =
+      /\b(Delta|Ford|Crown|Heron|Pine|West|Woolmark|Reservoir|Crane|Cloud|Light|Networks|Maple|Pearl)\b/i
+    expect(listing.filter((l) => known.test(l.name) || known.test(l.symbol)).map((l) => l.name)).toEqual([])
+  })
+
   it('grown to 8,000 over its venues, no symbol and no name stands twice; an index has its members', () => {
     const { listing } = new Markets('test', FIRST, '2026-06-30', 8_000)
     expect(listing).toHaveLength(8_000)

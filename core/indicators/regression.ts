@@ -48,7 +48,12 @@ function slidingLine(
       value[i] = from + s / n + b * middle
       forecast[i] = value[i] + b
       // All values alike: the line is exact, and explains nothing that varies.
-      r2[i] = yy > 1e-12 * sumSquared && isMore(Math.sqrt(yy), from) ? Math.min(1, (b * cross) / yy) : s === s ? 0 : NaN
+      r2[i] =
+        yy > 1e-12 * sumSquared && isMore(Math.sqrt(yy), from)
+          ? Math.min(1, (b * cross) / yy)
+          : s === s
+            ? 0
+            : NaN
     }
   }
 }

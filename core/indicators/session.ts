@@ -159,7 +159,7 @@ export const gap: Indicator = {
 export const opening: Indicator = {
   name: 'opening',
   input: ['open', 'high', 'low', 'session', 'began', 'clock'],
-  parameters: [{ name: 'length', preset: 15, min: 1, max: 1440, whole: true, minutes: true }],
+  parameters: [{ name: 'length', preset: 25, min: 1, max: 1440, whole: true, minutes: true }],
   outputs: [
     { name: 'high', unit: 'price' },
     { name: 'low', unit: 'price' },
@@ -168,7 +168,7 @@ export const opening: Indicator = {
   ],
   warmUp: () => 1,
   doc: 'Range of the first minutes of the session, known once they are over: opening(25 min).high. Unknown on bars that do not end where it ends.',
-  source: 'Common practice: range of the first 15 minutes',
+  source: 'Common practice: range of the first minutes of a session',
   column: ([open, high, low, session, began, clock], [minutes], [top, bottom, middle, first]) => {
     let [a, b, start, from] = [NaN, NaN, NaN, NaN]
     let done = false

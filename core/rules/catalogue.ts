@@ -141,6 +141,13 @@ const FUNCTION_LIST: readonly RuleFunction[] = [
     gives: 'moment',
   },
   {
+    name: 'certainly',
+    usage: 'certainly(condition)',
+    doc: 'True where the condition holds; false where it fails, and where it is unknown.',
+    takes: ['condition'],
+    gives: 'state',
+  },
+  {
     name: 'reaches',
     usage: 'reaches(level)',
     doc: 'The level lies within the range of this bar, from its low to its high.',

@@ -349,7 +349,7 @@ export function barsNeeded(node: Node): number {
       }
       if (node.name === 'on') return 1
       if (node.name === 'beside') return barsNeeded(node.args[1])
-      if (node.name === 'barssince') return barsNeeded(node.args[0])
+      if (node.name === 'barssince' || node.name === 'certainly') return barsNeeded(node.args[0])
       const span = node.args.find((arg) => arg.kind === 'duration')
       const bars = span && span.unit === 'bar' ? span.count : span ? span.count : 0
       const inner = Math.max(1, ...node.args.map(barsNeeded))

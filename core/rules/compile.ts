@@ -259,11 +259,17 @@ class Compiler {
       case 'always':
         return this.condition(first, frame, (a, out) => kernel.always(a, countOf(second), out))
       case 'climbs':
-        return this.compared([first], frame, ([a], out, size) => kernel.runs(a, countOf(second), 1, out, size))
+        return this.compared([first], frame, ([a], out, size) =>
+          kernel.runs(a, countOf(second), 1, out, size),
+        )
       case 'sinks':
-        return this.compared([first], frame, ([a], out, size) => kernel.runs(a, countOf(second), -1, out, size))
+        return this.compared([first], frame, ([a], out, size) =>
+          kernel.runs(a, countOf(second), -1, out, size),
+        )
       case 'begins':
         return this.condition(first, frame, kernel.begins)
+      case 'certainly':
+        return this.condition(first, frame, kernel.certain)
       case 'reaches':
         return this.compared(
           [first, { kind: 'name', name: 'low' }, { kind: 'name', name: 'high' }],

@@ -102,7 +102,8 @@ export interface Size {
   least: number
 }
 
-const sizeAt = ({ of, least }: Size, i: number): number => (of && Math.abs(of[i]) > least ? Math.abs(of[i]) : least)
+const sizeAt = ({ of, least }: Size, i: number): number =>
+  of && Math.abs(of[i]) > least ? Math.abs(of[i]) : least
 
 /** The greatest of some columns on each row, without their signs; unknown ones are passed over. */
 export function sizes(ins: readonly Numbers[], out: Numbers): void {
@@ -161,8 +162,7 @@ export function between(a: Numbers, low: Numbers, high: Numbers, out: Verdicts, 
     else if (size) {
       const about = sizeAt(size, i)
       out[i] = sideOf(x, low[i], about) >= 0 && sideOf(x, high[i], about) <= 0 ? HOLDS : FAILS
-    }
-    else out[i] = x >= low[i] && x <= high[i] ? HOLDS : FAILS
+    } else out[i] = x >= low[i] && x <= high[i] ? HOLDS : FAILS
   }
 }
 
@@ -221,6 +221,11 @@ export function begins(a: Verdicts, out: Verdicts): void {
     if (a[i] === FAILS || before === HOLDS) out[i] = FAILS
     else out[i] = a[i] === UNKNOWN || before === UNKNOWN ? UNKNOWN : HOLDS
   }
+}
+
+/** Holds where the condition does; what is unknown does not. */
+export function certain(a: Verdicts, out: Verdicts): void {
+  for (let i = 0; i < out.length; i++) out[i] = a[i] === HOLDS ? HOLDS : FAILS
 }
 
 /** For each row, the last coarse row that began by its start: the one that it lies in. */

@@ -110,7 +110,7 @@ const valueKinds = new Set<Node['kind']>([
   'arith',
 ])
 
-const CONDITION_CALLS = new Set(['recently', 'always', 'climbs', 'sinks', 'begins', 'reaches'])
+const CONDITION_CALLS = new Set(['recently', 'always', 'climbs', 'sinks', 'begins', 'certainly', 'reaches'])
 
 function isCondition(node: Node): boolean {
   if (['compare', 'cross', 'between', 'logic', 'not'].includes(node.kind)) return true

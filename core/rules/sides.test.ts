@@ -30,7 +30,7 @@ describe('the other side of a rule', () => {
       'strength(close, beside("index", close), 63) > 10%',
       'strength(close, beside("index", close), 63) < -10%',
     ],
-    ['close > all of (ema(close, 8), ema(close, 21))', 'close < all of (ema(close, 8), ema(close, 21))'],
+    ['close > all of (ema(close, 9), ema(close, 33))', 'close < all of (ema(close, 9), ema(close, 33))'],
     ['adx(14).plus > adx(14).minus', 'adx(14).minus < adx(14).plus'],
     ['on(1 week, close > sma(close, 10))', 'on(1 week, close < sma(close, 10))'],
     ['close > $50', 'close < $50'],

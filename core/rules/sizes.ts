@@ -25,7 +25,9 @@ const FIGURE = 1_000
 
 /** Whether a value is taken as it stands, so that nothing was rounded on the way. */
 const isPlain = (node: Node): boolean =>
-  node.kind === 'number' || node.kind === 'time' || (node.kind === 'name' && plainName(node.name) !== undefined)
+  node.kind === 'number' ||
+  node.kind === 'time' ||
+  (node.kind === 'name' && plainName(node.name) !== undefined)
 
 /** The sizes for comparing values; undefined where all are plain and compared to the last bit. */
 export function sizesOf(sides: readonly Node[], every: Timeframe): Sizes | undefined {

@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { measuresIn, parse, print } from '../rules'
 import { checkMeasure } from '../rules'
-import { ballotTree, USUAL_VOTERS } from './ballot'
+import { ballotTree, USUAL_VOTERS, voiceTree } from './ballot'
 import { measureColumn } from './hits'
 import { ranked } from './order'
 import { type ScanRow } from './scan'
@@ -70,20 +70,21 @@ describe('supplied scans', () => {
 })
 
 describe('a ballot over a list', () => {
-  it('its sum is the sum of its voices, each asked alone', () => {
+  it('its sum is the sum of its voices, each asked alone; one that is unknown counts as neither', () => {
     fc.assert(
       fc.property(
         fc.array(fc.integer({ min: 500, max: 2500 }), { minLength: 210, maxLength: 230 }),
         (cents) => {
           const source = barSource(barsOf(cents.map((c) => c / 100)))
-          const column = (voters: typeof USUAL_VOTERS) => measureColumn(ballotTree(voters)!, source)
-          const sum = column(USUAL_VOTERS)
-          const parts = USUAL_VOTERS.map((voter) => column([voter]))
-          const last = sum.length - 1
-          expect(sum[last]).toBe(parts.reduce((s, part) => s + part[last], 0))
-          for (const part of parts) expect([-1, 0, 1]).toContain(part[last])
-          // Before the long average is known the sum is not either.
-          expect(sum[100]).toBeNaN()
+          const sum = measureColumn(ballotTree(USUAL_VOTERS)!, source)
+          const parts = USUAL_VOTERS.map((voter) => measureColumn(voiceTree(voter)!, source))
+          for (const row of [0, 5, 30, 100, sum.length - 1]) {
+            const said = parts.map((part) => part[row]).filter((vote) => !Number.isNaN(vote))
+            for (const vote of said) expect([-1, 0, 1]).toContain(vote)
+            expect(sum[row]).toBe(said.reduce((s, vote) => s + vote, 0))
+          }
+          // Before the long average is known, that voice alone is not.
+          expect(parts[0][100]).toBeNaN()
         },
       ),
       { numRuns: 20 },
@@ -91,6 +92,6 @@ describe('a ballot over a list', () => {
   })
 
   it('each voice is a sound measure', () => {
-    for (const voter of USUAL_VOTERS) expect(checkMeasure(print(ballotTree([voter])!)).issues).toEqual([])
+    for (const voter of USUAL_VOTERS) expect(checkMeasure(print(voiceTree(voter)!)).issues).toEqual([])
   })
 })

@@ -3,7 +3,7 @@ import { barsOf } from '@/tests/bars'
 import { emptyBars } from '../market/bars'
 import { dateIn } from '../market/moments'
 import { barSource, checkMeasure, checkRule, parse, print } from '../rules'
-import { ballotTree, USUAL_VOTERS, voteOf } from './ballot'
+import { ballotTree, USUAL_VOTERS, Voter, voteOf } from './ballot'
 import { compareRuns } from './compareRuns'
 import { chance } from '../market/chance'
 import { followed, median } from './followed'
@@ -182,22 +182,28 @@ describe('runs, schedules, ballots', () => {
     expect(at).toBe(due === undefined ? undefined : due * minute)
   })
 
-  it('a voter says neither where both of its rules hold, unknown where one is', () => {
-    expect(voteOf('holds', 'fails')).toBe('buy')
-    expect(voteOf('fails', 'holds')).toBe('sell')
-    expect([voteOf('holds', 'holds'), voteOf('fails', 'fails')]).toEqual(['neither', 'neither'])
+  it('a voter abstains where both of its rules hold, and is unknown where one is', () => {
+    expect(voteOf('holds', 'fails')).toBe('for')
+    expect(voteOf('fails', 'holds')).toBe('against')
+    expect([voteOf('holds', 'holds'), voteOf('fails', 'fails')]).toEqual(['abstains', 'abstains'])
     expect(voteOf('unknown', 'holds')).toBe('unknown')
   })
 
-  it('the sum of a ballot is a measure: those that say buy less those that say sell', () => {
+  it('the sum of a ballot is a measure: those for less those against', () => {
     const voters = [
-      { name: 'one', buy: 'close > 2', sell: 'close < 2' },
-      { name: 'two', buy: 'close > 4', sell: 'close < 4' },
+      { name: 'one', for: 'close > 2', against: 'close < 2' },
+      { name: 'two', for: 'close > 4', against: 'close < 4' },
     ]
     const sums = measureColumn(ballotTree(voters)!, barSource(barsOf([1, 3, 5, 2])))
     expect([...sums]).toEqual([-2, 0, 2, -1])
-    expect(ballotTree([{ name: 'broken', buy: 'close >', sell: 'close < 1' }])).toBeUndefined()
+    expect(ballotTree([{ name: 'broken', for: 'close >', against: 'close < 1' }])).toBeUndefined()
     expect(checkMeasure(print(ballotTree(USUAL_VOTERS)!)).issues).toEqual([])
+    // As older builds kept it.
+    expect(Voter.parse({ name: 'old', buy: 'close > 2', sell: 'close < 2' })).toEqual({
+      name: 'old',
+      for: 'close > 2',
+      against: 'close < 2',
+    })
   })
 
   it('every supplied scan is a sound rule with sound measures', () => {

@@ -56,6 +56,8 @@ export interface ScanPart {
   /** Bars on which the rule held, of those on which it was known. */
   held: number
   known: number
+  /** Moments at which the rule came true, of all securities together. */
+  came: number
   /** When the last bar of each was complete, and in which zone; those without bars are not there. */
   ends: [symbol: string, end: number, zone: string][]
   /** Securities that have no bar at all, and those that miss some between their first and last. */
@@ -124,6 +126,7 @@ export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): 
     const { hits, held, known } = countRows(verdicts)
     out.held += held
     out.known += known
+    out.came += hits
     if (verdict === UNKNOWN) out.unknown.push(symbol)
     else if (verdict !== HOLDS) out.failed++
     else
@@ -152,6 +155,7 @@ export const emptyPart = (texts: readonly string[]): ScanPart => ({
   parts: texts.map((text) => ({ text, holds: 0, fails: 0, unknown: 0 })),
   held: 0,
   known: 0,
+  came: 0,
   ends: [],
   empty: [],
   holey: [],
@@ -162,7 +166,7 @@ export function addPart(to: ScanPart | undefined, more: ScanPart): ScanPart {
   if (!to) return more
   for (const list of ['rows', 'unknown', 'ends', 'empty', 'holey'] as const)
     (to[list] as unknown[]).push(...(more[list] as unknown[]))
-  for (const count of ['looked', 'failed', 'held', 'known'] as const) to[count] += more[count]
+  for (const count of ['looked', 'failed', 'held', 'known', 'came'] as const) to[count] += more[count]
   to.parts.forEach((part, k) => {
     for (const count of ['holds', 'fails', 'unknown'] as const) part[count] += more.parts[k][count]
   })

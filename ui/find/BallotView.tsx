@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { type Security } from '@/core/market/security'
 import { print } from '@/core/rules'
-import { ballotTree, type Vote, type Voter } from '@/core/scan/ballot'
+import { ballotTree, type Vote, VOTE_MARKS, type Voter, voiceTree } from '@/core/scan/ballot'
 import { type ScanRow } from '@/core/scan/scan'
 import { BallotEditor, useBallot } from '../look/BallotEditor'
 import look from '../look/Look.module.css'
@@ -19,13 +19,13 @@ import { sayProblem } from './useScan'
 /** What one voice's share of the sum says; a broken rule has none. */
 function voteIn(value: number | undefined): Vote {
   if (value === undefined || Number.isNaN(value)) return 'unknown'
-  return value > 0 ? 'buy' : value < 0 ? 'sell' : 'neither'
+  return value > 0 ? 'for' : value < 0 ? 'against' : 'abstains'
 }
 
-/** Each voice as a measure of its own: 1 says buy, -1 sell, 0 neither. Voices whose rules are not sound are left out. */
+/** Each voice as a measure of its own: 1 for, -1 against, 0 where it abstains. Voices whose rules are not sound are left out. */
 function measuresOf(voters: readonly Voter[]) {
   const sound = voters.flatMap((voter) => {
-    const tree = ballotTree([voter])
+    const tree = voiceTree(voter)
     return tree ? [{ name: voter.name, text: print(tree) }] : []
   })
   const sum = ballotTree(voters)
@@ -77,13 +77,19 @@ export function BallotView({
         value: (row) => row.values[sound.length],
         cell: (row) => <Sum value={row.values[sound.length]} />,
       },
+      {
+        id: 'unknown',
+        header: 'Unknown',
+        right: true,
+        value: (row) => sound.filter((_, i) => voteIn(row.values[i]) === 'unknown').length,
+      },
       ...sound.map(({ name }, i): Column<ScanRow> => ({
         id: `voice ${i}`,
         header: name,
         value: (row) => voteIn(row.values[i]),
         cell: (row) => (
           <span className={look.vote} data-vote={voteIn(row.values[i])}>
-            {voteIn(row.values[i])}
+            <span aria-hidden>{VOTE_MARKS[voteIn(row.values[i])]}</span> {voteIn(row.values[i])}
           </span>
         ),
       })),
@@ -96,7 +102,8 @@ export function BallotView({
     <div className={css.history}>
       <div className={css.resultBar}>
         <span className="soft" role="status">
-          {rows.length.toLocaleString('en-US')} securities; voices that say buy less those that say sell
+          {rows.length.toLocaleString('en-US')} securities; voices for less voices against; those that are
+          unknown count as neither
           {unsound > 0 && `; ${unsound} voices have a rule that is not sound`}
         </span>
         <span style={{ flex: 1 }} />

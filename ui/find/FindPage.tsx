@@ -120,7 +120,14 @@ function Find() {
           every={every}
           names={names}
           onRun={run}
-          notes={<RuleNotes checked={checked} found={edited ? tally?.counted : result} />}
+          notes={
+            <RuleNotes
+              checked={checked}
+              found={edited ? tally?.counted : result}
+              source={source}
+              among={chosen.among}
+            />
+          }
         />
         <PartCounts
           found={edited ? (tally?.counted ?? { parts: [], looked: 0 }) : (result ?? { parts: [], looked: 0 })}

@@ -35,6 +35,15 @@ const COLUMNS: Column<Pair>[] = [
   number('halflife', 'Half-life, bars', 0, (p) => p.halflife, 'in how many bars half of the spread is gone'),
 ]
 
+/** How many shares of one stand with so many of the other, of a pair that was found. */
+const SHARES = 100
+
+function standing({ one, other, ratio }: Pair): string {
+  const shares = Math.round(Math.abs(ratio) * SHARES)
+  if (!Number.isFinite(ratio) || shares === 0) return ''
+  return `In this one ${SHARES} ${one} stand ${ratio > 0 ? 'against' : 'beside'} ${shares} ${other}.`
+}
+
 /** More pairs than this are asked about before they are worked out. */
 const MANY = 400_000
 
@@ -55,6 +64,7 @@ export function PairsView({
   const [selected, setSelected] = useState<string>()
   const abort = useRef<AbortController>(undefined)
   useEffect(() => () => abort.current?.abort(), [])
+  const chosen = found?.find((p) => `${p.one} ${p.other}` === selected) ?? found?.[0]
   const n = among?.length ?? 0
   const pairs = (n * (n - 1)) / 2
   const run = async () => {
@@ -148,8 +158,8 @@ export function PairsView({
         ) : (
           <>
             <p className="soft" data-testid="pairs">
-              {found.length.toLocaleString('en-US')} pairs, those furthest apart first. At ratio 0.2, 10
-              shares stand against 2.
+              {found.length.toLocaleString('en-US')} pairs, those furthest apart first.{' '}
+              {chosen && standing(chosen)}
             </p>
             <DataTable
               label="Pairs"

@@ -3,14 +3,17 @@ import { type ReactNode, useMemo, useState } from 'react'
 import { decimal } from '@/core/market/money'
 import { type Timeframe } from '@/core/market/timeframe'
 import { type Checked, checkRule, type Names, parse, print, sayIssue } from '@/core/rules'
+import { fanForm } from '@/core/rules/fanForms'
 import { hintsOf, sayHint } from '@/core/rules/hints'
 import { otherSide } from '@/core/rules/otherSide'
 import { type ScanResult } from '@/core/scan/scan'
+import { type Source } from '../market/scanEngine'
 import { tell } from '../shell/tell'
 import { Builder } from './builder/Builder'
 import css from './Find.module.css'
 import { useFind } from './findStore'
 import { RuleEditor } from './RuleEditor'
+import { TwoForms } from './TwoForms'
 
 /** The rule, as text or as rows: two views of the same, either may be edited. */
 export function RuleBox({
@@ -78,7 +81,17 @@ export function RuleBox({
 const OFTEN = 0.1
 
 /** What is wrong with the rule; what is worth saying of it: hints, and on how many bars of the data it held. */
-export function RuleNotes({ checked, found }: { checked: Checked; found: ScanResult | undefined }) {
+export function RuleNotes({
+  checked,
+  found,
+  source,
+  among,
+}: {
+  checked: Checked
+  found: ScanResult | undefined
+  source: Source | undefined
+  among: readonly string[] | undefined
+}) {
   const hints = useMemo(() => (checked.type ? hintsOf(checked.tree).map(sayHint) : []), [checked])
   if (checked.issues.length > 0)
     return (
@@ -92,6 +105,8 @@ export function RuleNotes({ checked, found }: { checked: Checked; found: ScanRes
         <span className="warning">{hints[0]}</span>
       </p>
     )
+  const form = checked.type ? fanForm(checked.tree) : undefined
+  if (form) return <TwoForms form={form} source={source} among={among} />
   const state = checked.type?.is === 'yes/no' && checked.type.nature === 'state'
   if (!state)
     return (

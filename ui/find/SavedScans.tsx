@@ -2,7 +2,7 @@
 import { Button, Drawer, TagsInput } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useEffect, useState } from 'react'
-import { SUPPLIED, type SuppliedScan } from '@/core/scan/supplied'
+import { PARTS_OF_DAY, SUPPLIED, type SuppliedScan } from '@/core/scan/supplied'
 import { db, type SavedScan, type ScanRun, sayStorageError } from '@/store/db'
 import { tell, tellProblem } from '../shell/tell'
 import css from './Find.module.css'
@@ -92,14 +92,20 @@ export function SavedScans() {
             take={() => take(() => load(scan))}
           />
         ))}
-        <h3 style={{ marginTop: 18 }}>Supplied</h3>
-        {SUPPLIED.map((scan) => (
-          <div key={scan.name} className={css.savedRow}>
-            <button type="button" className={css.plain} onClick={() => take(() => loadSupplied(scan))}>
-              <strong>{scan.name}</strong> <span className="soft">{scan.tag}</span>
-              <code className={css.ruleLine}>{scan.rule}</code>
-            </button>
-          </div>
+        <h3 style={{ marginTop: 18 }}>Through the day</h3>
+        {PARTS_OF_DAY.map((part) => (
+          <section key={part} aria-label={part}>
+            <p className={css.partOfDay}>{part}</p>
+            {SUPPLIED.filter((scan) => scan.when === part).map((scan) => (
+              <div key={scan.name} className={css.savedRow}>
+                <button type="button" className={css.plain} onClick={() => take(() => loadSupplied(scan))}>
+                  <strong>{scan.name}</strong>
+                  <span className={css.reason}>{scan.why}</span>
+                  <code className={css.ruleLine}>{scan.rule}</code>
+                </button>
+              </div>
+            ))}
+          </section>
         ))}
       </Drawer>
     </>

@@ -12,7 +12,7 @@ const USUAL: Ballot = { id: 'usual', name: 'the usual voices', voters: [...USUAL
 export const useBallot = (): Ballot =>
   useLiveQuery(async () => (await db.ballots.get(USUAL.id)) ?? USUAL, []) ?? USUAL
 
-/** The voices one by one: named, with a rule to buy and one to sell. */
+/** The voices one by one: named, with a rule for a security and one against it. */
 export function BallotEditor({ ballot }: { ballot: Ballot }) {
   const put = (voters: Voter[]) => void db.ballots.put({ ...ballot, voters })
   return (
@@ -31,7 +31,7 @@ export function BallotEditor({ ballot }: { ballot: Ballot }) {
         onClick={() =>
           put([
             ...ballot.voters,
-            { name: 'A new voice', buy: 'close > sma(close, 50)', sell: 'close < sma(close, 50)' },
+            { name: 'A new voice', for: 'close > sma(close, 70)', against: 'close < sma(close, 70)' },
           ])
         }
       >
@@ -45,12 +45,12 @@ export function BallotEditor({ ballot }: { ballot: Ballot }) {
 }
 
 function VoterFields({ voter, put, remove }: { voter: Voter; put(voter: Voter): void; remove(): void }) {
-  const rule = (which: 'buy' | 'sell') => {
+  const rule = (which: 'for' | 'against') => {
     const { issues } = checkRule(voter[which])
     return (
       <Textarea
         size="xs"
-        label={which === 'buy' ? 'says buy where' : 'says sell where'}
+        label={which === 'for' ? '● is for it where' : '○ is against it where'}
         autosize
         minRows={1}
         value={voter[which]}
@@ -75,8 +75,8 @@ function VoterFields({ voter, put, remove }: { voter: Voter; put(voter: Voter): 
           ×
         </Button>
       </div>
-      {rule('buy')}
-      {rule('sell')}
+      {rule('for')}
+      {rule('against')}
     </fieldset>
   )
 }

@@ -2,31 +2,30 @@
 import { Button } from '@mantine/core'
 import { useMemo, useState } from 'react'
 import { type BarSource, checkRule, explain, print } from '@/core/rules'
-import { ballotTree, type Vote, voteOf } from '@/core/scan/ballot'
+import { ballotTree, type Vote, VOTE_MARKS, voteOf } from '@/core/scan/ballot'
 import { useFind } from '../find/findStore'
 import { tell } from '../shell/tell'
 import { BallotEditor, useBallot } from './BallotEditor'
 import css from './Look.module.css'
 
-/** What several voices say of the security at its last bar, each with its reason, and their sum. */
-export function BallotPanel({ source }: { source: BarSource | undefined }) {
+/** What several voices say of the security at a bar, the last where none is named, each with its reason, and their sum. */
+export function BallotPanel({ source, row }: { source: BarSource | undefined; row?: number }) {
   const ballot = useBallot()
   const [editing, setEditing] = useState(false)
   const votes = useMemo(() => {
     if (!source) return []
     return ballot.voters.map((voter) => {
-      const [buy, sell] = [voter.buy, voter.sell].map((text) => {
+      const [pro, con] = [voter.for, voter.against].map((text) => {
         const checked = checkRule(text, source.base.every)
-        return checked.type ? explain(checked.tree, source) : undefined
+        return checked.type ? explain(checked.tree, source, row) : undefined
       })
-      const vote = buy && sell ? voteOf(buy.verdict, sell.verdict) : ('unknown' as const)
-      const why = vote === 'sell' ? sell : buy
+      const vote = pro && con ? voteOf(pro.verdict, con.verdict) : ('unknown' as const)
+      const why = vote === 'against' ? con : pro
       return { voter, vote, why: why?.sentence ?? 'its rule is not sound' }
     })
-  }, [ballot, source])
+  }, [ballot, source, row])
   const count = (which: Vote) => votes.filter(({ vote }) => vote === which).length
-  // As in the measure: where one voice is unknown, so is the sum.
-  const sum = count('unknown') > 0 ? NaN : count('buy') - count('sell')
+  const sum = count('for') - count('against')
   const addColumn = () => {
     const tree = ballotTree(ballot.voters)
     if (!tree) return
@@ -37,20 +36,19 @@ export function BallotPanel({ source }: { source: BarSource | undefined }) {
     <section aria-label="Ballot" className={css.drawn}>
       <h3>What the voices say</h3>
       <p>
-        <strong data-testid="ballot">
-          {Number.isNaN(sum) ? 'unknown' : `${sum > 0 ? '+' : sum < 0 ? '−' : ''}${Math.abs(sum)}`}
-        </strong>{' '}
-        of {votes.length}:{' '}
+        <strong data-testid="ballot">{`${sum > 0 ? '+' : sum < 0 ? '−' : ''}${Math.abs(sum)}`}</strong> of{' '}
+        {votes.length - count('unknown')} that know:{' '}
         <span className="soft">
-          {count('buy')} buy, {count('sell')} sell
-          {count('unknown') > 0 && `, ${count('unknown')} unknown`}
+          {count('for')} for, {count('against')} against, {count('abstains')} abstain
+          {count('unknown') > 0 &&
+            `; ${count('unknown')} ${count('unknown') === 1 ? 'is' : 'are'} unknown and counted as neither`}
         </span>
       </p>
       <ul className={css.votes}>
         {votes.map(({ voter, vote, why }, i) => (
           <li key={`${voter.name} ${i}`}>
             <span className={css.vote} data-vote={vote}>
-              {vote}
+              <span aria-hidden>{VOTE_MARKS[vote]}</span> {vote}
             </span>
             <span>
               {voter.name} <span className="soft">{why}</span>

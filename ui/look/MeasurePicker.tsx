@@ -9,7 +9,7 @@ import { changeLayout } from './useLayout'
 
 /** Measures often wanted on a chart, several of one kind together. */
 const READY: Record<string, string[]> = {
-  'opening range': ['opening(15 min).high', 'opening(15 min).low'],
+  'opening range': ['opening(25 min).high', 'opening(25 min).low'],
   'session before': ['prior.high', 'prior.low', 'prior.close'],
   'session vwap': ['vwap'],
 }
@@ -58,7 +58,7 @@ export function MeasurePicker({
         >
           <TextInput
             label="Draw a measure"
-            placeholder="ema(close, 21)"
+            placeholder="ema(close, 33)"
             value={text}
             onChange={(e) => setText(e.currentTarget.value)}
             error={error}

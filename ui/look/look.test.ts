@@ -19,7 +19,7 @@ const layout: LookLayout = {
     { id: 'b', kind: 'zone', name: 'gap', upper: 14, lower: 13 },
     { id: 'c', kind: 'line', name: 'rise', from: { time: 1, price: 10 }, to: { time: 9, price: 12 } },
   ],
-  panels: [{ id: 'price', measures: ['ema(close, 21)'] }],
+  panels: [{ id: 'price', measures: ['ema(close, 33)'] }],
   frames: ['1 day', '15 min'],
   changedAt: 5,
 }

@@ -73,7 +73,8 @@ export class LiveCompiler {
     const sides = new Array<number>(ins.length)
     return this.of(track, [...ins, ...of], (values, keep) => {
       let size = sizes.least
-      for (let k = ins.length; k < values.length; k++) if (Math.abs(values[k]) > size) size = Math.abs(values[k])
+      for (let k = ins.length; k < values.length; k++)
+        if (Math.abs(values[k]) > size) size = Math.abs(values[k])
       for (let k = 0; k < ins.length; k++) sides[k] = values[k]
       return run(sides, size, keep)
     })
@@ -222,6 +223,8 @@ export class LiveCompiler {
       }
       case 'begins':
         return this.looking(track, first, look.begins())
+      case 'certainly':
+        return this.of(track, [this.compile(first, track)], ([a]) => (a === HOLDS ? HOLDS : FAILS))
       case 'reaches': {
         return this.compared(
           [first, { kind: 'name', name: 'low' }, { kind: 'name', name: 'high' }],
