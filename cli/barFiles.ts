@@ -1,9 +1,19 @@
 import { readdirSync, readFileSync, statSync } from 'node:fs'
 import { basename, join } from 'node:path'
-import { type BadLine, matchColumns, missingFields, readBars } from '../core/formats/barsCsv'
-import { type Grid, readCsv } from '../core/formats/csv'
+import { isZip, unpackTexts } from '../core/formats/archive'
+import { BAR_FIELDS, type BarField, type ColumnMap, missingFields } from '../core/formats/barColumns'
+import { columnsOf, openBarsText, type ReadFile, symbolOf } from '../core/formats/barFiles'
+import { type BadLine, readBars } from '../core/formats/barsCsv'
+import { decodeText } from '../core/formats/decodeText'
 import { type Bars } from '../core/market/bars'
-import { Failure, note } from './fail'
+import { EXIT, Failure, note } from './fail'
+
+/** How bars files are to be read. */
+export interface FileOptions {
+  zone: string
+  /** Columns by name or number, "date=Datum,close=5"; found by their names and what they hold where left out. */
+  columns?: string
+}
 
 /** One security of a bars file. `dates` is the text of the date column for each bar, as the file has it. */
 export interface FileSecurity {
@@ -23,38 +33,85 @@ export interface BarsFile {
 /** Bad lines are told one by one up to here, then counted. */
 const TOLD = 5
 
-/** Reads one bars file, `-` being standard input. Bad lines are left out and told. Throws Failure. */
-export function readBarsFile(path: string, zone: string): BarsFile {
+/** Reads the bars of a file, `-` being standard input, or of every file of an archive. Throws Failure. */
+export function readBarsFiles(path: string, options: FileOptions): BarsFile[] {
   const name = path === '-' ? 'standard input' : path
-  const grid = readGrid(path, name)
-  const map = matchColumns(grid.columns)
+  const bytes = bytesOf(path, name)
+  const texts = guarded(name, () =>
+    isZip(bytes)
+      ? unpackTexts(bytes).map((text) => ({ told: `${name}, ${text.name}`, ...text }))
+      : [{ told: name, name: path === '-' ? 'stdin' : basename(path), bytes }],
+  )
+  return texts.map(({ told, name: own, bytes: part }) =>
+    readOne(
+      told,
+      guarded(told, () => openBarsText(own, decodeText(part))),
+      options,
+    ),
+  )
+}
+
+function readOne(told: string, file: ReadFile, { zone, columns }: FileOptions): BarsFile {
+  const { grid } = file
+  const map =
+    columns === undefined ? columnsOf(file) : { ...columnsOf(file), ...chosenColumns(columns, file) }
   const missing = missingFields(map)
   if (missing.length > 0)
     throw new Failure(
-      `${name}: no column for ${missing.join(', ')}. It has ${grid.columns.map((c) => `"${c}"`).join(', ')}. Name the columns date, open, high, low, close, volume.`,
+      `${told}: no column for ${missing.join(', ')}. It has ${grid.columns.map((c) => `"${c}"`).join(', ')}. Name them, for example --columns ${missing[0]}="${grid.columns[0]}".`,
     )
-  const symbol =
-    path === '-'
-      ? 'STDIN'
-      : basename(path)
-          .replace(/\.[^.]+$/, '')
-          .toUpperCase()
-  const read = readBars(grid, map, symbol, zone)
-  tellBadLines(name, read.bad)
-  if (read.good === 0) throw new Failure(`${name}: no bars could be read from it.`)
-  const cells = new Map(grid.rows.map((row) => [row.line, row.cells[map.time]]))
+  if (!file.headed && columns === undefined)
+    note(
+      `${told} names no columns; taken for ${BAR_FIELDS.filter((f) => map[f] >= 0)
+        .map((f) => `${f}=${map[f] + 1}`)
+        .join(',')} (--columns says otherwise)`,
+    )
+  const read = readBars(grid, map, symbolOf(file.name), zone)
+  tellBadLines(told, read.bad)
+  if (read.good === 0) throw new Failure(`${told}: no bars could be read from it.`)
+  const when = (cells: readonly string[]) =>
+    map.time >= 0 ? `${cells[map.date]} ${cells[map.time]}` : cells[map.date]
+  const cells = new Map(grid.rows.map((row) => [row.line, when(row.cells)]))
   return {
-    path: name,
-    dateColumn: grid.columns[map.time],
+    path: told,
+    dateColumn: file.headed ? grid.columns[map.date] : 'date',
     securities: read.securities.map((s) => ({ ...s, dates: s.lines.map((line) => cells.get(line)!) })),
   }
 }
 
-function readGrid(path: string, name: string): Grid {
+/** Fields and columns as they were named on the command line; `time` without a date column is the time of day. */
+function chosenColumns(text: string, { grid }: ReadFile): Partial<ColumnMap> {
+  const out: Partial<ColumnMap> = {}
+  const parts = text.match(/[^,"]*(?:"[^"]*"[^,"]*)*/g)!.filter((part) => part.trim() !== '')
+  for (const part of parts) {
+    const at = part.indexOf('=')
+    const field = part.slice(0, at).trim().toLowerCase() as BarField
+    const column = part
+      .slice(at + 1)
+      .trim()
+      .replace(/^"(.*)"$/, '$1')
+    if (at < 0 || !BAR_FIELDS.includes(field))
+      throw new Failure(
+        `--columns: "${part.trim()}" names no field. Write field=column, the fields being ${BAR_FIELDS.join(', ')}.`,
+        EXIT.usage,
+      )
+    const named = grid.columns.findIndex((name) => name.toLowerCase() === column.toLowerCase())
+    const numbered = /^\d+$/.test(column) ? Number(column) - 1 : -1
+    const found = named >= 0 ? named : numbered
+    if (found < 0 || found >= grid.columns.length)
+      throw new Failure(
+        `--columns: there is no column "${column}". There are ${grid.columns.map((c) => `"${c}"`).join(', ')}.`,
+        EXIT.usage,
+      )
+    out[field] = found
+  }
+  return out
+}
+
+function bytesOf(path: string, name: string): Uint8Array {
   try {
-    return readCsv(readFileSync(path === '-' ? 0 : path, 'utf8'))
+    return readFileSync(path === '-' ? 0 : path)
   } catch (error) {
-    if (error instanceof RangeError) throw new Failure(`${name}: ${error.message}`)
     const { code, message } = error as NodeJS.ErrnoException
     if (code === 'ENOENT') throw new Failure(`${name}: there is no such file.`)
     if (code === 'EISDIR') throw new Failure(`${name} is a folder; name a file in it.`)
@@ -63,12 +120,22 @@ function readGrid(path: string, name: string): Grid {
   }
 }
 
+/** What core says of a file, with the file's name before it. */
+function guarded<T>(name: string, read: () => T): T {
+  try {
+    return read()
+  } catch (error) {
+    if (error instanceof RangeError) throw new Failure(`${name}: ${error.message}`)
+    throw error
+  }
+}
+
 function tellBadLines(name: string, bad: readonly BadLine[]): void {
   for (const { line, reason } of bad.slice(0, TOLD)) note(`${name}, line ${line} left out: ${reason}`)
   if (bad.length > TOLD) note(`${name}: ${bad.length - TOLD} more lines left out`)
 }
 
-/** Paths of bars files: folders are replaced by the CSV files in them, in order of name. Throws Failure. */
+/** Paths of bars files: folders are replaced by the files of bars in them, in order of name. Throws Failure. */
 export function expandPaths(paths: readonly string[]): string[] {
   return paths.flatMap((path) => {
     if (path === '-') return ['-']
@@ -76,7 +143,7 @@ export function expandPaths(paths: readonly string[]): string[] {
     if (!stat) throw new Failure(`${path}: there is no such file or folder.`)
     if (!stat.isDirectory()) return [path]
     const files = readdirSync(path)
-      .filter((name) => /\.csv$/i.test(name))
+      .filter((name) => /\.(csv|txt|tsv|prn|zip)$/i.test(name))
       .sort()
     if (files.length === 0) throw new Failure(`${path}: there are no CSV files in this folder.`)
     return files.map((name) => join(path, name))
@@ -84,15 +151,16 @@ export function expandPaths(paths: readonly string[]): string[] {
 }
 
 /** The securities of several files, each once: one that comes again is told and left out. Throws Failure. */
-export function readAll(paths: readonly string[], zone: string): FileSecurity[] {
+export function readAll(paths: readonly string[], options: FileOptions): FileSecurity[] {
   const seen = new Map<string, string>()
-  return paths.flatMap((path) => {
-    const file = readBarsFile(path, zone)
-    return file.securities.filter(({ symbol }) => {
-      const before = seen.get(symbol)
-      if (before === undefined) seen.set(symbol, file.path)
-      else note(`${symbol} in ${file.path} left out: it came in ${before} already`)
-      return before === undefined
-    })
-  })
+  return paths
+    .flatMap((path) => readBarsFiles(path, options))
+    .flatMap((file) =>
+      file.securities.filter(({ symbol }) => {
+        const before = seen.get(symbol)
+        if (before === undefined) seen.set(symbol, file.path)
+        else note(`${symbol} in ${file.path} left out: it came in ${before} already`)
+        return before === undefined
+      }),
+    )
 }

@@ -79,7 +79,7 @@ describe('heron indicators', () => {
     [['--expr', 'close'], 2, '--bars'],
     [['--bars', 'WAVES', '--expr', 'smaa(close, 3)'], 2, 'Did you mean sma?\n  smaa(close, 3)\n  ^^^^'],
     [['--bars', 'WAVES', '--expr', 'close > 3'], 2, 'is a yes/no; a number is needed here'],
-    [['--bars', 'NONE', '--expr', 'close'], 1, 'no column for time, open, high, low, close. It has "a", "b"'],
+    [['--bars', 'NONE', '--expr', 'close'], 1, 'no column for date, open, high, low, close. It has "a", "b"'],
     [['--bars', 'WAVES', '--expr', 'close', '--zone', 'Mars/Base'], 2, 'not a time zone'],
   ])('%j ends with %d', async (args, code, message) => {
     const real = args.map((a) => (a === 'WAVES' ? path('waves.csv') : a === 'NONE' ? path('none.csv') : a))
@@ -185,7 +185,7 @@ describe('heron hits', () => {
     expect(rows.map((r) => r.cells.slice(0, 3))).toEqual([['RISES', date(11), '21']])
     expect(Number(rows[0].cells[3])).toBeCloseTo(100 / 21, 10)
     expect(Number(rows[0].cells[4])).toBeCloseTo(500 / 21, 10)
-    expect(err).toContain('it came true 1 times')
+    expect(err).toContain('it came true once')
     expect((await heron([...args.slice(0, -2), 'few'])).err).toContain('is not a whole number of bars')
   })
 })

@@ -34,7 +34,7 @@ export function hits(options: HitsOptions): string {
     }
     all = addHits(all, found)
   }
-  note(`it came true ${rows.length} times`)
+  note(`it came true ${rows.length === 1 ? 'once' : `${rows.length} times`}`)
   for (const k of ahead.keys()) {
     const f = followed(all!, k)
     if (f.cases === 0) continue

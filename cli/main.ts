@@ -23,6 +23,7 @@ const ZONE = ['--zone <zone>', 'zone of times that name none', zoneName, 'UTC'] 
 
 const EVERY = ['--every <timeframe>', 'make the bars into longer ones first, such as "1 week"'] as const
 const AMONG = ['--among <symbols>', 'only these: symbols between commas, or @file with a list'] as const
+const COLUMNS = ['--columns <fields>', 'columns by name or number: date=Datum,close="Close/Last"'] as const
 const INDEX = ['--index <symbol>', 'which security beside("index", x) means'] as const
 
 function program(print: (text: string) => void): Command {
@@ -32,22 +33,27 @@ function program(print: (text: string) => void): Command {
     .addHelpText(
       'after',
       `
-Bars are CSV files with a header: date, open, high, low, close, volume, and a symbol column where one file
-holds several securities. - reads standard input. Results go to standard output as CSV, remarks to standard
+Bars are CSV or text files, or a ZIP of them: date, open, high, low, close, volume, and a symbol column where one
+file holds several securities. Columns are found by their names, or by what they hold; --columns says which is
+which. - reads standard input. Results go to standard output as CSV, remarks to standard
 error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an expression is wrong.
 
   heron indicators --bars OSPRY.csv --expr "sma(close, 20)" --expr "bollinger(close, 20, 2).upper"
   heron scan --rule "close crosses above sma(close, 50)" --bars bars/ --measure "rsi(14)"
   heron scan --rule "strength(close, beside(\"index\", close), 63) > 5%" --bars bars/ --index BWALL --every "1 week"
-  heron hits --rule "rsi(14) crosses above 30" --bars bars/ --among @mylist.csv
-  heron breadth --bars bars/ --last 20`,
+  heron hits --rule "rsi(14) crosses above 34" --bars bars/ --among @mylist.csv
+  heron breadth --bars bars/ --last 20
+  heron indicators --list average`,
     )
   heron
     .command('indicators')
     .description('prints measures over the bars of one security')
-    .requiredOption('--bars <file>', 'CSV file of bars, or -')
-    .requiredOption('--expr <measure>', 'a measure in rule text; may be given again', collect, [])
+    .option('--bars <file>', 'file of bars (CSV, text, ZIP), or -')
+    .option('--expr <measure>', 'a measure in rule text; may be given again', collect, [])
     .option('--symbol <symbol>', 'which security, where the file holds several')
+    .option('--list [word]', 'prints what can be measured, or what fits a word, and reads nothing')
+    .option(...EVERY)
+    .option(...COLUMNS)
     .option(...ZONE)
     .action((options: IndicatorsOptions) => print(indicators(options)))
   heron
@@ -60,6 +66,7 @@ error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an e
     .option(...EVERY)
     .option(...AMONG)
     .option(...INDEX)
+    .option(...COLUMNS)
     .option(...ZONE)
     .action((options: ScanOptions) => print(scan(options)))
   heron
@@ -71,6 +78,7 @@ error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an e
     .option(...EVERY)
     .option(...AMONG)
     .option(...INDEX)
+    .option(...COLUMNS)
     .option(...ZONE)
     .action((options: HitsOptions) => print(hits(options)))
   heron
@@ -81,6 +89,7 @@ error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an e
     .option(...AMONG)
     .option('--look-back <bars>', 'bars over which a close is new', wholeNumber, 252)
     .option('--last <rows>', 'print only so many last rows', wholeNumber, Infinity)
+    .option(...COLUMNS)
     .option(...ZONE)
     .action((options: BreadthOptions) => print(breadth(options)))
   return heron

@@ -1,23 +1,15 @@
 import { readFileSync } from 'node:fs'
 import { readSymbols } from '../core/formats/symbolList'
 import { type BarSet } from '../core/market/barTable'
-import { sliceBars } from '../core/market/bars'
-import { stampOf } from '../core/market/moments'
-import { resample } from '../core/market/resample'
-import {
-  parseTimeframe,
-  roughMinutes,
-  type Timeframe,
-  timeframeText,
-} from '../core/market/timeframe'
+import { type Timeframe, timeframeText } from '../core/market/timeframe'
 import { barSource, type BarSource, type Besides } from '../core/rules'
-import { expandPaths, type FileSecurity, readAll } from './barFiles'
-import { EXIT, Failure, note } from './fail'
+import { expandPaths, type FileOptions, type FileSecurity, readAll } from './barFiles'
+import { Failure, note } from './fail'
+import { coarser, timeframe } from './timeframe'
 
 /** What the commands over many securities have in common. */
-export interface SecuritiesOptions {
+export interface SecuritiesOptions extends FileOptions {
   bars: string[]
-  zone: string
   /** Timeframe to make the bars into; as they are in the files where left out. */
   every?: string
   /** Symbols between commas, or @file with a list of them; all where left out. */
@@ -40,7 +32,7 @@ export interface Group {
 /** Reads the files and groups their securities by timeframe. Throws Failure. */
 export function readSecurities(options: SecuritiesOptions): Group[] {
   const wanted = options.every === undefined ? undefined : timeframe(options.every)
-  const read = readAll(expandPaths(options.bars), options.zone)
+  const read = readAll(expandPaths(options.bars), options)
   if (read.length === 0) throw new Failure('There are no bars to look at.')
   const among = options.among === undefined ? undefined : amongOf(options.among, read)
   const groups = new Map<string, FileSecurity[]>()
@@ -52,30 +44,6 @@ export function readSecurities(options: SecuritiesOptions): Group[] {
     else groups.set(key, [made])
   }
   return Array.from(groups.values(), (securities) => groupOf(securities, among, options.index))
-}
-
-function timeframe(text: string): Timeframe {
-  const every = parseTimeframe(text)
-  if (every) return every
-  throw new Failure(
-    `"${text}" is not a timeframe. Write a whole number of min, hours, days, weeks or months, such as "1 week".`,
-    EXIT.usage,
-  )
-}
-
-function coarser(security: FileSecurity, every: Timeframe): FileSecurity {
-  const { bars } = security
-  if (timeframeText(bars.every) === timeframeText(every)) return security
-  if (roughMinutes(every) < roughMinutes(bars.every))
-    throw new Failure(
-      `${security.symbol} has bars of ${timeframeText(bars.every)}; ${timeframeText(every)} is finer. Choose a longer one.`,
-      EXIT.usage,
-    )
-  const made = resample(bars, every).bars
-  // Only what is complete.
-  const n = made.time.length
-  const done = n > 0 && made.end[n - 1] === Infinity ? sliceBars(made, 0, n - 1) : made
-  return { ...security, bars: done, dates: Array.from(done.time, (t) => stampOf(done.every, done.zone, t)) }
 }
 
 /** Symbols that were asked for; those that the files do not hold are told. */

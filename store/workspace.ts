@@ -8,6 +8,8 @@ import { Ballot, LookLayout, OwnData, OwnReports, SavedScan, ScanRun, Setting, S
 const FORM = 'fleet-heron-workspace'
 
 const COLUMNS = ['time', 'end', 'open', 'high', 'low', 'close', 'volume'] as const
+/** Columns that only some files have. */
+const MORE = ['uptrades', 'downtrades', 'optionvolume'] as const
 
 const Workspace = z.object({
   form: z.literal(FORM),
@@ -26,7 +28,16 @@ const Workspace = z.object({
       symbol: z.string(),
       every: z.string(),
       zone: z.string(),
-      columns: z.record(z.enum(COLUMNS), z.string()),
+      columns: z.object({
+        ...(Object.fromEntries(COLUMNS.map((name) => [name, z.string()])) as Record<
+          (typeof COLUMNS)[number],
+          z.ZodString
+        >),
+        ...(Object.fromEntries(MORE.map((name) => [name, z.string().optional()])) as Record<
+          (typeof MORE)[number],
+          z.ZodOptional<z.ZodString>
+        >),
+      }),
     }),
   ),
   keys: z.array(z.object({ keyId: z.string(), name: z.string() })),
@@ -69,10 +80,9 @@ export async function exportWorkspace(): Promise<string> {
     symbol,
     every: timeframeText(b.every),
     zone: b.zone,
-    columns: Object.fromEntries(COLUMNS.map((name) => [name, pack(b[name])])) as Record<
-      (typeof COLUMNS)[number],
-      string
-    >,
+    columns: Object.fromEntries(
+      [...COLUMNS, ...MORE].flatMap((name) => (b[name] ? [[name, pack(b[name])]] : [])),
+    ) as Workspace['ownBars'][number]['columns'],
   }))
   const workspace: Workspace = {
     form: FORM,
@@ -145,5 +155,11 @@ function toBars(row: Workspace['ownBars'][number]): Bars {
     )
   }
   const [time, end, open, high, low, close, volume] = columns
-  return { every, zone: row.zone, time, end, open, high, low, close, volume }
+  const bars: Bars = { every, zone: row.zone, time, end, open, high, low, close, volume }
+  for (const name of MORE) {
+    const text = row.columns[name]
+    const column = text === undefined ? undefined : unpack(text)
+    if (column?.length === time.length) bars[name] = column
+  }
+  return bars
 }

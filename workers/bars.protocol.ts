@@ -1,5 +1,5 @@
-import { type readFiles, type ReadFile } from '@/core/formats/barFiles'
-import { type ColumnMap } from '@/core/formats/barsCsv'
+import { type FirstLine, type readFiles, type ReadFile } from '@/core/formats/barFiles'
+import { type ColumnMap } from '@/core/formats/barColumns'
 
 /** What the page asks of the worker that reads bars from files. Requests are numbered. */
 export type BarsRequest =
@@ -11,6 +11,10 @@ export interface Opened {
   names: string[]
   columns: string[]
   map: ColumnMap
+  /** False where the first file names no columns. */
+  headed: boolean
+  /** First lines of the first file, as they stand there. */
+  first: FirstLine[]
   failed: string[]
 }
 

@@ -35,7 +35,7 @@ describe('files of bars that are read away from the page', () => {
       columns: ['symbol', 'date', 'open', 'high', 'low', 'close'],
       rows: [{ line: 2, cells: ['BECK', '2026-03-12', '5', '6', '4', '5'] }],
     }
-    const opened = await reader.open([{ name: 'book.xlsx', grid }], 100)
+    const opened = await reader.open([{ name: 'book.xlsx', headed: true, grid }], 100)
     expect((await reader.read(opened.map, 'UTC')).securities[0].symbol).toBe('BECK')
   })
 

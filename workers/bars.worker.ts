@@ -1,6 +1,7 @@
-import { type ReadFile, readFiles } from '@/core/formats/barFiles'
-import { matchColumns } from '@/core/formats/barsCsv'
-import { readCsv } from '@/core/formats/csv'
+import { isZip, unpackTexts } from '@/core/formats/archive'
+import { NO_COLUMNS } from '@/core/formats/barColumns'
+import { columnsOf, firstLines, openBarsText, type ReadFile, readFiles } from '@/core/formats/barFiles'
+import { decodeText } from '@/core/formats/decodeText'
 import { type BarsAnswer, type BarsRequest, type Opened } from './bars.protocol'
 
 /** Reads bars from CSV files away from the page; the text stays here, only columns of numbers go back. */
@@ -12,20 +13,34 @@ async function open(chosen: (File | ReadFile)[], rowLimit: number): Promise<Open
   const failed: string[] = []
   for (const file of chosen) {
     try {
-      const grid = 'grid' in file ? file.grid : readCsv(await file.text())
-      const rows = grid.rows.length
-      if (rows > rowLimit)
-        throw new RangeError(
-          `${rows.toLocaleString('en-US')} rows; at most ${rowLimit.toLocaleString('en-US')} are read. Split it.`,
-        )
-      files.push({ name: file.name, grid })
+      for (const part of 'grid' in file
+        ? [file]
+        : textsOf(file.name, new Uint8Array(await file.arrayBuffer()))) {
+        const one = 'grid' in part ? part : openBarsText(part.name, decodeText(part.bytes))
+        const rows = one.grid.rows.length
+        if (rows > rowLimit)
+          throw new RangeError(
+            `${rows.toLocaleString('en-US')} rows; at most ${rowLimit.toLocaleString('en-US')} are read. Split it.`,
+          )
+        files.push(one)
+      }
     } catch (error) {
       failed.push(`${file.name}: ${(error as Error).message}`)
     }
   }
-  const columns = files[0]?.grid.columns ?? []
-  return { names: files.map((file) => file.name), columns, map: matchColumns(columns), failed }
+  const [first] = files
+  return {
+    names: files.map((file) => file.name),
+    columns: first?.grid.columns ?? [],
+    map: first ? columnsOf(first) : { ...NO_COLUMNS },
+    headed: first?.headed ?? true,
+    first: first ? firstLines(first) : [],
+    failed,
+  }
 }
+
+/** The texts that a file holds: itself, or those of an archive. */
+const textsOf = (name: string, bytes: Uint8Array) => (isZip(bytes) ? unpackTexts(bytes) : [{ name, bytes }])
 
 async function handle(request: BarsRequest): Promise<BarsAnswer> {
   const { id } = request

@@ -1,5 +1,5 @@
 import { type ReadFile } from '@/core/formats/barFiles'
-import { type ColumnMap } from '@/core/formats/barsCsv'
+import { type ColumnMap } from '@/core/formats/barColumns'
 import { type BarsRequest, type Opened, type ReadBarFiles } from './bars.protocol'
 import { Requests } from './requests'
 

@@ -88,9 +88,7 @@ function work(job: Job, rows: number[]): JobPart {
       return scan(set, { rule, measures, every }, options)
     }
     case 'breadth':
-      return countBreadth(
-        rows.map((row) => completedOn(set.bars[row], job.by)),
-      )
+      return countBreadth(rows.map((row) => completedOn(set.bars[row], job.by)))
     case 'hits':
       return countHits(asOf(job.data, job.by), treeOf(checkRule(job.rule, every)), job.ahead, {
         ...optionsOf(job, job.by),

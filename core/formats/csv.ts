@@ -37,10 +37,10 @@ function delimiterOf(text: string): string {
 }
 
 /**
- * Reads CSV with a header line; the delimiter is found out (comma, semicolon, tab). Empty lines are passed
- * over. Throws RangeError where there is no header or a quote is never closed.
+ * Rows of CSV text, empty ones passed over, each with its line in the file; the delimiter is found out (comma,
+ * semicolon, tab). Throws RangeError where a quote is never closed.
  */
-export function readCsv(text: string): Grid {
+export function readRows(text: string): { line: number; cells: string[] }[] {
   const plain = text.replace(/^\uFEFF/, '')
   const parsed = Papa.parse<string[]>(plain, { delimiter: delimiterOf(plain), skipEmptyLines: false })
   const broken = parsed.errors.find((error) => error.type === 'Quotes')
@@ -48,11 +48,23 @@ export function readCsv(text: string): Grid {
     throw new RangeError(
       `A quote that is opened on line ${(broken.row ?? 0) + 1} is never closed. Close it and read the file again.`,
     )
-  const [header, ...lines] = parsed.data
-  if (!header || header.every((cell) => cell.trim() === ''))
-    throw new RangeError('The file has no header line. Name the columns on its first line.')
-  const rows = lines
-    .map((cells, i) => ({ line: i + 2, cells: cells.map((cell) => cell.trim()) }))
-    .filter(({ cells }) => cells.some((cell) => cell !== ''))
-  return { columns: header.map((cell) => cell.trim()), rows }
+  return parsed.data
+    .map((cells, i) => ({ line: i + 1, cells: cells.map((cell) => cell.trim()) }))
+    .filter(({ line, cells }) => line === 1 || cells.some((cell) => cell !== ''))
 }
+
+/** Rows as a grid: the first names the columns, or where it does not they are counted. Throws RangeError for none. */
+export function gridOf(rows: { line: number; cells: string[] }[], headed = true): Grid {
+  const [first, ...rest] = rows
+  if (!first || first.cells.every((cell) => cell === ''))
+    throw new RangeError('The file has no header line. Name the columns on its first line.')
+  return headed
+    ? { columns: first.cells, rows: rest }
+    : { columns: first.cells.map((_, i) => `column ${i + 1}`), rows }
+}
+
+/**
+ * Reads CSV with a header line; empty lines are passed over. Throws RangeError where there is no header or a quote is
+ * never closed.
+ */
+export const readCsv = (text: string): Grid => gridOf(readRows(text))

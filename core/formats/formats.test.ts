@@ -1,10 +1,12 @@
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { barsOf, gappyPrices } from '@/tests/bars'
-import { readFiles } from './barFiles'
+import { openBarsText, readFiles } from './barFiles'
 import { openTable } from '../market/barTable'
 import { decodeBars, encodeBars } from './barsBinary'
-import { matchColumns, missingFields, readBars, readNumber } from './barsCsv'
+import { matchColumns, missingFields, NO_COLUMNS } from './barColumns'
+import { readBars } from './barsCsv'
+import { readNumber } from './numbers'
 import { readCsv, writeCsv } from './csv'
 import { readSheet, SHEET_COLUMNS, SHEET_TEMPLATE } from './orderSheet'
 
@@ -56,8 +58,9 @@ describe('bars from CSV', () => {
 
   it('matches columns by many names', () => {
     expect(matchColumns(['Ticker', 'Trade Date', 'O', 'H', 'L', 'Last', 'Vol.'])).toEqual({
+      ...NO_COLUMNS,
       symbol: 0,
-      time: 1,
+      date: 1,
       open: 2,
       high: 3,
       low: 4,
@@ -122,20 +125,20 @@ describe('bars from CSV', () => {
   ])('number "%s" is %d', (text, value) => expect(readNumber(text)).toBe(value))
 
   it('files as one set: a second file of a symbol and other lengths of bars are told', () => {
-    const file = (name: string, rows: string) => ({ name, grid: readCsv(head + rows) })
+    const file = (name: string, rows: string) => openBarsText(name, head + rows)
     const daily = '2026-03-12,1,1,1,1,1\n2026-03-13,1,1,1,1,1\n'
     const minutes = '2026-03-13 09:30,1,1,1,1,1\n2026-03-13 09:31,1,1,1,1,1\n'
     const files = [
       file('a.csv', daily),
       file('a.txt', daily),
       file('b.csv', minutes),
-      { name: 'c.csv', grid: readCsv('x,y\n1,2\n') },
+      openBarsText('c.csv', 'x,y\n1,2\n'),
     ]
     const { securities, bad, mixed } = readFiles(files, matchColumns(files[0].grid.columns), 'UTC')
     expect(securities.map((s) => s.symbol)).toEqual(['A', 'B'])
     expect(bad.map((b) => `${b.file}: ${b.reason}`)).toEqual([
       'a.txt: A came in an earlier file already; the first is kept',
-      'c.csv: no column for time, open, high, low, close',
+      'c.csv: no column for date, open, high, low, close',
     ])
     expect(mixed).toContain('1 day, 1 min')
   })

@@ -3,7 +3,7 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { type OrderDraft } from '../orders/draft'
 import { type ExitLevel, type OrdType, type Side, type TimeInForce } from '../orders/model'
 import { type Sizing } from '../orders/size'
-import { readNumber } from './barsCsv'
+import { readNumber } from './numbers'
 import { type Grid } from './csv'
 
 /** Columns of an orders file, one row an order. Only the first three are always needed. */

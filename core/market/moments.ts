@@ -30,7 +30,7 @@ export function stamper(every: Timeframe, zone: string): (start: number) => stri
       const at = local(start, zone)
       quarter = now
       offset = at.offset * 60_000
-      suffix = at.toFormat('ZZ')
+      suffix = /(Z|[+-]\d\d:\d\d)$/.exec(at.toISO()!)![0]
     }
     const text = new Date(start + offset).toISOString()
     return intraday ? `${text.slice(0, text.endsWith('.000Z') ? 19 : 23)}${suffix}` : text.slice(0, 10)

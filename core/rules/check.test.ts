@@ -145,7 +145,12 @@ describe('completion', () => {
   const offers = (text: string) => complete(text, text.length).suggestions.map((s) => s.label)
 
   it('offers names at the start of a value', () => {
-    expect(offers('close > sm')).toEqual(['sma'])
+    expect(offers('close > sm')[0]).toBe('sma')
+    // By what a measure is also called, and by part of its explanation.
+    expect(offers('close > mfi')).toEqual(['moneyflow'])
+    expect(offers('close > wilder')[0]).toBe('wilder')
+    expect(offers('overbought')).toContain('rsi')
+    expect(offers('exponential')).toEqual(expect.arrayContaining(['ema', 'dema', 'tema', 'macd']))
     expect(offers('')).toContain('rsi')
   })
   it('offers joining words after a value', () => expect(offers('close ')).toContain('crosses above'))

@@ -1,4 +1,5 @@
 import { ENTRIES, type Entry } from './catalogue'
+import { search } from './search'
 import {
   Close,
   Dot,
@@ -78,9 +79,11 @@ export function complete(text: string, offset: number): { from: number; suggesti
   const start = typing?.image.toLowerCase() ?? ''
   if (before?.tokenType === Dot)
     return { from, suggestions: outputsBefore(text.slice(0, before.startOffset)) }
-  const options =
-    before && VALUE_ENDS.has(before.tokenType) ? AFTER_VALUE : [...ENTRIES.map(suggest), ...FANS, NOT]
-  return { from, suggestions: options.filter((o) => o.label.startsWith(start)) }
+  if (before && VALUE_ENDS.has(before.tokenType))
+    return { from, suggestions: AFTER_VALUE.filter((o) => o.label.startsWith(start)) }
+  // Names by what they are also called, and by part of their explanation: one need not know how it is written.
+  const words = [...FANS, NOT].filter((o) => o.label.startsWith(start))
+  return { from, suggestions: [...search(start).map(suggest), ...words] }
 }
 
 const suggest = (entry: Entry): Suggestion => ({

@@ -4,6 +4,7 @@ import { useLiveQuery } from 'dexie-react-hooks'
 import { DateTime } from 'luxon'
 import { useRouter } from 'next/navigation'
 import { useState } from 'react'
+import { isWorkbook, isZip } from '@/core/formats/archive'
 import { type ReadFile } from '@/core/formats/barFiles'
 import { db, type OwnData } from '@/store/db'
 import { removeOwnData } from '@/store/own'
@@ -28,15 +29,16 @@ const BAR_ROWS = 1_000_000
 /** Larger files are refused before they are read. */
 const BAR_FILE_LIMIT = 64 * 1024 * 1024
 
-/** A file as the worker takes it: text as it is, a workbook as the rows of its first sheet. Throws RangeError. */
+/** A file as the worker takes it: text or an archive as it is, a workbook as the rows of its first sheet. Throws RangeError. */
 async function fileFor(file: File): Promise<File | ReadFile> {
   if (file.size > BAR_FILE_LIMIT)
     throw new RangeError(
       `${file.name} has ${Math.round(file.size / 1024 / 1024)} MB; at most ${BAR_FILE_LIMIT / 1024 / 1024} MB are read. Split it.`,
     )
   const head = new Uint8Array(await file.slice(0, 2).arrayBuffer())
-  const text = !(head[0] === 0x50 && head[1] === 0x4b) && !(head[0] === 0xd0 && head[1] === 0xcf)
-  return text ? file : { name: file.name, grid: await readFile(file, BAR_ROWS) }
+  const old = head[0] === 0xd0 && head[1] === 0xcf
+  const book = old || (isZip(head) && isWorkbook(new Uint8Array(await file.arrayBuffer())))
+  return book ? { name: file.name, headed: true, grid: await readFile(file, BAR_ROWS) } : file
 }
 
 /** The data that there is: the market's, and the trader's own bars from CSV files. */
@@ -84,9 +86,14 @@ export function DataPage() {
           <>
             <KeptBars />
             <h2>Your own bars</h2>
-            <FileDrop accept=".csv,text/csv" multiple onFiles={take} button="Choose CSV files">
+            <FileDrop
+              accept=".csv,.txt,.tsv,.prn,.xlsx,.zip"
+              multiple
+              onFiles={take}
+              button="Choose CSV files"
+            >
               <span className="serif" style={{ fontSize: 17 }}>
-                Drop CSV files of bars here: one file a security, or one file with a symbol column.
+                Drop files of bars here: one for each security, one with a symbol column, or a ZIP of many.
               </span>
               {opening && (
                 <span role="status">
@@ -94,8 +101,8 @@ export function DataPage() {
                 </span>
               )}
               <span className="soft">
-                Columns are found by their names: date or time, open, high, low, close, volume. You can
-                correct them.
+                CSV, text or a workbook, as other programs write them. Columns are found by their names, or by
+                what they hold; you see how each line is read, and can correct it.
               </span>
             </FileDrop>
             <OwnSets />

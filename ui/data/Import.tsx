@@ -2,8 +2,8 @@
 import { Button, Loader, Select, TextInput } from '@mantine/core'
 import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
+import { BAR_FIELDS, type BarField, type ColumnMap, missingFields } from '@/core/formats/barColumns'
 import { type FileBars } from '@/core/formats/barFiles'
-import { BAR_FIELDS, type BarField, type ColumnMap, missingFields } from '@/core/formats/barsCsv'
 import { sayBar } from '@/core/market/moments'
 import { priceText } from '@/core/market/money'
 import { timeframeText } from '@/core/market/timeframe'
@@ -15,6 +15,7 @@ import { chooseUniverse } from '../find/findStore'
 import page from '../shell/Page.module.css'
 import { tell } from '../shell/tell'
 import { type Column, DataTable } from '../table/DataTable'
+import { FirstLines } from './FirstLines'
 import css from './Data.module.css'
 
 const ZONES = [
@@ -103,11 +104,18 @@ export function Import({ reader, opened, done }: { reader: BarsReader; opened: O
           searchable
         />
       </div>
-      {missing.length > 0 && (
+      {missing.length > 0 ? (
         <p role="alert" className="refusal">
           Choose the column for {missing.join(', ')}.
         </p>
+      ) : (
+        !opened.headed && (
+          <p role="status" className="warning">
+            The file does not name its columns: they were told by what they hold. Check the lines below.
+          </p>
+        )
       )}
+      <FirstLines columns={columns} map={map} lines={read?.first ?? opened.first} named={opened.headed} />
       {(problem || unread) && (
         <p role="alert" className="refusal">
           {problem || unread}
@@ -142,6 +150,16 @@ export function Import({ reader, opened, done }: { reader: BarsReader; opened: O
   )
 }
 
+const NEEDED: readonly BarField[] = ['date', 'open', 'high', 'low', 'close']
+
+/** What each field is called where its name alone does not tell. */
+const LABELS: Partial<Record<BarField, string>> = {
+  date: 'date (and time)',
+  time: 'time of day, if apart',
+  uptrades: 'up trades',
+  downtrades: 'down trades',
+}
+
 function FieldChoice({
   field,
   columns,
@@ -153,10 +171,10 @@ function FieldChoice({
   value: number
   onChange(column: number): void
 }) {
-  const needed = field !== 'symbol' && field !== 'volume'
+  const needed = NEEDED.includes(field)
   return (
     <Select
-      label={field}
+      label={LABELS[field] ?? field}
       data={columns.map((column, i) => ({ value: String(i), label: column || `column ${i + 1}` }))}
       value={value < 0 ? null : String(value)}
       onChange={(v) => onChange(v === null ? -1 : Number(v))}

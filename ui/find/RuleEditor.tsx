@@ -102,6 +102,8 @@ function suggest(context: CompletionContext) {
   const { from, suggestions } = complete(context.state.doc.toString(), context.pos)
   return {
     from,
+    // What fits by its explanation does not begin with what was typed.
+    filter: false,
     options: suggestions.map((s) => ({ label: s.label, detail: s.detail, info: s.doc, apply: s.insert })),
   }
 }

@@ -1,0 +1,65 @@
+import { BAR_FIELDS, type ColumnMap } from '@/core/formats/barColumns'
+import { type FirstLine } from '@/core/formats/barFiles'
+import { priceText, short } from '@/core/market/money'
+import css from './Data.module.css'
+
+const PRICES = ['open', 'high', 'low', 'close'] as const
+
+/** The first lines of a file: above as they stand there, each column under what it is taken for; beside it how each is read. */
+export function FirstLines({
+  columns,
+  map,
+  lines,
+  named,
+}: {
+  columns: readonly string[]
+  map: ColumnMap
+  lines: readonly FirstLine[]
+  named: boolean
+}) {
+  if (lines.length === 0) return null
+  const fieldOf = (column: number) => BAR_FIELDS.find((field) => map[field] === column)
+  return (
+    <div className={css.firstLines}>
+      <table aria-label="First lines of the file, and how they are read">
+        <thead>
+          <tr>
+            <th scope="col">Line</th>
+            {columns.map((column, i) => (
+              <th key={i} scope="col" data-taken={fieldOf(i) !== undefined || undefined}>
+                {named ? column || `column ${i + 1}` : `column ${i + 1}`}
+                <span>{fieldOf(i) ?? 'left out'}</span>
+              </th>
+            ))}
+            <th scope="col" className={css.readAs}>
+              Read as
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {lines.map(({ line, cells, read, reason }) => (
+            <tr key={line}>
+              <td>{line}</td>
+              {columns.map((_, i) => (
+                <td key={i}>{cells[i] ?? ''}</td>
+              ))}
+              <td className={css.readAs}>
+                {read ? (
+                  <>
+                    <strong>{read.symbol}</strong> {read.when}:{' '}
+                    {PRICES.map((name) => priceText(read[name])).join(' · ')}
+                    {Number.isNaN(read.volume) ? '' : `, volume ${short(read.volume)}`}
+                  </>
+                ) : (
+                  <span className={reason ? 'warning' : 'soft'}>
+                    {reason ? `left out: ${reason}` : 'not read yet'}
+                  </span>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  )
+}
