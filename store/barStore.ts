@@ -1,16 +1,4 @@
-import { db } from './db'
-
-/** Bars of some securities of the market, as they came (form FHB1), kept between visits. */
-export interface BarChunk {
-  /** Frame and number of the chunk. */
-  id: string
-  frame: string
-  symbols: string[]
-  /** End of the last complete bar of each; NaN where there is none. */
-  ends: number[]
-  buffer: ArrayBuffer
-  keptAt: number
-}
+import { type BarChunk, db } from './db'
 
 export const chunksOf = (frame: string): Promise<BarChunk[]> =>
   db.barChunks.where('frame').equals(frame).toArray()

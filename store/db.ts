@@ -1,9 +1,9 @@
 import Dexie, { type EntityTable } from 'dexie'
 import { type Bars } from '@/core/market/bars'
 import { Voter } from '@/core/scan/ballot'
-import { type BarChunk } from './barStore'
 import {
   type Ballot,
+  type BarChunk,
   type LookLayout,
   type OwnData,
   type OwnReports,

@@ -133,6 +133,18 @@ export const OwnReports = z.object({
 })
 export type OwnReports = z.infer<typeof OwnReports>
 
+/** Bars of some securities of the market, as they came (form FHB1), kept between visits. */
+export interface BarChunk {
+  /** Frame and number of the chunk. */
+  id: string
+  frame: string
+  symbols: string[]
+  /** End of the last complete bar of each; NaN where there is none. */
+  ends: number[]
+  buffer: ArrayBuffer
+  keptAt: number
+}
+
 export const Setting = z.object({ name: z.string(), value: z.unknown() })
 export type Setting = z.infer<typeof Setting>
 

@@ -5,7 +5,7 @@ import { isIntraday, type Timeframe } from '@/core/market/timeframe'
 import { type DayBar, type MinuteColumns } from './intraday'
 import { type Listed } from './listing'
 import { type Market } from './market'
-import { type BarsAsk } from './markets'
+import { type BarsAsk, type Series } from './asks'
 import { optionVolume } from './reports'
 
 const MINUTE = 60_000
@@ -206,12 +206,6 @@ function joined(parts: Bars[], every: Timeframe, zone: string): Bars {
     row += part.time.length
   }
   return out
-}
-
-/** Bars, and whether there are more in what was asked for, before the first. */
-export interface Series {
-  bars: Bars
-  cut: boolean
 }
 
 function clip(bars: Bars, from: number, until: number, limit: number): Series {

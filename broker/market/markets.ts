@@ -1,24 +1,15 @@
-import { type Action, adjustedBy, type Adjustment, factorsOf } from '@/core/market/adjust'
-import { type Bars, type ExtraName } from '@/core/market/bars'
+import { type Action, adjustedBy, factorsOf } from '@/core/market/adjust'
+import { type Bars } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { type Timeframe } from '@/core/market/timeframe'
 import { SKERRY, BRACKWATER } from '@/core/market/venue'
 import { actionsOf, asTraded } from './actions'
 import { atOnce } from '../gently'
-import { History, type Series } from './history'
+import { type BarsAsk, type Series } from './asks'
+import { History } from './history'
 import { grownListing, type Listed, LISTING, NORTHERN_LISTING } from './listing'
 import { Market, type Quote } from './market'
 import { reportsOf } from './reports'
-
-/** How bars are asked for: the last `limit` that begin from `from` up to `to`, epoch milliseconds. */
-export interface BarsAsk {
-  from?: number
-  to?: number
-  limit: number
-  soFar: boolean
-  prices?: Adjustment
-  extras?: readonly ExtraName[]
-}
 
 /** All venues of the stand-in world. Orders go to the home market; the others can be looked at. */
 export class Markets {

@@ -1,17 +1,17 @@
 'use client'
-import { Button, Popover, TextInput } from '@mantine/core'
+import { Button, Popover } from '@mantine/core'
 import { useState } from 'react'
 import { type Timeframe } from '@/core/market/timeframe'
-import { checkMeasure, print, sayIssue } from '@/core/rules'
+import { checkMeasure, print } from '@/core/rules'
 import css from './Find.module.css'
 import { useFind } from './findStore'
+import { MeasureInput } from './MeasureInput'
 
 /** Measures that are shown beside those of the rule. */
 export function ExtraColumns({ measures, every }: { measures: string[]; every: Timeframe }) {
   const [open, setOpen] = useState(false)
   const [text, setText] = useState('')
   const checked = checkMeasure(text, every)
-  const error = text.trim() !== '' && checked.issues.length > 0 ? sayIssue(checked.issues[0]) : undefined
   const add = () => {
     if (!checked.type) return
     useFind.setState({ measures: [...new Set([...measures, print(checked.tree)])] })
@@ -45,16 +45,15 @@ export function ExtraColumns({ measures, every }: { measures: string[]; every: T
               add()
             }}
           >
-            <TextInput
+            <MeasureInput
               label="Show a measure"
-              description="shown from the next scan on"
-              placeholder="rsi(14)"
+              hint="rsi(14), or a word such as average"
+              every={every}
               value={text}
-              onChange={(e) => setText(e.currentTarget.value)}
-              error={error}
-              styles={{ input: { fontFamily: 'var(--mono)' } }}
-              data-autofocus
+              onChange={setText}
+              onEnter={add}
             />
+            <p className="soft">Shown from the next scan on.</p>
             <Button type="submit" mt={8} disabled={!checked.type}>
               Add the column
             </Button>

@@ -1,8 +1,8 @@
 'use client'
 import { Button, Progress, SegmentedControl } from '@mantine/core'
-import { useHotkeys } from '@mantine/hooks'
 import { useRouter, useSearchParams } from 'next/navigation'
 import { Suspense, useEffect, useMemo, useState } from 'react'
+import { decimal } from '@/core/market/money'
 import { type Security } from '@/core/market/security'
 import { timeframeText } from '@/core/market/timeframe'
 import { checkRule, measuresIn, print } from '@/core/rules'
@@ -12,6 +12,7 @@ import { type Asked, lookPath } from '../look/asked'
 import { splitFrame, timeframeOf } from '../market/frames'
 import { useSource } from '../market/useMarket'
 import page from '../shell/Page.module.css'
+import { useKeys } from '../shell/useKeys'
 import { type Column, DataTable } from '../table/DataTable'
 import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
@@ -96,7 +97,7 @@ function Find() {
     router.push(
       lookPath(hit.symbol, { ...carried, rule }, { ...hit, bar: hit.time, every: timeframeText(every) }),
     )
-  useHotkeys([['b', () => selected && universe.is !== 'own' && useTicket.getState().open(selected)]])
+  useKeys([['o', () => selected && universe.is !== 'own' && useTicket.getState().open(selected)]])
 
   return (
     <div className={page.page}>
@@ -164,7 +165,7 @@ function Find() {
           <>
             <Summary problem={problem} asked={chosen.among?.length} />
             {result && result.rows.length > 0 ? (
-              <Result result={result} columns={columns} symbols={symbols} open={open} />
+              <Result result={result} columns={columns} symbols={symbols} among={chosen.among} open={open} />
             ) : (
               <Empty
                 scanned={result !== undefined}
@@ -201,16 +202,20 @@ function Result({
   result,
   columns,
   symbols,
+  among,
   open,
 }: {
   result: Found
   columns: readonly Column<ScanRow>[]
   symbols: ReadonlyMap<string, Security>
+  /** Everyone who was looked at; all of a set of own data where left out. */
+  among: readonly string[] | undefined
   open(symbol: string): void
 }) {
   const { selected, grouping, hidden, entered, left, live, order } = useFind()
   const sort = useMemo(() => (order ? [{ id: order.by, desc: order.down }] : []), [order])
   const [filter, setFilter] = useState('')
+  const [picked, setPicked] = useState<ReadonlySet<string>>(NONE_PICKED)
   const rows = useMemo(() => {
     const going = live ? goingRows(left, result) : []
     const wanted = filter.trim().toLowerCase()
@@ -229,18 +234,31 @@ function Result({
       ),
     [columns, hidden, grouping],
   )
-  const groupOf = useMemo(() => {
+  const headingOf = useMemo(() => {
     if (grouping === 'none') return undefined
-    return ({ symbol }: ScanRow): string => {
+    return (symbol: string): string => {
       const security = symbols.get(symbol)
       if (!security) return 'not listed'
       if (grouping === 'country') return countryName(security.country)
       return grouping === 'venue' ? venueName(security.venue) : security[grouping]
     }
   }, [grouping, symbols])
+  const groupOf = useMemo(() => headingOf && ((row: ScanRow) => headingOf(row.symbol)), [headingOf])
+  const groupNote = useMemo(
+    () => headingOf && shareNote(headingOf, rows.length, among ?? []),
+    [headingOf, rows.length, among],
+  )
+  const marked = useMemo(() => rows.filter((row) => picked.has(row.symbol)), [rows, picked])
   return (
     <>
-      <ResultBar rows={rows} columns={columns} filter={filter} setFilter={setFilter} />
+      <ResultBar
+        rows={rows}
+        marked={marked}
+        unmark={() => setPicked(NONE_PICKED)}
+        columns={columns}
+        filter={filter}
+        setFilter={setFilter}
+      />
       <DataTable
         label="Securities that meet the rule"
         rows={rows}
@@ -250,12 +268,30 @@ function Result({
         sort={sort}
         onSort={([first]) => useFind.setState({ order: first && { by: first.id, down: first.desc } })}
         groupOf={groupOf}
+        groupNote={groupNote}
+        picked={picked}
+        onPick={setPicked}
         mark={({ symbol }) => (left[symbol] ? 'going' : entered[symbol] ? 'came' : undefined)}
         onSelect={(row) => useFind.setState({ selected: row.symbol })}
         onOpen={(row) => open(row.symbol)}
       />
     </>
   )
+}
+
+const NONE_PICKED: ReadonlySet<string> = new Set()
+
+const share = (part: number, whole: number): string =>
+  whole === 0 ? '–' : `${decimal((100 * part) / whole, part / whole < 0.1 ? 1 : 0)} %`
+
+/** Of a heading, its share of the hits beside that of everyone who was looked at. */
+function shareNote(headingOf: (symbol: string) => string, hits: number, among: readonly string[]) {
+  const all = new Map<string, number>()
+  for (const symbol of among) all.set(headingOf(symbol), (all.get(headingOf(symbol)) ?? 0) + 1)
+  return (heading: string, count: number): string =>
+    among.length === 0
+      ? ''
+      : `· ${share(count, hits)} of the hits, ${share(all.get(heading) ?? 0, among.length)} of the universe`
 }
 
 /** Rows of those that met the rule a moment ago and do not any more. */

@@ -1,14 +1,12 @@
 'use client'
 import { Button, Checkbox, Menu, Popover, Switch, TextInput } from '@mantine/core'
 import { type ScanRow } from '@/core/scan/scan'
-import { db, sayStorageError } from '@/store/db'
 import { splitFrame } from '../market/frames'
-import { tell, tellProblem } from '../shell/tell'
+import { KeepAsList } from '../shell/KeepAsList'
 import { type Column } from '../table/DataTable'
 import { exportTable } from '../table/exportTable'
 import css from './Find.module.css'
 import { type Grouping, useFind } from './findStore'
-import { NameAndSave } from './NameAndSave'
 
 const GROUPINGS: Record<Grouping, string> = {
   none: 'not grouped',
@@ -21,16 +19,22 @@ const GROUPINGS: Record<Grouping, string> = {
 /** What can be done with a result: filtered, grouped, its columns chosen, kept as a list, exported, left running. */
 export function ResultBar({
   rows,
+  marked,
+  unmark,
   columns,
   filter,
   setFilter,
 }: {
   rows: readonly ScanRow[]
+  /** Those that are picked out: just they are kept and exported. */
+  marked: readonly ScanRow[]
+  unmark(): void
   columns: readonly Column<ScanRow>[]
   filter: string
   setFilter(text: string): void
 }) {
-  const { grouping, hidden, live, frame, asOfDate, universe } = useFind()
+  const { grouping, hidden, live, frame, asOfDate, universe, name } = useFind()
+  const kept = marked.length > 0 ? marked : rows
   const shown = columns.filter((c) => !hidden.includes(c.id) && (!c.optional || hidden.includes(`+${c.id}`)))
   const toggle = (column: Column<ScanRow>) => {
     const key = column.optional ? `+${column.id}` : column.id
@@ -94,7 +98,19 @@ export function ResultBar({
           onChange={(e) => useFind.setState({ live: e.currentTarget.checked })}
         />
       )}
-      <KeepAsList rows={rows} />
+      {marked.length > 0 && (
+        <span role="status">
+          <strong>{marked.length.toLocaleString('en-US')}</strong> marked{' '}
+          <button type="button" className="blank" onClick={unmark}>
+            none
+          </button>
+        </span>
+      )}
+      <KeepAsList
+        symbols={kept.map((row) => row.symbol)}
+        button={marked.length > 0 ? `Keep the ${marked.length} as a list` : 'Keep as a list'}
+        suggested={name}
+      />
       <Menu position="bottom-end">
         <Menu.Target>
           <Button variant="default" size="xs">
@@ -102,44 +118,10 @@ export function ResultBar({
           </Button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => exportTable('scan', 'csv', rows, columns)}>CSV</Menu.Item>
-          <Menu.Item onClick={() => exportTable('scan', 'xlsx', rows, columns)}>XLSX</Menu.Item>
+          <Menu.Item onClick={() => exportTable('scan', 'csv', kept, columns)}>CSV</Menu.Item>
+          <Menu.Item onClick={() => exportTable('scan', 'xlsx', kept, columns)}>XLSX</Menu.Item>
         </Menu.Dropdown>
       </Menu>
     </div>
-  )
-}
-
-/** Keeps the symbols that are shown as a list that other scans, and plans, can use. */
-function KeepAsList({ rows }: { rows: readonly ScanRow[] }) {
-  const { name } = useFind()
-  const keep = async (listName: string) => {
-    try {
-      const same = await db.lists.where('name').equals(listName).first()
-      const symbols = [...new Set([...(same?.symbols ?? []), ...rows.map((row) => row.symbol)])]
-      const id = same?.id ?? crypto.randomUUID()
-      await db.lists.put({ id, name: listName, symbols, changedAt: Date.now() })
-      tell(
-        same
-          ? `“${listName}” has ${symbols.length} now, ${symbols.length - same.symbols.length} of them new.`
-          : `Kept ${symbols.length} as “${listName}”.`,
-      )
-    } catch (error) {
-      tellProblem(new Error(sayStorageError(error)))
-      throw error
-    }
-  }
-  return (
-    <NameAndSave
-      button="Keep as a list"
-      size="xs"
-      label="Name of the list"
-      suggested={name}
-      about={() => ({
-        description: `${rows.length.toLocaleString('en-US')} securities; a list of that name is added to`,
-        save: 'Keep',
-      })}
-      onSave={keep}
-    />
   )
 }

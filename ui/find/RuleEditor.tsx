@@ -29,15 +29,30 @@ interface Props {
   check(text: string): Checked
   label: string
   hint: string
+  /** One line, as in a form: Enter runs it. */
+  single?: boolean
+  /** Takes the focus when it appears. */
+  focus?: boolean
+  onLeave?(): void
 }
 
-/** Rule text with its ink, completion and marks at what is wrong; Ctrl+Enter runs it. */
-export function RuleEditor({ value, onChange, onRun, check, label, hint }: Props) {
+/** Rule text with its ink, completion and marks at what is wrong; Ctrl+Enter runs it, in one line Enter does. */
+export function RuleEditor({
+  value,
+  onChange,
+  onRun,
+  check,
+  label,
+  hint,
+  single = false,
+  focus = false,
+  onLeave,
+}: Props) {
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView>(undefined)
-  const calls = useRef({ onChange, onRun, check })
+  const calls = useRef({ onChange, onRun, check, onLeave })
   useEffect(() => {
-    calls.current = { onChange, onRun, check }
+    calls.current = { onChange, onRun, check, onLeave }
   })
 
   useEffect(() => {
@@ -49,13 +64,15 @@ export function RuleEditor({ value, onChange, onRun, check, label, hint }: Props
           Prec.highest(keymap.of([{ key: 'Mod-Enter', run: () => (calls.current.onRun(), true) }])),
           keymap.of([
             ...completionKeymap,
+            ...(single ? [{ key: 'Enter', run: () => (calls.current.onRun(), true) }] : []),
             ...defaultKeymap,
             ...historyKeymap,
             { key: 'Alt-ArrowDown', run: startCompletion },
           ]),
           history(),
           closeBrackets(),
-          EditorView.lineWrapping,
+          ...(single ? [oneLine] : [EditorView.lineWrapping]),
+          EditorView.domEventHandlers({ blur: () => calls.current.onLeave?.() }),
           EditorView.contentAttributes.of({
             'aria-label': label,
             spellcheck: 'false',
@@ -72,8 +89,9 @@ export function RuleEditor({ value, onChange, onRun, check, label, hint }: Props
       }),
     })
     view.current = editor
+    if (focus) editor.focus()
     return () => editor.destroy()
-  }, [label, hint])
+  }, [label, hint, single, focus])
 
   // Text that comes from elsewhere (a saved scan) replaces what is there; typing does not pass this way twice.
   useEffect(() => {
@@ -81,10 +99,23 @@ export function RuleEditor({ value, onChange, onRun, check, label, hint }: Props
     if (editor && editor.state.doc.toString() !== value) {
       editor.dispatch({ changes: { from: 0, to: editor.state.doc.length, insert: value } })
     }
-  }, [value, label, hint])
+  }, [value, label, hint, single, focus])
 
-  return <div ref={host} className={css.editor} />
+  return <div ref={host} className={single ? `${css.editor} ${css.single}` : css.editor} />
 }
+
+/** What is pasted over several lines stands in one. */
+const oneLine = EditorState.transactionFilter.of((change) =>
+  change.newDoc.lines > 1
+    ? {
+        changes: {
+          from: 0,
+          to: change.startState.doc.length,
+          insert: change.newDoc.toString().replace(/\s*\n\s*/g, ' '),
+        },
+      }
+    : change,
+)
 
 function marks(text: string, check: (text: string) => Checked): Diagnostic[] {
   if (text.trim() === '') return []

@@ -1,9 +1,10 @@
 'use client'
-import { Button, Popover, Select, TextInput } from '@mantine/core'
+import { Button, Popover, Select } from '@mantine/core'
 import { useState } from 'react'
 import { type Timeframe } from '@/core/market/timeframe'
-import { checkMeasure, print, sayIssue } from '@/core/rules'
+import { checkMeasure, print } from '@/core/rules'
 import { type LookPanel } from '@/store/db'
+import { MeasureInput } from '../find/MeasureInput'
 import css from './Look.module.css'
 import { changeLayout } from './useLayout'
 
@@ -28,7 +29,6 @@ export function MeasurePicker({
   const [text, setText] = useState('')
   const [where, setWhere] = useState('price')
   const checked = checkMeasure(text, every)
-  const error = text.trim() !== '' && checked.issues.length > 0 ? sayIssue(checked.issues[0]) : undefined
   const others = panels.filter((p) => p.id !== 'price')
   const add = (measures: string[], into: string) =>
     changeLayout(symbol, (layout) => {
@@ -39,6 +39,11 @@ export function MeasurePicker({
         panels: before ? layout.panels.map((p) => (p.id === id ? panel : p)) : [...layout.panels, panel],
       }
     })
+  const draw = () => {
+    if (!checked.type) return
+    void add([print(checked.tree)], where)
+    setText('')
+  }
   const all = panels.flatMap((panel) => panel.measures.map((measure) => ({ panel, measure })))
   return (
     <Popover opened={open} onChange={setOpen} position="bottom-start" trapFocus>
@@ -51,19 +56,16 @@ export function MeasurePicker({
         <form
           onSubmit={(e) => {
             e.preventDefault()
-            if (!checked.type) return
-            void add([print(checked.tree)], where)
-            setText('')
+            draw()
           }}
         >
-          <TextInput
+          <MeasureInput
             label="Draw a measure"
-            placeholder="ema(close, 33)"
+            hint="ema(close, 33), or a word such as average"
+            every={every}
             value={text}
-            onChange={(e) => setText(e.currentTarget.value)}
-            error={error}
-            styles={{ input: { fontFamily: 'var(--mono)' } }}
-            data-autofocus
+            onChange={setText}
+            onEnter={draw}
           />
           <div className={css.row}>
             <Select

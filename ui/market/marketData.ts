@@ -9,7 +9,8 @@ import {
   sharedMemory,
 } from '@/core/market/barTable'
 import { type Bars, columnNames, QUOTED, sliceBars } from '@/core/market/bars'
-import { type BarChunk, chunksOf, forgetFrame, keepChunk } from '@/store/barStore'
+import { chunksOf, forgetFrame, keepChunk } from '@/store/barStore'
+import { type BarChunk } from '@/store/db'
 import { type Broker } from '../link/broker'
 import { BrokerProblem } from '../link/problem'
 import { barLimit, type Frame, frameName, timeframeOf } from './frames'

@@ -60,6 +60,9 @@ function orderMarks(orders: readonly Order[]): Mark[] {
   })
 }
 
+/** Minutes about now in which an hour would lie under the mark: 20 pixels at the height of 800. */
+const BESIDE = 11
+
 /** Minutes between shapes on the ruler, so that each can be hit: 24 pixels at the height of 800 (WCAG 2.2, 2.5.8). */
 const APART = 13
 
@@ -119,7 +122,13 @@ export function DayRail() {
     <aside className={css.rail} aria-label="Day rail">
       <div className={css.track}>
         {hours.map((minute) => (
-          <span key={minute} className={css.hour} style={{ top: share(minute) }}>
+          <span
+            key={minute}
+            className={css.hour}
+            // The moment itself tells the time there: an hour under it would be read as now.
+            data-under={(isToday && Math.abs(minute - now) < BESIDE) || undefined}
+            style={{ top: share(minute) }}
+          >
             {`${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`}
           </span>
         ))}

@@ -6,6 +6,7 @@ import { useRouter } from 'next/navigation'
 import { useMemo, useState } from 'react'
 import { useSecurities } from '../link/LinkProvider'
 import { SECTIONS } from './sections'
+import { useKeys } from './useKeys'
 
 const SHORTCUTS: [string, string][] = [
   ['/', 'search securities and commands'],
@@ -14,7 +15,9 @@ const SHORTCUTS: [string, string][] = [
   ['Ctrl + Enter', 'in the rule: scan · in the ticket: send to paper'],
   ['↑ ↓', 'move in a table'],
   ['Enter', 'open what is marked'],
-  ['b', 'order ticket for the security in view'],
+  ['o', 'order ticket for the security in view'],
+  ['Space', 'mark a row; with Shift and arrows a run of rows'],
+  ['g', 'on a chart: go to a day'],
   ['Esc', 'close what is open'],
 ]
 
@@ -24,13 +27,14 @@ export function Palette() {
   const securities = useSecurities().data
   const { toggleColorScheme } = useMantineColorScheme()
   const [sheet, setSheet] = useState(false)
-  useHotkeys([
+  useKeys([
     ['/', () => spotlight.open()],
-    ['mod+K', () => spotlight.open()],
     ['shift+?', () => setSheet(true)],
     ['?', () => setSheet(true)],
     ...SECTIONS.map(({ key, path }): [string, () => void] => [key, () => router.push(path)]),
   ])
+  // With Ctrl it cannot be meant as text.
+  useHotkeys([['mod+K', () => spotlight.open()]], [], true)
   const actions = useMemo(
     () => [
       {

@@ -7,7 +7,15 @@ import {
   useReactTable,
 } from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { type KeyboardEvent, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import {
+  type KeyboardEvent,
+  type MouseEvent,
+  type ReactNode,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react'
 import css from './DataTable.module.css'
 
 /** One column: what it is called, its value for sorting and export, and how it is shown. */
@@ -41,8 +49,13 @@ interface Props<Row> {
   wrap?: boolean
   /** Heading under which a row stands; rows of one heading are kept together. */
   groupOf?(row: Row): string
+  /** What stands behind the count of a heading. */
+  groupNote?(heading: string, count: number): string
   /** What is to be said of a row by its look: it has just come, or is going. */
   mark?(row: Row): 'came' | 'going' | undefined
+  /** Rows that are picked out, by id: with the mouse, with Space, with Shift and the arrow keys. */
+  picked?: ReadonlySet<string>
+  onPick?(picked: ReadonlySet<string>): void
 }
 
 type Item<Row> = { heading: string; count: number } | { row: SortedRow<Row> }
@@ -73,7 +86,10 @@ export function DataTable<Row>({
   onSort,
   wrap,
   groupOf,
+  groupNote,
   mark,
+  picked,
+  onPick,
 }: Props<Row>) {
   const columns = useMemo(() => all.filter((column) => !column.fileOnly), [all])
   const [ownSort, setOwnSort] = useState<SortingState>(initialSort)
@@ -124,6 +140,22 @@ export function DataTable<Row>({
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the virtualizer changes on every scroll
   }, [selected])
 
+  const toggle = (id: string) => {
+    const next = new Set(picked)
+    if (!next.delete(id)) next.add(id)
+    onPick?.(next)
+  }
+  /** Picks every row from one place to another, both among them. */
+  const pickRun = (from: number, to: number) => {
+    const run = sorted.slice(Math.min(from, to), Math.max(from, to) + 1)
+    onPick?.(new Set([...(picked ?? []), ...run.map((row) => row.id)]))
+  }
+  const onRowClick = (event: MouseEvent, row: SortedRow<Row>) => {
+    if (onPick && event.shiftKey && at >= 0) pickRun(at, sorted.indexOf(row))
+    else if (onPick && (event.ctrlKey || event.metaKey)) toggle(row.id)
+    onSelect?.(row.original)
+  }
+
   const onKeyDown = (event: KeyboardEvent) => {
     const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 300) / 29) - 2)
     const to = {
@@ -136,7 +168,12 @@ export function DataTable<Row>({
     }[event.key]
     if (to !== undefined && sorted.length > 0) {
       event.preventDefault()
-      onSelect?.(sorted[Math.max(0, Math.min(sorted.length - 1, to))].original)
+      const next = Math.max(0, Math.min(sorted.length - 1, to))
+      if (event.shiftKey) pickRun(at < 0 ? next : at, next)
+      onSelect?.(sorted[next].original)
+    } else if (event.key === ' ' && onPick && at >= 0 && event.target === scroll.current) {
+      event.preventDefault()
+      toggle(sorted[at].id)
     } else if (event.key === 'Enter' && at >= 0 && event.target === scroll.current) {
       event.preventDefault()
       onOpen?.(sorted[at].original)
@@ -145,6 +182,7 @@ export function DataTable<Row>({
   const before = items[0]?.start ?? 0
   const after = virtual.getTotalSize() - (items.at(-1)?.end ?? 0)
   const selectable = onSelect !== undefined
+  const width = columns.length + (onPick ? 1 : 0)
   return (
     <div
       ref={scroll}
@@ -162,6 +200,11 @@ export function DataTable<Row>({
       >
         <thead>
           <tr>
+            {onPick && (
+              <th scope="col" className={css.pick}>
+                <span className="visually-hidden">Marked</span>
+              </th>
+            )}
             {columns.map((column) => {
               const way = sorting.find((s) => s.id === column.id)
               return (
@@ -187,7 +230,7 @@ export function DataTable<Row>({
         <tbody>
           {before > 0 && (
             <tr className={css.filler} aria-hidden>
-              <td colSpan={columns.length} style={{ height: before }} />
+              <td colSpan={width} style={{ height: before }} />
             </tr>
           )}
           {items.map((item) => {
@@ -195,8 +238,12 @@ export function DataTable<Row>({
             if ('heading' in entry)
               return (
                 <tr key={`heading ${entry.heading}`} className={css.heading} data-index={item.index}>
-                  <th scope="rowgroup" colSpan={columns.length}>
-                    {entry.heading} <span className="soft">{entry.count.toLocaleString('en-US')}</span>
+                  <th scope="rowgroup" colSpan={width}>
+                    {entry.heading}{' '}
+                    <span className="soft">
+                      {entry.count.toLocaleString('en-US')}
+                      {groupNote && ` ${groupNote(entry.heading, entry.count)}`}
+                    </span>
                   </th>
                 </tr>
               )
@@ -210,9 +257,28 @@ export function DataTable<Row>({
                 data-mark={mark?.(row.original)}
                 aria-rowindex={item.index + 2}
                 aria-selected={selectable ? row.id === selected : undefined}
-                onClick={() => onSelect?.(row.original)}
+                data-picked={picked?.has(row.id) || undefined}
+                onClick={(event) => onRowClick(event, row)}
                 onDoubleClick={() => onOpen?.(row.original)}
               >
+                {onPick && (
+                  <td className={css.pick} role="gridcell">
+                    <button
+                      type="button"
+                      tabIndex={-1}
+                      aria-pressed={picked?.has(row.id) ?? false}
+                      aria-label={`Mark ${row.id}`}
+                      onClick={(event) => {
+                        event.stopPropagation()
+                        if (event.shiftKey && at >= 0) pickRun(at, sorted.indexOf(row))
+                        else toggle(row.id)
+                        onSelect?.(row.original)
+                      }}
+                    >
+                      {picked?.has(row.id) ? '■' : '□'}
+                    </button>
+                  </td>
+                )}
                 {columns.map((column) => (
                   <td
                     key={column.id}
@@ -227,7 +293,7 @@ export function DataTable<Row>({
           })}
           {after > 0 && (
             <tr className={css.filler} aria-hidden>
-              <td colSpan={columns.length} style={{ height: after }} />
+              <td colSpan={width} style={{ height: after }} />
             </tr>
           )}
         </tbody>

@@ -15,7 +15,7 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { Button, SegmentedControl, Select } from '@mantine/core'
+import { Button } from '@mantine/core'
 import { IconGripVertical, IconX } from '@tabler/icons-react'
 import { parse } from '@/core/rules'
 import {
@@ -31,16 +31,17 @@ import {
   rowsOf,
   textOfRows,
 } from '@/core/rules/rows'
+import { InlineChoice } from '../../ticket/Inline'
 import css from './Builder.module.css'
-import { ValuePicker } from './ValuePicker'
+import { ValueBlank } from './ValueBlank'
 
-const NEW_ROW: Row = { kind: 'row', left: 'close', how: '>', right: 'sma(close, 50)', upper: '' }
+const NEW_ROW: Row = { kind: 'row', left: 'close', how: '>', right: 'sma(close, 70)', upper: '' }
 
 const RELATION_WORDS: Record<Relation, string> = {
-  '>': 'is above',
-  '<': 'is below',
-  '>=': 'is at or above',
-  '<=': 'is at or below',
+  '>': 'stands over',
+  '<': 'stands under',
+  '>=': 'stands at or over',
+  '<=': 'stands at or under',
   '=': 'equals',
   'crosses above': 'crosses above',
   'crosses below': 'crosses below',
@@ -53,7 +54,7 @@ const idOf = (path: Path): string => path.join('.') || 'all'
 const pathOf = (id: string): number[] => (id === 'all' ? [] : id.split('.').map(Number))
 
 /**
- * The rule as rows, for those who do not type: the same rule as the text, which may be edited on either side. Text
+ * The rule as sentences to fill in, for those who do not type: the same rule as the text, which may be edited on either side. Text
  * that is not sound yet cannot be shown as rows.
  */
 export function Builder({ value, onChange }: { value: string; onChange(text: string): void }) {
@@ -106,16 +107,18 @@ function GroupRows({
   return (
     <div className={path.length > 0 ? css.group : undefined}>
       <div className={css.groupHead}>
-        <SegmentedControl
-          size="xs"
-          aria-label="How many must hold"
-          data={[
-            { value: 'and', label: 'all of these' },
-            { value: 'or', label: 'any of these' },
-          ]}
-          value={group.op}
-          onChange={(op) => put(replaceAt(root, path, { ...group, op: op as 'and' | 'or' }))}
-        />
+        <span className={css.lead}>
+          <InlineChoice
+            label="How many must hold"
+            value={group.op}
+            options={[
+              ['and', 'All of these'],
+              ['or', 'At least one of these'],
+            ]}
+            onChange={(op) => put(replaceAt(root, path, { ...group, op }))}
+          />{' '}
+          {path.length > 0 ? 'together:' : 'must hold:'}
+        </span>
         <Button
           size="xs"
           variant="subtle"
@@ -131,7 +134,7 @@ function GroupRows({
               insertAt(root, [...path, group.items.length], {
                 kind: 'group',
                 op: group.op === 'and' ? 'or' : 'and',
-                items: [NEW_ROW, { ...NEW_ROW, right: 'sma(close, 20)' }],
+                items: [NEW_ROW, { ...NEW_ROW, right: 'sma(close, 33)' }],
               }),
             )
           }
@@ -195,34 +198,31 @@ function ConditionRow({ row, onChange, onRemove }: { row: Row; onChange(row: Row
     const isCondition = how === 'holds' || how === 'does not hold'
     // A yes/no cannot stand where a number stood, nor the other way round.
     const left = wasCondition === isCondition ? row.left : isCondition ? 'new high(252)' : 'close'
-    const right = isCondition ? '' : row.right || 'sma(close, 50)'
+    const right = isCondition ? '' : row.right || 'sma(close, 70)'
     const upper = how === 'between' ? row.upper || '100' : ''
     onChange({ ...row, how, left, right: how === 'between' && row.right === '' ? '50' : right, upper })
   }
   return (
-    <div className={css.row}>
-      <ValuePicker
+    <p className={css.row}>
+      <ValueBlank
         label="Left side"
         value={row.left}
         condition={condition}
         onChange={(left) => onChange({ ...row, left })}
-      />
-      <Select
-        size="xs"
-        aria-label="How they stand"
-        data={RELATIONS.map((how) => ({ value: how, label: RELATION_WORDS[how] }))}
+      />{' '}
+      <InlineChoice
+        label="How they stand"
         value={row.how}
-        onChange={(how) => how && choose(how as Relation)}
-        w={128}
-        allowDeselect={false}
-      />
+        options={RELATIONS.map((how) => [how, RELATION_WORDS[how]] as const)}
+        onChange={choose}
+      />{' '}
       {!condition && (
-        <ValuePicker label="Right side" value={row.right} onChange={(right) => onChange({ ...row, right })} />
+        <ValueBlank label="Right side" value={row.right} onChange={(right) => onChange({ ...row, right })} />
       )}
       {row.how === 'between' && (
         <>
-          <span className="soft">and</span>
-          <ValuePicker
+          {' and '}
+          <ValueBlank
             label="Upper bound"
             value={row.upper}
             onChange={(upper) => onChange({ ...row, upper })}
@@ -232,6 +232,6 @@ function ConditionRow({ row, onChange, onRemove }: { row: Row; onChange(row: Row
       <button type="button" className={css.remove} aria-label="Remove the condition" onClick={onRemove}>
         <IconX size={14} />
       </button>
-    </div>
+    </p>
   )
 }
