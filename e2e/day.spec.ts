@@ -43,7 +43,7 @@ test('from a scan to a filled paper order, by hand, by script and by spreadsheet
       await expect(why.getByRole('listitem')).toHaveText([/close [\d.]+ crossed above/, /volume .* is above/])
     })
 
-    const symbol = await page.getByRole('row', { selected: true }).locator('td').first().innerText()
+    const symbol = await page.getByRole('row', { selected: true }).locator('td').nth(1).innerText()
 
     await test.step('the security opens by keyboard, with the rule’s measures and past hits', async () => {
       await page.getByRole('group', { name: 'Securities that meet the rule' }).focus()
@@ -57,7 +57,7 @@ test('from a scan to a filled paper order, by hand, by script and by spreadsheet
 
     const ticket = page.getByRole('region', { name: 'Order ticket' })
     await test.step('a dry run shows what would be sent and why each check passes', async () => {
-      await page.keyboard.press('b')
+      await page.keyboard.press('o')
       await expect(ticket.getByLabel('Size', { exact: true })).toHaveValue('0.8')
       await expect(ticket.getByLabel('Stop', { exact: true })).toHaveValue('3')
       await expect(ticket.getByLabel('Target', { exact: true })).toHaveValue('7')

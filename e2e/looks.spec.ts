@@ -12,7 +12,7 @@ for (const scheme of ['light', 'dark'] as const) {
       if (path === '/find') await expect(summary(page)).toBeVisible()
       if (path.startsWith('/look')) {
         await expect(page.getByRole('img', { name: /Chart of/ })).toBeVisible()
-        await page.keyboard.press('b')
+        await page.keyboard.press('o')
         await expect(page.getByRole('region', { name: 'Order ticket' })).toContainText('Costs')
       }
       // What still fades in has not the contrast that it will have.

@@ -206,6 +206,7 @@ describe('the chart', () => {
   const drawn: Drawn = {
     lines: [line('price', 'sma'), line('number', 'rsi'), line('shares', 'usual')],
     hits: [1],
+    against: [],
     levels: [{ name: 'stop', price: 9.5 }],
     drawings: [{ id: 'd', kind: 'level', name: 'shelf', price: 10.5 }],
     marks: [{ kind: 'fill', row: 3, price: 9.2, side: 'Buy', said: 'bought' }],

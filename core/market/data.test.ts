@@ -7,6 +7,7 @@ import { emptyBars } from './bars'
 import { appendBars, makeTable, openTable, ownMemory } from './barTable'
 import { calendarOf, columnOf } from './columns'
 import { distance, sayDistance } from './dividers'
+import { BRACKWATER } from './venue'
 import { drawnColumn, placeOf } from './drawings'
 import { figureColumn, type Report } from './figures'
 import { toTick } from './increment'
@@ -199,9 +200,11 @@ describe('dividers', () => {
     expect(told.percent).toBeCloseTo(5, 10)
     // Each bar reaches one unit about its open and close, 2.1 in all (by hand).
     expect(told.ranges).toBeCloseTo(0.6 / 2.1, 2)
-    expect(sayDistance(bars, a, b)).toBe(
-      'From 12.00 to 12.60: up 0.60 (+5.00 %, 0.3 average ranges), in 5 bars.',
+    expect(sayDistance(bars, a, b, BRACKWATER.increments)).toBe(
+      'From 12.00 to 12.60: up 0.60 (+5.00 %, 60 ticks, 0.3 average ranges), in 5 bars.',
     )
+    // A venue with steps of half a cent from 2 on.
+    expect(sayDistance(bars, a, b, SKERRY.increments)).toContain('120 ticks')
   })
 })
 

@@ -1,6 +1,7 @@
 import { INDICATORS } from '../indicators'
 import { type Bars } from './bars'
 import { calendarOf } from './columns'
+import { type IncrementBand, ticksBetween } from './increment'
 import { decimal, priceText } from './money'
 import { isIntraday } from './timeframe'
 
@@ -39,19 +40,20 @@ export function distance(bars: Bars, from: Spot, to: Spot): Distance {
 
 const plural = (n: number, word: string) => `${n.toLocaleString('en-US')} ${word}${n === 1 ? '' : 's'}`
 
-/** The answer as a sentence. */
-export function sayDistance(bars: Bars, from: Spot, to: Spot): string {
+/** The answer as a sentence; ticks are those of the security at the first price. */
+export function sayDistance(bars: Bars, from: Spot, to: Spot, steps: readonly IncrementBand[]): string {
   const { money, percent, ranges, bars: count, sessions } = distance(bars, from, to)
   const [first, last] = from.row <= to.row ? [from, to] : [to, from]
   const way = money > 0 ? 'up' : money < 0 ? 'down' : 'level'
   const sign = money < 0 ? '−' : '+'
   const size = Number.isNaN(ranges) ? '' : `, ${decimal(ranges, 1)} average ranges`
+  const ticks = Math.abs(Math.round(ticksBetween(steps, first.price, last.price)))
   const span = isIntraday(bars.every)
     ? `${plural(count, 'bar')}, ${plural(sessions + 1, 'session')}`
     : plural(count, 'bar')
   const far =
     way === 'level'
       ? 'level'
-      : `${way} ${first.price >= 1 ? decimal(Math.abs(money), 2) : priceText(Math.abs(money))} (${sign}${decimal(Math.abs(percent), 2)} %${size})`
+      : `${way} ${first.price >= 1 ? decimal(Math.abs(money), 2) : priceText(Math.abs(money))} (${sign}${decimal(Math.abs(percent), 2)} %, ${plural(ticks, 'tick')}${size})`
   return `From ${priceText(first.price)} to ${priceText(last.price)}: ${far}, in ${span}.`
 }

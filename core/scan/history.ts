@@ -55,7 +55,7 @@ export function countHits(
     const rest = ahead.map((n) => new Float64Array(Math.max(0, close.length - n)))
     const filled = ahead.map(() => 0)
     for (let i = 0; i < verdicts.length; i++) {
-      if (verdicts[i] === HOLDS && (i === 0 || verdicts[i - 1] !== HOLDS)) {
+      if (i > 0 && verdicts[i] === HOLDS && verdicts[i - 1] !== HOLDS) {
         out.hits.push({
           symbol,
           time: time[i],

@@ -2,21 +2,29 @@ import { type Bars } from '../market/bars'
 import { compile } from '../rules/compile'
 import { type BarSource, Machine } from '../rules/machine'
 import { type Node } from '../rules/tree'
-import { HOLDS } from '../rules/verdict'
+import { HOLDS, type Verdict, verdictOf } from '../rules/verdict'
 import { median } from './followed'
 import { percentChange } from './history'
 
-/** Rows at which a rule came true: it holds there and did not on the bar before. */
-export function hitRows(rule: Node, source: BarSource): number[] {
+/** A rule over the bars of one security: the rows at which it came true, and its verdict on each. */
+export interface RuleColumn {
+  rows: number[]
+  verdictAt(row: number): Verdict
+}
+
+export function ruleColumn(rule: Node, source: BarSource): RuleColumn {
   const program = compile([rule], source.base.every)
   const machine = new Machine(program)
   machine.run(source)
   const verdicts = machine.verdicts[program.results[0]]
   const rows: number[] = []
   for (let i = 0; i < verdicts.length; i++)
-    if (verdicts[i] === HOLDS && (i === 0 || verdicts[i - 1] !== HOLDS)) rows.push(i)
-  return rows
+    if (i > 0 && verdicts[i] === HOLDS && verdicts[i - 1] !== HOLDS) rows.push(i)
+  return { rows, verdictAt: (row) => verdictOf(verdicts[row]) }
 }
+
+/** Rows at which a rule came true: it holds there and did not on the bar before. */
+export const hitRows = (rule: Node, source: BarSource): number[] => ruleColumn(rule, source).rows
 
 /** A measure as a column of its own. */
 export function measureColumn(measure: Node, source: BarSource): Float64Array {

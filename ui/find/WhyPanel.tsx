@@ -2,14 +2,15 @@
 import { Button, TextInput } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
-import { completedOn } from '@/core/market/moments'
+import { completedOn, stampOf } from '@/core/market/moments'
 import { checkRule, type Part } from '@/core/rules'
 import { hitRows } from '@/core/scan/hits'
 import { type Universe } from '@/store/db'
 import { useSecurities } from '../link/LinkProvider'
 import { Followed } from '../look/Followed'
 import { useBars } from '../look/useBars'
-import { countedIn, noPast, splitFrame } from '../market/frames'
+import { asFound } from '../look/found'
+import { countedIn, noPast, splitFrame, timeframeOf } from '../market/frames'
 import { VerdictMark } from '../shell/VerdictMark'
 import { useTicket } from '../ticket/ticketStore'
 import css from './Find.module.css'
@@ -118,16 +119,19 @@ function Parts({ parts }: { parts: readonly Part[] }) {
 function Before({
   symbol,
   universe,
-  found: { frame, rule, by },
+  found: { frame, rule, by, rows: found },
 }: {
   symbol: string
   universe: Universe
   found: Found
 }) {
   const dataId = universe.is === 'own' ? universe.dataId : undefined
+  const row = found.find((one) => one.symbol === symbol && Number.isFinite(one.first))
   const { data } = useBars(symbol, splitFrame(frame).every, { dataId, to: by, extras: countedIn([rule]) })
-  const bars = useMemo(() => (data ? completedOn(data, by) : undefined), [data, by])
-  const source = useBarSource(symbol, bars, [rule], { own: dataId !== undefined })
+  // The bars that the scan looked at, so that both count the same.
+  const first = row && stampOf(timeframeOf(splitFrame(frame).every), row.zone, row.first)
+  const bars = useMemo(() => (data ? completedOn(asFound(data, first), by) : undefined), [data, first, by])
+  const source = useBarSource(symbol, bars, [rule], { own: dataId !== undefined, first })
   const rows = useMemo(() => {
     if (!source) return undefined
     const checked = checkRule(rule, source.base.every)

@@ -20,6 +20,8 @@ export type Grouping = 'none' | 'sector' | 'country' | 'kind' | 'venue'
 /** What the trader last looked for: kept between sections, and as a draft in the browser between days. */
 export interface FindState {
   rule: string
+  /** The rule for the other side of the market, marked on charts beside the first; '' for none. */
+  against: string
   measures: string[]
   universe: Universe
   frame: ScanFrame
@@ -51,6 +53,7 @@ export const FIRST_RULE =
 
 export const useFind = create<FindState>(() => ({
   rule: FIRST_RULE,
+  against: '',
   measures: [],
   universe: { is: 'everything' },
   frame: '1 day',
@@ -66,6 +69,7 @@ export const useFind = create<FindState>(() => ({
 const DRAFT = 'find draft'
 const DRAFTED = [
   'rule',
+  'against',
   'measures',
   'universe',
   'frame',

@@ -1,32 +1,27 @@
 'use client'
-import { RangeSlider } from '@mantine/core'
 import { useEffect, useMemo, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
-import { sayBar } from '@/core/market/moments'
 import { sayDistance, type Spot } from '@/core/market/dividers'
-import { type BarSource, checkRule } from '@/core/rules'
-import { hitRows } from '@/core/scan/hits'
+import { type Drawing } from '@/core/market/drawings'
+import { type IncrementBand } from '@/core/market/increment'
+import { sayStart } from '@/core/market/moments'
+import { INDICATORS } from '@/core/indicators'
+import { isIntraday } from '@/core/market/timeframe'
 import { type LookLayout } from '@/store/db'
-import { useFind } from '../find/findStore'
 import { usePositions } from '../link/LinkProvider'
+import { BarSentence } from './BarSentence'
 import { type Drawn, type Line, type PriceLevel } from './chartOption'
+import { draggedTo, type Held, heldAt } from './dragging'
 import { keepDrawing, spotsNeeded, type Tool, toolHint } from './DrawTools'
 import css from './Look.module.css'
-import { type Mark } from './marks'
+import { type Mark, rowOf } from './marks'
 import { PriceChart } from './PriceChart'
-import { Readout } from './Readout'
-import { clampView, lastView, type View, viewAbout } from './view'
+import { type Notch, rulerOf } from './ruler'
+import { changeLayout } from './useLayout'
+import { clampView, LEAST, lastView, type View, viewAbout } from './view'
+import { YearRail } from './YearRail'
 
 const NO_SPOTS: Spot[] = []
-
-export function useHits(source: BarSource | undefined): number[] {
-  const rule = useFind((s) => s.rule)
-  return useMemo(() => {
-    if (!source) return []
-    const checked = checkRule(rule, source.base.every)
-    return checked.type ? hitRows(checked.tree, source) : []
-  }, [source, rule])
-}
 
 /** Stop, target and price paid of a position, as levels. */
 function usePositionLevels(symbol: string): PriceLevel[] {
@@ -43,47 +38,43 @@ function usePositionLevels(symbol: string): PriceLevel[] {
   )
 }
 
-/** One timeframe of a security: the readout, the chart, and the strip that says which part of it is in view. */
-export function ChartPane({
-  symbol,
-  bars,
-  lines,
-  hits,
-  marks,
-  layout,
-  tool,
-  setTool,
-  show,
-  small,
-  onPicture,
-}: {
+/** A part of the history to bring into view; a new object each time it is asked for. */
+export interface Show {
+  moment: number
+  /** How many bars; as many as are in view where left out. */
+  width?: number
+}
+
+interface Props {
   symbol: string
   bars: Bars
   lines: readonly Line[]
   hits: readonly number[]
+  against: readonly number[]
+  found?: number
   marks: readonly Mark[]
   layout: LookLayout
+  steps: readonly IncrementBand[]
   tool?: Tool
   setTool?(tool: Tool | undefined): void
-  /** Row to bring to the middle; a new object each time it is asked for. */
-  show?: { row: number }
+  show?: Show
+  /** Daily bars, on which the whole history of minutes is measured. */
+  days?: Bars
+  /** A stretch that is not loaded was asked for. */
+  onBeyond?(moment: number, width: number): void
   small?: boolean
   onPicture?(picture: () => string): void
-}) {
+}
+
+/** One timeframe of a security: the bar as a sentence, the chart, and the year rail with the part that is in view. */
+export function ChartPane(props: Props) {
+  const { symbol, bars, lines, hits, against, found, marks, layout, steps, tool, setTool, show, small } =
+    props
   const n = bars.time.length
-  const [view, setView] = useState<View>(() => lastView(n, small ? 70 : undefined))
+  const [view, setView] = useView(bars, show, small ? 70 : undefined)
   const [row, setRow] = useState<number>()
   const [spots, setSpots] = useState<Spot[]>(NO_SPOTS)
   const levels = usePositionLevels(symbol)
-  // Bars that come move the view along where it stood at the end.
-  const [count, setCount] = useState(n)
-  if (count !== n) {
-    setCount(n)
-    setView(view.to === count ? lastView(n, view.to - view.from) : clampView(view, n))
-  }
-  useEffect(() => {
-    if (show) setView(viewAbout(show.row, n))
-  }, [show, n])
   const [held, setHeld] = useState(tool)
   if (held !== tool) {
     setHeld(tool)
@@ -95,23 +86,24 @@ export function ChartPane({
     const next = full ? [spot] : [...spots, spot]
     setSpots(next)
     if (next.length < spotsNeeded(tool) || tool === 'dividers') return
-    void keepDrawing(symbol, bars, tool, next)
+    void keepDrawing(symbol, bars, tool, next, steps)
     setSpots(NO_SPOTS)
     setTool?.(undefined)
   }
+  const dragging = useDragging(symbol, bars, layout.drawings, steps)
   const drawn = useMemo(
-    (): Drawn => ({ lines, hits, levels, drawings: layout.drawings, marks, spots }),
-    [lines, hits, levels, layout.drawings, marks, spots],
+    (): Drawn => ({ lines, hits, against, found, levels, drawings: dragging.drawings, marks, spots }),
+    [lines, hits, against, found, levels, dragging.drawings, marks, spots],
   )
-  const at = row ?? n - 1
+  const at = row ?? found ?? n - 1
   const said = marks.filter((m) => m.row === at).map((m) => m.said)
   return (
     <>
-      {!small && <Readout bars={bars} lines={lines} row={at} said={said} />}
+      {!small && <BarSentence bars={bars} lines={lines} row={at} said={said} />}
       {tool && (
         <p className={css.hint} role="status">
           {tool === 'dividers' && spots.length === 2 ? (
-            <strong data-testid="dividers">{sayDistance(bars, spots[0], spots[1])}</strong>
+            <strong data-testid="dividers">{sayDistance(bars, spots[0], spots[1], steps)}</strong>
           ) : (
             <span className="soft">
               {tool}: {toolHint(tool, spots.length)}
@@ -127,23 +119,149 @@ export function ChartPane({
         onPoint={setRow}
         onSpot={mark}
         marking={tool !== undefined}
+        {...(small ? {} : dragging.hands)}
         small={small}
-        onPicture={onPicture}
+        onPicture={props.onPicture}
       />
-      {!small && (
-        <RangeSlider
-          size="xs"
-          className={css.strip}
-          min={0}
-          max={n}
-          minRange={Math.min(15, n)}
-          value={[view.from, view.to]}
-          onChange={([from, to]) => setView(clampView({ from, to }, n))}
-          label={(at) => sayBar(bars, Math.min(n - 1, at))}
-          thumbFromLabel="First bar in view"
-          thumbToLabel="Last bar in view"
-        />
-      )}
+      {!small && <Rail {...props} view={view} setView={setView} />}
     </>
   )
+}
+
+/**
+ * Rows in view. Bars that come move the view along where it stood at the end; other bars, as when an earlier stretch
+ * was loaded, keep the moment that was in its middle.
+ */
+function useView(bars: Bars, show: Show | undefined, width: number | undefined) {
+  const n = bars.time.length
+  const [view, setView] = useState<View>(() => lastView(n, width))
+  const [known, setKnown] = useState(bars)
+  if (known !== bars) {
+    setKnown(bars)
+    const before = known.time.length
+    if (known.time[0] === bars.time[0] && n >= before)
+      setView(view.to === before ? lastView(n, view.to - view.from) : clampView(view, n))
+    else {
+      const half = (view.to - view.from) >> 1
+      const middle = rowOf(bars, known.time[Math.min(before - 1, view.from + half)]) ?? 0
+      setView(clampView({ from: middle - half, to: middle - half + view.to - view.from }, n))
+    }
+  }
+  useEffect(() => {
+    if (!show) return
+    const row = rowOf(bars, show.moment)
+    if (row === undefined) return
+    const wide = show.width
+    setView(wide === undefined ? viewAbout(row, n) : clampView({ from: row, to: row + wide }, n))
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- bars that come later do not bring it back
+  }, [show])
+  return [view, setView] as const
+}
+
+/** What is drawn, moved by the mouse: shown while it is held, kept when it is let go. */
+function useDragging(
+  symbol: string,
+  bars: Bars,
+  drawings: readonly Drawing[],
+  steps: readonly IncrementBand[],
+) {
+  const [held, setHeld] = useState<Held>()
+  const [moved, setMoved] = useState<Drawing>()
+  const shown = useMemo(
+    () => (moved ? drawings.map((d) => (d.id === moved.id ? moved : d)) : drawings),
+    [drawings, moved],
+  )
+  const last = bars.time.length - 1
+  const shift = (moment: number, rows: number) =>
+    bars.time[Math.max(0, Math.min(last, (rowOf(bars, moment) ?? 0) + rows))]
+  const hands = {
+    onHold(spot: Spot, pixels: Parameters<NonNullable<Parameters<typeof PriceChart>[0]['onHold']>>[1]) {
+      const under = heldAt(
+        drawings,
+        { ...spot, x: pixels.x, y: pixels.y },
+        pixels.of,
+        (t) => rowOf(bars, t) ?? 0,
+      )
+      setHeld(under)
+      return under !== undefined
+    },
+    onMove: (spot: Spot) => held && setMoved(draggedTo(held, spot, steps, shift)),
+    onDrop() {
+      if (moved)
+        void changeLayout(symbol, (layout) => ({
+          drawings: layout.drawings.map((d) => (d.id === moved.id ? moved : d)),
+        })).then(() => setMoved(undefined))
+      setHeld(undefined)
+    },
+  }
+  return { drawings: shown, hands }
+}
+
+function Rail({
+  bars,
+  days,
+  hits,
+  against,
+  marks,
+  onBeyond,
+  view,
+  setView,
+}: Props & { view: View; setView(view: View): void }) {
+  const n = bars.time.length
+  const ruler = useMemo(() => rulerOf(bars, days), [bars, days])
+  const notches = useMemo((): Notch[] => {
+    const place = (row: number) => ruler.placeOf(row)
+    // Between bars of one session there are none worth a notch: minutes take those of their days.
+    const gaps = days && isIntraday(bars.every) ? days : bars
+    return [
+      ...gapRows(gaps).map((row) => ({ place: gaps === days ? row : place(row), kind: 'gap' as const })),
+      ...hits.map((row) => ({ place: place(row), kind: 'for' as const })),
+      ...against.map((row) => ({ place: place(row), kind: 'against' as const })),
+      ...marks.flatMap((mark): Notch[] =>
+        mark.kind === 'fill'
+          ? [{ place: place(mark.row), kind: 'fill', filled: mark.side === 'Buy' }]
+          : mark.kind === 'order'
+            ? []
+            : [{ place: place(mark.row), kind: 'event' }],
+      ),
+    ]
+  }, [ruler, bars, days, hits, against, marks])
+  const from = ruler.placeOf(view.from)
+  const to = Math.max(from, ruler.placeOf(view.to))
+  const width = view.to - view.from
+  // Few bars of minutes are less than a session.
+  const least = Math.min(LEAST, n) * Math.max(1e-6, (ruler.loaded[1] - ruler.loaded[0]) / Math.max(1, n))
+  const onView = (start: number, end: number) => {
+    const [first, after] = [ruler.rowAt(start), ruler.rowAt(end)]
+    const same = Math.abs(end - start - (to - from)) < 1e-6
+    if (first !== undefined && (same || after !== undefined)) {
+      const until = same ? first + width : end >= ruler.loaded[1] ? n : after!
+      setView(clampView({ from: first, to: until }, n))
+    } else onBeyond?.(ruler.momentAt(start), width)
+  }
+  return (
+    <YearRail
+      ruler={ruler}
+      zone={bars.zone}
+      from={from}
+      to={to}
+      notches={notches}
+      least={least}
+      onView={onView}
+      sayPlace={(place) => sayStart(bars.every, bars.zone, ruler.momentAt(place))}
+    />
+  )
+}
+
+/** Sessions that opened further from the range of the one before than half of what a bar usually travels. */
+function gapRows({ open, high, low, close }: Bars): number[] {
+  const n = open.length
+  const usual = new Float64Array(n)
+  INDICATORS.get('atr')!.column([high, low, close], [14], [usual])
+  const out: number[] = []
+  for (let row = 1; row < n; row++) {
+    const away = Math.max(open[row] - high[row - 1], low[row - 1] - open[row])
+    if (away > usual[row - 1] / 2) out.push(row)
+  }
+  return out
 }

@@ -1,6 +1,7 @@
 'use client'
 import { type Spot } from '@/core/market/dividers'
 import { type Bars } from '@/core/market/bars'
+import { type IncrementBand, toTick } from '@/core/market/increment'
 import css from './Look.module.css'
 import { changeLayout, freeName } from './useLayout'
 
@@ -11,6 +12,14 @@ const TOOLS: Record<Tool, { does: string; spots: 1 | 2 }> = {
   line: { does: 'click two places that it goes through', spots: 2 },
   zone: { does: 'click its upper and its lower edge', spots: 2 },
   dividers: { does: 'click two places: what lies between is said in a sentence', spots: 2 },
+}
+
+/** As they stand in the sentence. */
+const NAMES: Record<Tool, string> = {
+  level: 'a level',
+  line: 'a line',
+  zone: 'a zone',
+  dividers: 'or measure with dividers',
 }
 
 export const spotsNeeded = (tool: Tool): number => TOOLS[tool].spots
@@ -34,24 +43,26 @@ export function DrawTools({
           type="button"
           className="blank"
           aria-pressed={tool === one}
+          aria-label={one}
           title={TOOLS[one].does}
           onClick={() => setTool(tool === one ? undefined : one)}
         >
-          {one}
+          {NAMES[one]}
         </button>
       ))}
     </span>
   )
 }
 
-/** Keeps what was drawn; prices to the hundredth, since a mouse is no finer. */
+/** Keeps what was drawn, prices on the security's own steps. */
 export async function keepDrawing(
   symbol: string,
   bars: Bars,
   tool: Tool,
   spots: readonly Spot[],
+  steps: readonly IncrementBand[],
 ): Promise<void> {
-  const price = (spot: Spot) => Math.round(spot.price * 100) / 100
+  const price = (spot: Spot) => toTick(steps, Math.max(spot.price, 0))
   const point = (spot: Spot) => ({ time: bars.time[spot.row], price: price(spot) })
   await changeLayout(symbol, ({ drawings }) => {
     const id = crypto.randomUUID()

@@ -2,6 +2,7 @@
 import { Button, NumberInput, TextInput } from '@mantine/core'
 import { useState } from 'react'
 import { type Drawing } from '@/core/market/drawings'
+import { incrementAt, type IncrementBand, toTick } from '@/core/market/increment'
 import { tell } from '../shell/tell'
 import { useFind } from '../find/findStore'
 import css from './Look.module.css'
@@ -14,7 +15,15 @@ const conditionOf = (d: Drawing): string =>
     : `close crosses above ${d.kind}("${d.name}")`
 
 /** Everything that is drawn: named, moved by figures, taken into the rule, taken away. */
-export function DrawnList({ symbol, drawings }: { symbol: string; drawings: readonly Drawing[] }) {
+export function DrawnList({
+  symbol,
+  drawings,
+  steps,
+}: {
+  symbol: string
+  drawings: readonly Drawing[]
+  steps: readonly IncrementBand[]
+}) {
   if (drawings.length === 0) return null
   const put = (drawing: Drawing) =>
     changeLayout(symbol, (layout) => ({
@@ -32,22 +41,28 @@ export function DrawnList({ symbol, drawings }: { symbol: string; drawings: read
         <div key={d.id} className={css.drawnRow}>
           <Name drawing={d} taken={drawings.filter((o) => o.id !== d.id).map((o) => o.name)} put={put} />
           {d.kind === 'level' && (
-            <Price label="Price" value={d.price} put={(price) => put({ ...d, price })} />
+            <Price steps={steps} label="Price" value={d.price} put={(price) => put({ ...d, price })} />
           )}
           {d.kind === 'zone' && (
             <>
-              <Price label="Lower" value={d.lower} put={(lower) => put({ ...d, lower })} />
-              <Price label="Upper" value={d.upper} put={(upper) => put({ ...d, upper })} />
+              <Price steps={steps} label="Lower" value={d.lower} put={(lower) => put({ ...d, lower })} />
+              <Price steps={steps} label="Upper" value={d.upper} put={(upper) => put({ ...d, upper })} />
             </>
           )}
           {d.kind === 'line' && (
             <>
               <Price
+                steps={steps}
                 label="From"
                 value={d.from.price}
                 put={(price) => put({ ...d, from: { ...d.from, price } })}
               />
-              <Price label="To" value={d.to.price} put={(price) => put({ ...d, to: { ...d.to, price } })} />
+              <Price
+                steps={steps}
+                label="To"
+                value={d.to.price}
+                put={(price) => put({ ...d, to: { ...d.to, price } })}
+              />
             </>
           )}
           <Button
@@ -101,7 +116,17 @@ function Name({ drawing, taken, put }: { drawing: Drawing; taken: string[]; put(
   )
 }
 
-function Price({ label, value, put }: { label: string; value: number; put(price: number): void }) {
+function Price({
+  label,
+  value,
+  put,
+  steps,
+}: {
+  label: string
+  value: number
+  put(price: number): void
+  steps: readonly IncrementBand[]
+}) {
   return (
     <NumberInput
       size="xs"
@@ -110,9 +135,11 @@ function Price({ label, value, put }: { label: string; value: number; put(price:
       w={66}
       hideControls
       min={0}
+      step={incrementAt(steps, value)}
       decimalScale={4}
       value={value}
       onChange={(price) => typeof price === 'number' && price > 0 && put(price)}
+      onBlur={() => put(toTick(steps, value))}
     />
   )
 }

@@ -3,7 +3,6 @@ import { useMemo, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
 import { sayBar } from '@/core/market/moments'
 import { priceText } from '@/core/market/money'
-import { useFind } from '../find/findStore'
 import { noPast } from '../market/frames'
 import { Change } from '../shell/Change'
 import { type Column, DataTable } from '../table/DataTable'
@@ -14,14 +13,16 @@ import css from './Look.module.css'
 export function HitsTable({
   bars,
   rows,
+  rule,
   onShow,
 }: {
   bars: Bars
   rows: readonly number[]
+  rule: string
   onShow(row: number): void
 }) {
   const [selected, setSelected] = useState<string>()
-  const none = noPast(useFind((s) => s.rule))
+  const none = noPast(rule)
   const after = (row: number) =>
     row + AHEAD < bars.close.length ? 100 * (bars.close[row + AHEAD] / bars.close[row] - 1) : NaN
   const newest = useMemo(() => [...rows].reverse(), [rows])
@@ -40,7 +41,7 @@ export function HitsTable({
       hint: `change over the ${AHEAD} bars after it, in percent`,
       right: true,
       value: after,
-      cell: (row) => <Change value={after(row)} decimals={1} />,
+      cell: (row) => <Change value={after(row)} />,
     },
   ]
   const show = (row: number) => {

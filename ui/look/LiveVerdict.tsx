@@ -1,7 +1,6 @@
 'use client'
 import { useMemo } from 'react'
 import { barAt, type BarSource, checkRule, LiveRules, verdictOf } from '@/core/rules'
-import { useFind } from '../find/findStore'
 import { useQuote } from '../link/LinkProvider'
 import { VerdictMark } from '../shell/VerdictMark'
 
@@ -25,8 +24,7 @@ function followed(source: BarSource, rule: string) {
 }
 
 /** Whether the rule holds right now, with every tick of the bar that still grows. Nothing where it cannot be said. */
-export function LiveVerdict({ symbol, source }: { symbol: string; source: BarSource }) {
-  const rule = useFind((s) => s.rule)
+export function LiveVerdict({ symbol, source, rule }: { symbol: string; source: BarSource; rule: string }) {
   const quote = useQuote(symbol)
   const ready = useMemo(() => followed(source, rule), [source, rule])
   if (!ready || !quote) return null

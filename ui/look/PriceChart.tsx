@@ -9,12 +9,13 @@ import {
   TooltipComponent,
 } from 'echarts/components'
 import { type ECharts, init, use as registerParts } from 'echarts/core'
+import { LabelLayout } from 'echarts/features'
 import { CanvasRenderer } from 'echarts/renderers'
 import { type KeyboardEvent, useEffect, useMemo, useRef } from 'react'
 import { type Bars } from '@/core/market/bars'
 import { type Spot } from '@/core/market/dividers'
 import { thinned } from '@/core/market/thin'
-import { chartOption, type Drawn, type Inks } from './chartOption'
+import { chartOption, type Drawn, type Inks, SIDES, SMALL_SIDES } from './chartOption'
 import css from './Look.module.css'
 import { clampView, type View } from './view'
 
@@ -28,6 +29,7 @@ registerParts([
   AxisPointerComponent,
   MarkLineComponent,
   MarkAreaComponent,
+  LabelLayout,
   CanvasRenderer,
 ])
 
@@ -61,6 +63,10 @@ interface Props {
   onSpot?(spot: Spot): void
   /** The mouse marks places instead of moving the chart. */
   marking?: boolean
+  /** What is drawn is taken hold of at a place, and let go; moves between are told as they come. */
+  onHold?(spot: Spot, at: Pixels): boolean
+  onMove?(spot: Spot): void
+  onDrop?(): void
   small?: boolean
   /** Told the chart's own means of making a picture of itself. */
   onPicture?(picture: () => string): void
@@ -78,6 +84,9 @@ export function PriceChart({
   onPoint,
   onSpot,
   marking,
+  onHold,
+  onMove,
+  onDrop,
   small,
   onPicture,
 }: Props) {
@@ -86,9 +95,21 @@ export function PriceChart({
   const scheme = useComputedColorScheme('light')
   const n = bars.time.length
   const shown = useMemo(() => thinned(bars, view.from, view.to, MOST), [bars, view])
-  const now = useRef({ onPoint, onSpot, setView, view, n, marking, shown })
+  const now = useRef<Now>({
+    onPoint,
+    onSpot,
+    onHold,
+    onMove,
+    onDrop,
+    setView,
+    view,
+    n,
+    marking,
+    shown,
+    small,
+  })
   useEffect(() => {
-    now.current = { onPoint, onSpot, setView, view, n, marking, shown }
+    now.current = { onPoint, onSpot, onHold, onMove, onDrop, setView, view, n, marking, shown, small }
   })
 
   useEffect(() => {
@@ -149,8 +170,14 @@ export function PriceChart({
   )
 }
 
-interface Now {
-  onSpot?(spot: Spot): void
+/** Pixels of a row and a price, and where the mouse is. */
+export interface Pixels {
+  x: number
+  y: number
+  of(row: number, price: number): { x: number; y: number }
+}
+
+interface Now extends Pick<Props, 'onPoint' | 'onSpot' | 'onHold' | 'onMove' | 'onDrop' | 'small'> {
   setView(view: View): void
   view: View
   n: number
@@ -162,31 +189,59 @@ interface Now {
 function listen(made: ECharts, now: { current: Now }): () => void {
   const canvas = made.getZr()
   let grip: { x: number; view: View } | undefined
-  const width = () => Math.max(1, made.getWidth() - 70)
+  let holds = false
+  const sides = () => (now.current.small ? SMALL_SIDES : SIDES)
+  const width = () => Math.max(1, made.getWidth() - sides().left - sides().right)
+  const spotAt = (x: number, y: number): Spot | undefined => {
+    const at = made.convertFromPixel({ gridIndex: 0 }, [x, y])
+    if (!at) return undefined
+    const { from, step } = now.current.shown
+    return { row: Math.max(0, Math.min(now.current.n - 1, from + Math.round(at[0]) * step)), price: at[1] }
+  }
+  const pixels = (x: number, y: number): Pixels => ({
+    x,
+    y,
+    of(row, price) {
+      const { from, step } = now.current.shown
+      const [px, py] = made.convertToPixel({ gridIndex: 0 }, [(row - from) / step, price])
+      return { x: px, y: py }
+    },
+  })
   canvas.on('mousedown', (event) => {
-    if (!now.current.marking) grip = { x: event.offsetX, view: now.current.view }
+    if (now.current.marking) return
+    const { offsetX: x, offsetY: y } = event
+    const inside = made.containPixel({ gridIndex: 0 }, [x, y])
+    const spot = inside ? spotAt(x, y) : undefined
+    holds = spot !== undefined && now.current.onHold?.(spot, pixels(x, y)) === true
+    if (!holds) grip = { x, view: now.current.view }
   })
   canvas.on('mousemove', (event) => {
+    if (holds) {
+      const spot = spotAt(event.offsetX, event.offsetY)
+      if (spot) now.current.onMove?.(spot)
+      return
+    }
     if (!grip) return
     const { from, to } = grip.view
     const by = Math.round(((grip.x - event.offsetX) * (to - from)) / width())
     now.current.setView(clampView({ from: from + by, to: to + by }, now.current.n))
   })
-  const drop = () => (grip = undefined)
+  const drop = () => {
+    if (holds) now.current.onDrop?.()
+    holds = false
+    grip = undefined
+  }
   canvas.on('mouseup', drop)
   canvas.on('globalout', drop)
   canvas.on('click', (event) => {
     if (!now.current.marking) return
-    const at = made.convertFromPixel({ gridIndex: 0 }, [event.offsetX, event.offsetY])
-    if (!at) return
-    const { from, step } = now.current.shown
-    const row = Math.max(0, Math.min(now.current.n - 1, from + Math.round(at[0]) * step))
-    now.current.onSpot?.({ row, price: at[1] })
+    const spot = spotAt(event.offsetX, event.offsetY)
+    if (spot) now.current.onSpot?.(spot)
   })
   canvas.on('mousewheel', (event) => {
     event.event.preventDefault()
     const { from, to } = now.current.view
-    const pointer = from + (to - from) * Math.min(1, Math.max(0, (event.offsetX - 8) / width()))
+    const pointer = from + (to - from) * Math.min(1, Math.max(0, (event.offsetX - sides().left) / width()))
     const factor = event.wheelDelta > 0 ? 0.85 : 1.18
     now.current.setView(
       clampView(

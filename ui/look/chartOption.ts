@@ -4,6 +4,7 @@ import { type Bars } from '@/core/market/bars'
 import { type Drawing, drawnColumn } from '@/core/market/drawings'
 import { sayBar } from '@/core/market/moments'
 import { type Thinned, thinnedColumn } from '@/core/market/thin'
+import { chevrons, markItem } from './chartMarks'
 import { type Mark } from './marks'
 
 export type LineInk = 'accent' | 'ink' | 'value' | 'amber'
@@ -44,7 +45,11 @@ export interface Inks {
 /** Everything that is drawn besides the bars, in rows of the bars themselves. */
 export interface Drawn {
   lines: readonly Line[]
+  /** Rows at which the rule came true, and the one for the other side. */
   hits: readonly number[]
+  against: readonly number[]
+  /** The bar on which the security was found, where it came from a result. */
+  found?: number
   levels: readonly PriceLevel[]
   drawings: readonly Drawing[]
   marks: readonly Mark[]
@@ -96,7 +101,8 @@ export function chartOption(
   const foot = small ? 12 : 5
   const priceHeight = 100 - foot - 2 - panels.length * (share + gap)
   // Labels that reach beyond a panel must not narrow it: panels stand exactly under one another.
-  const sides = { left: 8, right: 62, outerBoundsMode: 'none' }
+  // Names of lines stand at their right ends, so prices stand at the left.
+  const sides = small ? SMALL_SIDES : SIDES
   const grids = [
     { ...sides, top: 8, height: `${priceHeight}%` },
     ...panels.map((_, i) => ({
@@ -123,6 +129,7 @@ export function chartOption(
     yAxisIndex: grid,
     data: Array.from(thinnedColumn(values, view), known),
     showSymbol: false,
+    ...(small ? {} : named(name, style.color)),
     lineStyle: { width: 1.4, type: style.dash, color: style.color },
     itemStyle: { color: style.color },
     silent: true,
@@ -138,7 +145,7 @@ export function chartOption(
     return [series(d.name, values, 0, { dash: 'solid', color: inks.amber })]
   })
   const label = {
-    position: 'insideEndTop',
+    position: 'insideStartTop',
     color: inks.ink,
     fontSize: 11,
     fontFamily: 'IBM Plex Sans',
@@ -172,7 +179,7 @@ export function chartOption(
       gridIndex: i,
       ...(i === 0 ? priceRange(view, drawn.lines.filter(isOverPrice)) : {}),
       scale: i === 0 || panels[i - 1].unit !== 'shares',
-      position: 'right',
+      position: small ? 'right' : 'left',
       splitNumber: i === 0 ? (small ? 4 : 6) : 2,
       axisLabel: {
         ...axis.axisLabel,
@@ -203,6 +210,9 @@ export function chartOption(
           label,
           lineStyle: { color: inks.ink, type: 'dotted' },
           data: [
+            ...(drawn.found !== undefined && inView(drawn.found)
+              ? [{ xAxis: placeOf(drawn.found), name: 'found here', lineStyle: { color: inks.accent } }]
+              : []),
             ...drawn.levels.map((level) => ({
               yAxis: level.price,
               name: `${level.name} ${level.price.toFixed(2)}`,
@@ -217,7 +227,7 @@ export function chartOption(
         markArea: {
           silent: true,
           itemStyle: { color: inks.amber, opacity: 0.12 },
-          label: { ...label, position: 'insideTopRight' },
+          label: { ...label, position: 'insideTopLeft' },
           data: drawn.drawings.flatMap((d) =>
             d.kind === 'zone' ? [[{ yAxis: d.upper, name: d.name }, { yAxis: d.lower }]] : [],
           ),
@@ -225,16 +235,8 @@ export function chartOption(
       },
       ...drawn.lines.filter(isOverPrice).map((l) => line(l, 0)),
       ...trendLines,
-      {
-        name: 'the rule came true',
-        type: 'scatter',
-        data: drawn.hits.filter(inView).map((row) => [placeOf(row), bars.low[placeOf(row)]]),
-        symbol: 'path://M0 12 L6 2 L12 12',
-        symbolSize: [10, 9],
-        symbolOffset: [0, 11],
-        itemStyle: { color: 'transparent', borderColor: inks.accent, borderWidth: 1.6 },
-        silent: true,
-      },
+      chevrons('the rule came true', drawn.hits.filter(inView), 'for', bars, placeOf, inks),
+      chevrons('the other rule came true', drawn.against.filter(inView), 'against', bars, placeOf, inks),
       {
         name: 'orders, fills and events',
         type: 'scatter',
@@ -255,29 +257,46 @@ export function chartOption(
         silent: true,
         z: 7,
       },
-      ...(panels.length === 0
-        ? []
-        : [
-            {
-              name: 'volume',
-              type: 'bar',
-              xAxisIndex: 1,
-              yAxisIndex: 1,
-              data: Array.from(bars.volume, (v, i) => ({
-                value: known(v),
-                itemStyle:
-                  bars.close[i] >= bars.open[i]
-                    ? { color: inks.soft, opacity: 0.55 }
-                    : { color: inks.paper, borderColor: inks.soft, opacity: 0.7 },
-              })),
-              barMaxWidth: 11,
-              silent: true,
-            },
-          ]),
+      ...(panels.length === 0 ? [] : [tide(bars.volume, inks)]),
       ...panels.flatMap((panel, i) => panel.lines.map((l) => line(l, i + 1))),
     ],
   }
 }
+
+/** Room at the sides: prices at the left, names of lines at the right. */
+export const SIDES = { left: 54, right: 158, outerBoundsMode: 'none' as const }
+export const SMALL_SIDES = { left: 8, right: 62, outerBoundsMode: 'none' as const }
+
+/** A line is named at its right end, in place; names that would lie on one another make room. */
+const named = (name: string, color: string) => ({
+  endLabel: {
+    show: true,
+    formatter: () => name,
+    color,
+    fontSize: 11.5,
+    fontFamily: 'IBM Plex Sans',
+    width: SIDES.right - 14,
+    overflow: 'truncate',
+    distance: 6,
+  },
+  labelLayout: { moveOverlap: 'shiftY' },
+})
+
+/** Volume as a tide: a level that rises and falls, without a colour for up or down, which the candles tell. */
+const tide = (volume: Float64Array, inks: Inks) => ({
+  name: 'volume',
+  type: 'line',
+  xAxisIndex: 1,
+  yAxisIndex: 1,
+  data: Array.from(volume, known),
+  step: 'middle',
+  showSymbol: false,
+  lineStyle: { width: 0.8, color: inks.soft },
+  areaStyle: { color: inks.soft, opacity: 0.22, origin: 'start' },
+  itemStyle: { color: inks.soft },
+  ...named('volume', inks.soft),
+  silent: true,
+})
 
 /** From where to where the prices in view reach, measures over them among it; what is drawn by hand is not. */
 function priceRange(view: Thinned, over: readonly Line[]): { min?: number; max?: number } {
@@ -297,34 +316,6 @@ function priceRange(view: Thinned, over: readonly Line[]): { min?: number; max?:
     }
   const margin = 0.03 * (most - least) || 0.01 * Math.abs(high)
   return most >= least ? { min: least - margin, max: most + margin } : {}
-}
-
-/** Fills stand at their price, filled for a buy and hollow for a sell; events at the foot of the chart. */
-function markItem(mark: Mark, place: number, bars: Bars, inks: Inks) {
-  if (mark.kind === 'fill')
-    return {
-      value: [place, mark.price],
-      symbol: 'circle',
-      symbolSize: 9,
-      itemStyle:
-        mark.side === 'Buy'
-          ? { color: inks.ink }
-          : { color: inks.paper, borderColor: inks.ink, borderWidth: 2 },
-    }
-  if (mark.kind === 'order')
-    return {
-      value: [place, mark.price],
-      symbol: 'path://M0 0 L12 0 L12 3 L0 3 Z',
-      symbolSize: [12, 3],
-      itemStyle: { color: inks.ink },
-    }
-  return {
-    value: [place, bars.high[place]],
-    symbol: mark.kind === 'earnings' ? 'path://M0 6 L6 0 L12 6 L6 12 Z' : 'path://M0 0 L12 0 L6 8 Z',
-    symbolSize: 9,
-    symbolOffset: [0, -12],
-    itemStyle: { color: inks.paper, borderColor: inks.value, borderWidth: 1.6 },
-  }
 }
 
 const shortAxis = (value: number): string =>

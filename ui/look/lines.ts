@@ -14,16 +14,15 @@ const STROKES = [
 ] as const
 
 /**
- * The numbers that the rule looks at and the extra columns, then the measures of the trader's panels, as lines; bare
+ * The numbers that the rules look at and the extra columns, then the measures of the trader's panels, as lines; bare
  * prices and volume are drawn already.
  */
 export function linesOf(
   source: BarSource,
-  rule: string,
+  rules: readonly string[],
   extra: readonly string[],
   panels: readonly LookPanel[],
 ): Line[] {
-  const { tree } = parse(rule)
   const wanted = new Map<string, { tree: Node; panel?: string }>()
   const add = (node: Node, panel?: string) => {
     const text = print(node)
@@ -34,7 +33,10 @@ export function linesOf(
       const parsed = parse(text).tree
       if (parsed) add(parsed, panel.id)
     }
-  for (const node of tree ? measuresIn(tree) : []) add(node)
+  for (const rule of rules) {
+    const { tree } = parse(rule)
+    for (const node of tree ? measuresIn(tree) : []) add(node)
+  }
   for (const text of extra) {
     const parsed = parse(text).tree
     if (parsed) add(parsed)

@@ -80,7 +80,7 @@ const inks = Object.fromEntries(
 ) as unknown as Inks
 const drawnWith = (lines: Drawn['lines']): Drawn => ({
   lines,
-  ...{ hits: [], levels: [], drawings: [], marks: [], spots: [] },
+  ...{ hits: [], against: [], levels: [], drawings: [], marks: [], spots: [] },
 })
 
 const optionOf = (lines: Drawn['lines']) =>
@@ -93,7 +93,7 @@ describe('lines of a chart', () => {
   it('are what the rule looks at, the columns asked for and the measures of panels, each once', () => {
     const lines = linesOf(
       source,
-      'close > sma(close, 5) and rsi(14) < 40',
+      ['close > sma(close, 5) and rsi(14) < 40', 'rsi(14) > 60'],
       ['rsi(14)', 'volume'],
       [
         { id: 'price', measures: ['sma(close, 5)', 'prior.high'] },
@@ -109,7 +109,7 @@ describe('lines of a chart', () => {
   })
 
   it('that hold for a session are drawn in steps, the others from bar to bar', () => {
-    const lines = linesOf(source, 'close > 1', ['prior.high', 'sma(close, 5)'], [])
+    const lines = linesOf(source, ['close > 1'], ['prior.high', 'sma(close, 5)'], [])
     expect(lines.map((line) => line.steps)).toEqual([true, false])
     const option = optionOf(lines)
     const step = (name: string) => option.series.find((s) => s.name === name)?.step
@@ -118,15 +118,15 @@ describe('lines of a chart', () => {
 
   it('broken or unknown measures of an old layout are passed over', () => {
     const panels = [{ id: 'price', measures: ['sma(close', 'nothing(4)', 'close > 4'] }]
-    expect(linesOf(source, 'close >', [], panels)).toEqual([])
+    expect(linesOf(source, ['close >'], [], panels)).toEqual([])
   })
 
   it('panels stand exactly under one another, whatever their labels', () => {
-    const lines = linesOf(source, 'rsi(14) > 3', ['roc(close, 3)', 'close * volume'], [])
+    const lines = linesOf(source, ['rsi(14) > 3'], ['roc(close, 3)', 'close * volume'], [])
     expect(panelsOf(lines).map((panel) => panel.id)).toEqual(['volume', 'number', 'percent', 'money'])
     const option = optionOf(lines)
     expect(new Set(option.grid.map((g) => [g.left, g.right, g.outerBoundsMode].join()))).toEqual(
-      new Set(['8,62,none']),
+      new Set(['54,158,none']),
     )
   })
 })
@@ -142,7 +142,7 @@ describe('the figures of a chart', () => {
   })
 
   it('have a column for every line', () => {
-    const lines = linesOf(source, 'close > 1', ['sma(close, 5)', 'rsi(14)'], [])
+    const lines = linesOf(source, ['close > 1'], ['sma(close, 5)', 'rsi(14)'], [])
     const columns = figureColumns(source.base, lines)
     expect(columns.slice(6).map((column) => column.header)).toEqual(['sma(close, 5)', 'rsi(14)'])
     expect(columns[6].value(2)).toBeNaN()

@@ -1,6 +1,7 @@
 import '@/tests/indexedDb'
 import { beforeEach, describe, expect, it } from '@jest/globals'
 import { db, HeronDb } from '@/store/db'
+import { USUAL_STEPS } from './dragging'
 import { keepDrawing } from './DrawTools'
 import { barsOf } from '@/tests/bars'
 import { changeLayout, freeName } from './useLayout'
@@ -25,7 +26,7 @@ describe('a chart open in two tabs', () => {
   })
 
   it('one that closes in the middle of a change leaves the layout as it was', async () => {
-    await keepDrawing('TARN', bars, 'level', [{ row: 1, price: 11.005 }])
+    await keepDrawing('TARN', bars, 'level', [{ row: 1, price: 11.005 }], USUAL_STEPS)
     const before = await db.layouts.get('TARN')
     const other = new HeronDb()
     const under = other.transaction('rw', other.layouts, async () => {
@@ -41,16 +42,28 @@ describe('a chart open in two tabs', () => {
 describe('what is drawn with the mouse', () => {
   const drawings = async () => (await db.layouts.get('TARN'))?.drawings ?? []
 
-  it('is kept to the hundredth, a zone with its edges in order, a line by the times of its bars', async () => {
-    await keepDrawing('TARN', bars, 'level', [{ row: 0, price: 11.23456 }])
-    await keepDrawing('TARN', bars, 'zone', [
-      { row: 0, price: 9.999 },
-      { row: 2, price: 12.501 },
-    ])
-    await keepDrawing('TARN', bars, 'line', [
-      { row: 0, price: 10 },
-      { row: 3, price: 11 },
-    ])
+  it('is kept on the security’s own price steps, a zone with its edges in order, a line by the times of its bars', async () => {
+    await keepDrawing('TARN', bars, 'level', [{ row: 0, price: 11.23456 }], USUAL_STEPS)
+    await keepDrawing(
+      'TARN',
+      bars,
+      'zone',
+      [
+        { row: 0, price: 9.999 },
+        { row: 2, price: 12.501 },
+      ],
+      USUAL_STEPS,
+    )
+    await keepDrawing(
+      'TARN',
+      bars,
+      'line',
+      [
+        { row: 0, price: 10 },
+        { row: 3, price: 11 },
+      ],
+      USUAL_STEPS,
+    )
     expect((await drawings()).map(({ id: _, ...rest }) => rest)).toEqual([
       { kind: 'level', name: 'level 1', price: 11.23 },
       { kind: 'zone', name: 'zone 1', lower: 10, upper: 12.5 },
@@ -64,10 +77,16 @@ describe('what is drawn with the mouse', () => {
   })
 
   it('dividers leave nothing behind', async () => {
-    await keepDrawing('TARN', bars, 'dividers', [
-      { row: 0, price: 10 },
-      { row: 3, price: 11 },
-    ])
+    await keepDrawing(
+      'TARN',
+      bars,
+      'dividers',
+      [
+        { row: 0, price: 10 },
+        { row: 3, price: 11 },
+      ],
+      USUAL_STEPS,
+    )
     expect(await drawings()).toEqual([])
   })
 })

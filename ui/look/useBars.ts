@@ -43,7 +43,9 @@ export function useBars(symbol: string | undefined, every: string, options: Bars
   return useQuery({
     queryKey: ['bars', symbol, every, dataId, soFar, to, prices, extras?.join(), session?.date, beat],
     enabled: symbol !== undefined && (dataId !== undefined || session !== undefined),
-    placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
+    // The same bars of another moment stand until the new ones come; those of another length would be taken for them.
+    placeholderData: (before, query) =>
+      query?.queryKey[1] === symbol && query?.queryKey[2] === every ? before : undefined,
     staleTime: Infinity,
     queryFn: async (): Promise<Bars | null> => {
       if (dataId) return ownBars(dataId, symbol!, every)

@@ -5,7 +5,7 @@ export interface View {
 }
 
 /** Fewest bars that a chart is zoomed in to. */
-const LEAST = 15
+export const LEAST = 15
 
 /** Bars in view when a chart opens. */
 const FIRST_VIEW = 130

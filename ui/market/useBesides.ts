@@ -2,29 +2,32 @@ import { useQuery } from '@tanstack/react-query'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useMemo } from 'react'
 import { decodeBars } from '@/core/formats/barsBinary'
+import { type Adjustment } from '@/core/market/adjust'
 import { type Bars } from '@/core/market/bars'
 import { openTable } from '@/core/market/barTable'
 import { isFigure } from '@/core/market/figures'
-import { timeframeText } from '@/core/market/timeframe'
+import { dateIn, stampOf } from '@/core/market/moments'
+import { isIntraday, timeframeText } from '@/core/market/timeframe'
 import { barSource, type BarSource, parse } from '@/core/rules'
 import { nodesOf } from '@/core/rules/walk'
 import { db } from '@/store/db'
 import { useMarket } from './useMarket'
 
-/** Other securities, and whether company figures, are named by rules and measures. */
-function askedBy(texts: readonly string[]): { symbols: string[]; figures: boolean } {
+/** Other securities, and whether company figures or longer bars, are named by rules and measures. */
+function askedBy(texts: readonly string[]): { symbols: string[]; figures: boolean; days: boolean } {
   const symbols = new Set<string>()
-  let figures = false
+  let [figures, days] = [false, false]
   for (const text of texts) {
     const { tree } = parse(text)
     if (!tree) continue
     for (const node of nodesOf(tree)) {
       if (node.kind === 'name' && isFigure(node.name)) figures = true
+      if (node.kind === 'duration' && ['day', 'week', 'month'].includes(node.unit)) days = true
       if (node.kind === 'call' && node.name === 'beside' && node.args[0]?.kind === 'text')
         symbols.add(node.args[0].value === 'index' ? 'index' : node.args[0].value.toUpperCase())
     }
   }
-  return { symbols: [...symbols].sort(), figures }
+  return { symbols: [...symbols].sort(), figures, days }
 }
 
 /**
@@ -35,7 +38,7 @@ export function useBarSource(
   symbol: string,
   bars: Bars | undefined,
   texts: readonly string[],
-  options: { own?: boolean } = {},
+  options: { own?: boolean; first?: string; prices?: Adjustment } = {},
 ): BarSource | undefined {
   const market = useMarket()
   const key = JSON.stringify(askedBy(texts))
@@ -44,12 +47,12 @@ export function useBarSource(
   const last = bars ? bars.time[bars.time.length - 1] : 0
   const growing = bars ? bars.end[bars.end.length - 1] === Infinity : false
   const others = useQuery({
-    queryKey: ['besides', symbol, key, every, last, growing],
+    queryKey: ['besides', symbol, key, every, last, growing, options.first, options.prices],
     enabled: market !== undefined && bars !== undefined && !options.own,
     staleTime: growing ? 5_000 : Infinity,
     placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
     queryFn: async () => {
-      const { symbols, figures } = JSON.parse(key) as ReturnType<typeof askedBy>
+      const { symbols, figures, days } = JSON.parse(key) as ReturnType<typeof askedBy>
       const { broker, securities, indices } = market!
       const venue = securities.find((s) => s.symbol === symbol)?.venue ?? ''
       const named = new Map(symbols.map((name) => [name, name === 'index' ? (indices[venue] ?? '') : name]))
@@ -58,14 +61,32 @@ export function useBarSource(
         listed.length > 0
           ? openTable(
               decodeBars(
-                await broker.bars(every, { symbols: listed, limit: bars!.time.length, soFar: growing }),
+                await broker.bars(every, {
+                  symbols: listed,
+                  limit: Math.max(bars!.time.length, 2_000),
+                  soFar: growing,
+                  prices: options.prices,
+                  // The same stretch as the bars themselves.
+                  from: stampOf(bars!.every, bars!.zone, bars!.time[0]),
+                  to: growing ? undefined : dateIn(last, bars!.zone),
+                }),
               ),
             )
           : { symbols: [], bars: [] }
       const bySymbol = new Map(set.symbols.map((name, i) => [name, set.bars[i]]))
       const reports = figures ? ((await broker.reports([symbol]))[symbol] ?? []) : []
       const ownReports = figures ? (await db.ownReports.get(symbol))?.reports : undefined
+      // Rules on minutes may look at days: as a scan has them, completed ones, from as far back.
+      const longer =
+        isIntraday(bars!.every) && days
+          ? openTable(
+              decodeBars(
+                await broker.bars('1 day', { symbols: [symbol], prices: options.prices, limit: 2_000 }),
+              ),
+            ).bars[0]
+          : undefined
       return {
+        longer,
         beside: new Map([...named].map(([name, real]) => [name, bySymbol.get(real)])),
         reports: ownReports ?? reports,
       }
@@ -75,7 +96,7 @@ export function useBarSource(
   return useMemo(() => {
     if (!bars || layout === undefined || (!options.own && !data)) return undefined
     const made = new Map<string, BarSource>()
-    return barSource(bars, [], {
+    return barSource(bars, data?.longer ? [data.longer] : [], {
       reports: data?.reports,
       drawings: layout?.drawings,
       beside(name) {

@@ -26,7 +26,6 @@ export function KeepAsList({
   return (
     <NameAndSave
       button={button}
-      size="xs"
       label="Name of the list"
       suggested={suggested}
       about={() => ({

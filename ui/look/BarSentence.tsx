@@ -1,0 +1,51 @@
+import { type Bars } from '@/core/market/bars'
+import { sayBar } from '@/core/market/moments'
+import { decimal, priceText, short } from '@/core/market/money'
+import { valueText } from '@/core/rules'
+import { Change } from '../shell/Change'
+import { type Line } from './chartOption'
+import css from './Look.module.css'
+
+/** The bar under the crosshair, or the last one, as a sentence; then what the lines stood at there. */
+export function BarSentence({
+  bars,
+  lines,
+  row,
+  said,
+}: {
+  bars: Bars
+  lines: readonly Line[]
+  row: number
+  /** What happened at that bar. */
+  said: readonly string[]
+}) {
+  const at = Math.min(row, bars.time.length - 1)
+  const growing = bars.end[at] === Infinity
+  const change = at > 0 ? 100 * (bars.close[at] / bars.close[at - 1] - 1) : NaN
+  const [open, high, low, close] = [bars.open, bars.high, bars.low, bars.close].map((column) =>
+    priceText(column[at]),
+  )
+  return (
+    <p className={css.barSentence} data-testid="bar">
+      On <b>{sayBar(bars, at)}</b> it opened at <b>{open}</b>, rose to <b>{high}</b>, fell to <b>{low}</b> and{' '}
+      {growing ? 'stands at' : 'closed at'} <b>{close}</b>
+      {Number.isNaN(change) ? '' : ' ('}
+      {!Number.isNaN(change) && <Change value={change} />}
+      {Number.isNaN(change) ? '' : ' %)'}
+      {Number.isNaN(bars.volume[at]) ? '' : ', '}
+      {!Number.isNaN(bars.volume[at]) && (
+        <>
+          with <b>{bars.volume[at] >= 10_000 ? short(bars.volume[at]) : decimal(bars.volume[at], 0)}</b>{' '}
+          traded
+        </>
+      )}
+      .
+      {lines.map((line) => (
+        <span key={line.text} className={css.lineValue}>
+          {line.text} <b>{valueText(line.values[at], line.unit)}</b>
+        </span>
+      ))}
+      {said.length > 0 && <span className={css.lineValue}>{`Here: ${said.join('; ')}.`}</span>}
+    </p>
+  )
+}
