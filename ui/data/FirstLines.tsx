@@ -5,7 +5,7 @@ import css from './Data.module.css'
 
 const PRICES = ['open', 'high', 'low', 'close'] as const
 
-/** The first lines of a file: above as they stand there, each column under what it is taken for; beside it how each is read. */
+/** The first lines of a file: how each is read, then as it stands there, each column under what it is taken for. */
 export function FirstLines({
   columns,
   map,
@@ -25,24 +25,21 @@ export function FirstLines({
         <thead>
           <tr>
             <th scope="col">Line</th>
+            <th scope="col" className={css.readAs}>
+              Read as
+            </th>
             {columns.map((column, i) => (
               <th key={i} scope="col" data-taken={fieldOf(i) !== undefined || undefined}>
                 {named ? column || `column ${i + 1}` : `column ${i + 1}`}
                 <span>{fieldOf(i) ?? 'left out'}</span>
               </th>
             ))}
-            <th scope="col" className={css.readAs}>
-              Read as
-            </th>
           </tr>
         </thead>
         <tbody>
           {lines.map(({ line, cells, read, reason }) => (
             <tr key={line}>
               <td>{line}</td>
-              {columns.map((_, i) => (
-                <td key={i}>{cells[i] ?? ''}</td>
-              ))}
               <td className={css.readAs}>
                 {read ? (
                   <>
@@ -56,6 +53,9 @@ export function FirstLines({
                   </span>
                 )}
               </td>
+              {columns.map((_, i) => (
+                <td key={i}>{cells[i] ?? ''}</td>
+              ))}
             </tr>
           ))}
         </tbody>

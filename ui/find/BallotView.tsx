@@ -1,5 +1,5 @@
 'use client'
-import { Button, Popover, Progress } from '@mantine/core'
+import { Button, Popover, Progress, Tooltip, VisuallyHidden } from '@mantine/core'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { type Security } from '@/core/market/security'
@@ -15,6 +15,8 @@ import { exportTable } from '../table/exportTable'
 import css from './Find.module.css'
 import { useFind } from './findStore'
 import { sayProblem } from './useScan'
+
+const VOICES: readonly Vote[] = ['for', 'against', 'abstains', 'unknown']
 
 /** What one voice's share of the sum says; a broken rule has none. */
 function voteIn(value: number | undefined): Vote {
@@ -61,6 +63,10 @@ export function BallotView({
       return runScan(market!, source!, { rule: 'close > 0', measures, among }, told, signal)
     },
   })
+  const allKnow = useMemo(
+    () => !data?.rows.some((row) => sound.some((_, i) => voteIn(row.values[i]) === 'unknown')),
+    [data, sound],
+  )
   const columns = useMemo(
     (): Column<ScanRow>[] => [
       {
@@ -81,6 +87,8 @@ export function BallotView({
         id: 'unknown',
         header: 'Unknown',
         right: true,
+        // Where every voice knows, a column of noughts tells nothing.
+        fileOnly: allKnow,
         value: (row) => sound.filter((_, i) => voteIn(row.values[i]) === 'unknown').length,
       },
       ...sound.map(({ name }, i): Column<ScanRow> => ({
@@ -88,13 +96,16 @@ export function BallotView({
         header: name,
         value: (row) => voteIn(row.values[i]),
         cell: (row) => (
-          <span className={look.vote} data-vote={voteIn(row.values[i])}>
-            <span aria-hidden>{VOTE_MARKS[voteIn(row.values[i])]}</span> {voteIn(row.values[i])}
-          </span>
+          <Tooltip label={`${name}: ${voteIn(row.values[i])}`} openDelay={300}>
+            <span className={look.vote} data-vote={voteIn(row.values[i])}>
+              <span aria-hidden>{VOTE_MARKS[voteIn(row.values[i])]}</span>
+              <VisuallyHidden>{voteIn(row.values[i])}</VisuallyHidden>
+            </span>
+          </Tooltip>
         ),
       })),
     ],
-    [sound, symbols],
+    [sound, symbols, allKnow],
   )
   const rows = data?.rows ?? []
   const unsound = ballot.voters.length - sound.length
@@ -102,8 +113,8 @@ export function BallotView({
     <div className={css.history}>
       <div className={css.resultBar}>
         <span className="soft" role="status">
-          {rows.length.toLocaleString('en-US')} securities; voices for less voices against; those that are
-          unknown count as neither
+          {rows.length.toLocaleString('en-US')} securities;{' '}
+          {VOICES.map((v) => `${VOTE_MARKS[v]} ${v}`).join(', ')}; the sum is voices for less voices against
           {unsound > 0 && `; ${unsound} voices have a rule that is not sound`}
         </span>
         <span style={{ flex: 1 }} />

@@ -21,7 +21,7 @@ import { columnsOf } from './columns'
 import { ExtraColumns } from './ExtraColumns'
 import css from './Find.module.css'
 import { type Found, restoreDraft, useFind } from './findStore'
-import { FrameChoice } from './FrameChoice'
+import { FrameChoice, OwnAsOfChoice } from './FrameChoice'
 import { HistoryView } from './HistoryView'
 import { MarketToday } from './MarketToday'
 import { PairsView } from './PairsView'
@@ -105,13 +105,8 @@ function Find() {
         <div className={css.lead}>
           <span>
             Among <UniverseChoice chosen={chosen} />
-            {universe.is === 'own' ? ', its bars' : null}
-            {universe.is !== 'own' && (
-              <>
-                , <FrameChoice />
-              </>
-            )}
-            , find where
+            {universe.is === 'own' ? ', its bars ' : ', '}
+            {universe.is === 'own' ? <OwnAsOfChoice /> : <FrameChoice />}, find where
           </span>
           <SavedScans />
         </div>

@@ -1,5 +1,5 @@
 'use client'
-import { useEffect, useMemo, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
 import { sayDistance, type Spot } from '@/core/market/dividers'
 import { type Drawing } from '@/core/market/drawings'
@@ -14,7 +14,7 @@ import { type Drawn, type Line, type PriceLevel } from './chartOption'
 import { draggedTo, type Held, heldAt } from './dragging'
 import { keepDrawing, spotsNeeded, type Tool, toolHint } from './DrawTools'
 import css from './Look.module.css'
-import { type Mark, rowOf } from './marks'
+import { holds, type Mark, rowOf } from './marks'
 import { PriceChart } from './PriceChart'
 import { type Notch, rulerOf } from './ruler'
 import { changeLayout } from './useLayout'
@@ -70,7 +70,6 @@ interface Props {
 export function ChartPane(props: Props) {
   const { symbol, bars, lines, hits, against, found, marks, layout, steps, tool, setTool, show, small } =
     props
-  const n = bars.time.length
   const [view, setView] = useView(bars, show, small ? 70 : undefined)
   const [row, setRow] = useState<number>()
   const [spots, setSpots] = useState<Spot[]>(NO_SPOTS)
@@ -95,34 +94,37 @@ export function ChartPane(props: Props) {
     (): Drawn => ({ lines, hits, against, found, levels, drawings: dragging.drawings, marks, spots }),
     [lines, hits, against, found, levels, dragging.drawings, marks, spots],
   )
-  const at = row ?? found ?? n - 1
+  const inView = (r: number | undefined) => r !== undefined && r >= view.from && r < view.to
+  const at = row ?? (inView(found) ? found! : view.to - 1)
   const said = marks.filter((m) => m.row === at).map((m) => m.said)
   return (
     <>
       {!small && <BarSentence bars={bars} lines={lines} row={at} said={said} />}
-      {tool && (
-        <p className={css.hint} role="status">
-          {tool === 'dividers' && spots.length === 2 ? (
-            <strong data-testid="dividers">{sayDistance(bars, spots[0], spots[1], steps)}</strong>
-          ) : (
-            <span className="soft">
-              {tool}: {toolHint(tool, spots.length)}
-            </span>
-          )}
-        </p>
-      )}
-      <PriceChart
-        bars={bars}
-        drawn={drawn}
-        view={view}
-        setView={setView}
-        onPoint={setRow}
-        onSpot={mark}
-        marking={tool !== undefined}
-        {...(small ? {} : dragging.hands)}
-        small={small}
-        onPicture={props.onPicture}
-      />
+      <div className={css.stage}>
+        {tool && (
+          <p className={css.hint} role="status">
+            {tool === 'dividers' && spots.length === 2 ? (
+              <strong data-testid="dividers">{sayDistance(bars, spots[0], spots[1], steps)}</strong>
+            ) : (
+              <span className="soft">
+                {tool}: {toolHint(tool, spots.length)}
+              </span>
+            )}
+          </p>
+        )}
+        <PriceChart
+          bars={bars}
+          drawn={drawn}
+          view={view}
+          setView={setView}
+          onPoint={setRow}
+          onSpot={mark}
+          marking={tool !== undefined}
+          {...(small ? {} : dragging.hands)}
+          small={small}
+          onPicture={props.onPicture}
+        />
+      </div>
       {!small && <Rail {...props} view={view} setView={setView} />}
     </>
   )
@@ -147,14 +149,14 @@ function useView(bars: Bars, show: Show | undefined, width: number | undefined) 
       setView(clampView({ from: middle - half, to: middle - half + view.to - view.from }, n))
     }
   }
-  useEffect(() => {
-    if (!show) return
-    const row = rowOf(bars, show.moment)
-    if (row === undefined) return
+  // Once, as soon as there are bars of that moment: those may still be on their way.
+  const [done, setDone] = useState<Show>()
+  if (show && show !== done && holds(bars, show.moment)) {
+    const row = rowOf(bars, show.moment)!
     const wide = show.width
+    setDone(show)
     setView(wide === undefined ? viewAbout(row, n) : clampView({ from: row, to: row + wide }, n))
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- bars that come later do not bring it back
-  }, [show])
+  }
   return [view, setView] as const
 }
 
@@ -165,8 +167,10 @@ function useDragging(
   drawings: readonly Drawing[],
   steps: readonly IncrementBand[],
 ) {
-  const [held, setHeld] = useState<Held>()
+  // The mouse is quicker than a render: what is held is known at once.
+  const held = useRef<Held>(undefined)
   const [moved, setMoved] = useState<Drawing>()
+  const movedTo = useRef<Drawing>(undefined)
   const shown = useMemo(
     () => (moved ? drawings.map((d) => (d.id === moved.id ? moved : d)) : drawings),
     [drawings, moved],
@@ -182,16 +186,23 @@ function useDragging(
         pixels.of,
         (t) => rowOf(bars, t) ?? 0,
       )
-      setHeld(under)
+      held.current = under
+      movedTo.current = undefined
       return under !== undefined
     },
-    onMove: (spot: Spot) => held && setMoved(draggedTo(held, spot, steps, shift)),
+    onMove(spot: Spot) {
+      if (!held.current) return
+      movedTo.current = draggedTo(held.current, spot, steps, shift)
+      setMoved(movedTo.current)
+    },
     onDrop() {
-      if (moved)
+      const to = movedTo.current
+      held.current = undefined
+      movedTo.current = undefined
+      if (to)
         void changeLayout(symbol, (layout) => ({
-          drawings: layout.drawings.map((d) => (d.id === moved.id ? moved : d)),
+          drawings: layout.drawings.map((d) => (d.id === to.id ? to : d)),
         })).then(() => setMoved(undefined))
-      setHeld(undefined)
     },
   }
   return { drawings: shown, hands }

@@ -117,6 +117,12 @@ export function chartOption(
     axisLabel: { color: inks.soft, fontSize: 11, fontFamily: 'IBM Plex Sans' },
     splitLine: { lineStyle: { color: inks.line, opacity: 0.45 } },
   }
+  const range = priceRange(view, drawn.lines.filter(isOverPrice))
+  /** Ends above or below the prices in view: its name would stand beside other lines. */
+  const isOutside = (values: Float64Array) => {
+    const last = values[Math.min(values.length, from + n * step) - 1]
+    return last < (range.min ?? -Infinity) || last > (range.max ?? Infinity)
+  }
   const series = (
     name: string,
     values: Float64Array,
@@ -129,7 +135,7 @@ export function chartOption(
     yAxisIndex: grid,
     data: Array.from(thinnedColumn(values, view), known),
     showSymbol: false,
-    ...(small ? {} : named(name, style.color)),
+    ...(small || (grid === 0 && isOutside(values)) ? {} : named(name, style.color)),
     lineStyle: { width: 1.4, type: style.dash, color: style.color },
     itemStyle: { color: style.color },
     silent: true,
@@ -177,7 +183,7 @@ export function chartOption(
     yAxis: grids.map((_, i) => ({
       ...axis,
       gridIndex: i,
-      ...(i === 0 ? priceRange(view, drawn.lines.filter(isOverPrice)) : {}),
+      ...(i === 0 ? range : {}),
       scale: i === 0 || panels[i - 1].unit !== 'shares',
       position: small ? 'right' : 'left',
       splitNumber: i === 0 ? (small ? 4 : 6) : 2,
@@ -185,9 +191,10 @@ export function chartOption(
         ...axis.axisLabel,
         formatter: i === 0 ? priceAxis : panels[i - 1].unit === 'shares' ? shortAxis : undefined,
         showMinLabel: i === 0 ? false : undefined,
-        showMaxLabel: i === 0 ? false : undefined,
+        showMaxLabel: i <= 1 ? false : undefined,
       },
       axisPointer: { label: { precision: i === 0 ? 2 : 0 } },
+      ...(i === 1 ? { ...AXIS_NAME, nameTextStyle: { ...AXIS_NAME.nameTextStyle, color: inks.soft } } : {}),
     })),
     series: [
       {
@@ -282,6 +289,19 @@ const named = (name: string, color: string) => ({
   labelLayout: { moveOverlap: 'shiftY' },
 })
 
+/** The tide is named over its own axis: at its right end the name would lie on those of its averages. */
+const AXIS_NAME = {
+  name: 'volume',
+  nameLocation: 'end' as const,
+  nameGap: 5,
+  nameTextStyle: {
+    fontSize: 11,
+    fontFamily: 'IBM Plex Sans',
+    align: 'right' as const,
+    padding: [0, 8, 0, 0],
+  },
+}
+
 /** Volume as a tide: a level that rises and falls, without a colour for up or down, which the candles tell. */
 const tide = (volume: Float64Array, inks: Inks) => ({
   name: 'volume',
@@ -294,7 +314,6 @@ const tide = (volume: Float64Array, inks: Inks) => ({
   lineStyle: { width: 0.8, color: inks.soft },
   areaStyle: { color: inks.soft, opacity: 0.22, origin: 'start' },
   itemStyle: { color: inks.soft },
-  ...named('volume', inks.soft),
   silent: true,
 })
 

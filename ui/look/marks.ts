@@ -26,6 +26,15 @@ export function rowOf(bars: Bars, moment: number): number | undefined {
   return low
 }
 
+/** Bars are longer than a session, a night or a weekend at most: what lies later than this after the last is not of it. */
+const AFTER = 20 * 3_600_000
+
+/** Whether a moment is one of these bars, or of the night after the last: not where the bars end before it. */
+export function holds(bars: Bars, moment: number): boolean {
+  const last = bars.time.length - 1
+  return last >= 0 && moment >= bars.time[0] && moment <= bars.end[last] + AFTER
+}
+
 /** Row of the bar that holds a date in the zone of the bars: the first of that day, or the longer bar it lies in. */
 export function rowOnDate(bars: Bars, date: string): number | undefined {
   const last = rowOf(bars, endOfDate(date, bars.zone) - 1)
@@ -36,18 +45,21 @@ export function rowOnDate(bars: Bars, date: string): number | undefined {
   return row
 }
 
+/** Row of a moment that is among these bars. */
+const heldRow = (bars: Bars, moment: number) => (holds(bars, moment) ? rowOf(bars, moment) : undefined)
+
 function ofOrders(bars: Bars, symbol: string, orders: readonly Order[]): Mark[] {
   const out: Mark[] = []
   for (const order of orders) {
     if (order.symbol !== symbol) continue
     for (const state of order.chain) {
-      const row = rowOf(bars, Date.parse(state.at))
+      const row = heldRow(bars, Date.parse(state.at))
       if (row === undefined || state.lastPx === undefined) continue
       const said = `${order.side === 'Buy' ? 'bought' : 'sold'} ${state.lastQty} at ${priceText(state.lastPx)}`
       out.push({ kind: 'fill', row, price: state.lastPx, side: order.side === 'Buy' ? 'Buy' : 'Sell', said })
     }
     const resting = order.price ?? order.stopPx
-    const row = rowOf(bars, Date.parse(order.enteredTime))
+    const row = heldRow(bars, Date.parse(order.enteredTime))
     if (order.role === 'Entry' && resting !== undefined && row !== undefined)
       out.push({
         kind: 'order',
@@ -76,7 +88,9 @@ export function useMarks(symbol: string, bars: Bars | undefined, own: boolean): 
     if (!bars || own) return []
     const out = ofOrders(bars, symbol, orders ?? [])
     for (const action of events?.actions ?? []) {
-      const row = rowOnDate(bars, action.exDate)
+      const row = holds(bars, endOfDate(action.exDate, bars.zone) - 1)
+        ? rowOnDate(bars, action.exDate)
+        : undefined
       const said =
         action.kind === 'Split'
           ? `split, ${action.ratio} for 1`
@@ -84,7 +98,7 @@ export function useMarks(symbol: string, bars: Bars | undefined, own: boolean): 
       if (row !== undefined) out.push({ kind: 'action', row, said })
     }
     for (const report of events?.reports ?? []) {
-      const row = rowOf(bars, report.known)
+      const row = heldRow(bars, report.known)
       if (row !== undefined && report.eps !== undefined)
         out.push({
           kind: 'earnings',

@@ -51,7 +51,7 @@ function orderMarks(orders: readonly Order[]): Mark[] {
     return [
       {
         minute: minuteOfDay(order.enteredTime),
-        shape: '▸',
+        shape: '–',
         look: css.waiting,
         sentence: `${clockText(order.enteredTime, true)}: ${order.side} ${order.orderQty} ${order.symbol}, ${order.ordType} ${order.price ?? order.stopPx ?? ''}, ${order.ordStatus}`,
         goes,
