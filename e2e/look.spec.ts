@@ -10,14 +10,15 @@ test.beforeEach(async ({ page, demo }) => {
 
 test('every timeframe draws, says its last bar, and marks the rule on it', async ({ page }) => {
   for (const [frame, bar] of [
-    ['1 week', /\w{3} \d+ \w{3} 20\d\d/],
-    ['1 hour', /\w{3} \d+ \w{3} \d\d:30/],
-    ['15 min', /\w{3} \d+ \w{3} \d\d:(00|15|30|45)/],
-    ['1 min', /\w{3} \d+ \w{3} \d\d:\d\d/],
-    ['1 day', /\w{3} \d+ Mar 2026/],
+    ['1 week', /^In the week from Mon 16 Mar 2026 it opened/],
+    ['1 hour', /^On Mon 16 Mar 2026, \d\d:30 it opened/],
+    ['15 min', /^On Mon 16 Mar 2026, \d\d:(00|15|30|45) it opened/],
+    ['1 min', /^On Mon 16 Mar 2026, \d\d:\d\d it opened/],
+    ['1 day', /^On Mon 16 Mar 2026 it opened .* stands at/],
   ] as const) {
-    await page.getByText(frame, { exact: true }).click()
-    await expect(page.getByText(bar).first()).toBeVisible()
+    await page.getByRole('button', { name: /^Bars: / }).click()
+    await page.getByRole('button', { name: frame, exact: true }).click()
+    await expect(page.getByTestId('bar')).toHaveText(bar)
     await expect(page.getByRole('img', { name: chart })).toBeVisible()
   }
 })
@@ -26,16 +27,18 @@ test('the crosshair tells the figures of its bar; a past hit comes into view', a
   const image = page.getByRole('img', { name: chart })
   const box = (await image.boundingBox())!
   await page.mouse.move(box.x + box.width * 0.3, box.y + box.height * 0.3)
-  const readout = page.locator('div', { hasText: /^.*open [\d.]+.*close/ }).last()
-  await expect(readout).toContainText(/20\d\d/)
-  await page.mouse.move(box.x + box.width * 0.6, box.y + box.height * 0.3)
+  const bar = page.getByTestId('bar')
+  await expect(bar).toHaveText(/^On \w{3} \d+ \w{3} 2025 it opened at [\d.]+, rose to .* closed at/)
+  const told = await bar.innerText()
+  await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.3)
+  await expect(bar).not.toHaveText(told)
   const hits = page.getByRole('region', { name: 'Past hits' })
   const oldest = hits.getByRole('group', { name: 'Past hits' })
   await oldest.focus()
   await page.keyboard.press('End')
   const when = await hits.getByRole('row', { selected: true }).getByRole('gridcell').first().innerText()
-  await page.mouse.move(box.x + box.width / 2, box.y + box.height * 0.3)
-  await expect(page.getByText(when.slice(-4)).first()).toBeVisible()
+  await page.mouse.move(box.x + box.width * 0.4, box.y + box.height * 0.3)
+  await expect(bar).toContainText(when.slice(-4))
 })
 
 test('arrow keys move the chart, plus and minus zoom it', async ({ page }) => {

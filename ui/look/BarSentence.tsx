@@ -1,10 +1,17 @@
 import { type Bars } from '@/core/market/bars'
 import { sayBar } from '@/core/market/moments'
 import { decimal, priceText, short } from '@/core/market/money'
+import { isIntraday, type Timeframe, timeframeText } from '@/core/market/timeframe'
 import { valueText } from '@/core/rules'
 import { Change } from '../shell/Change'
 import { type Line } from './chartOption'
 import css from './Look.module.css'
+
+/** "On" a day or a minute; "In the week from" its first day. */
+function within(every: Timeframe): string {
+  if (isIntraday(every) || (every.unit === 'day' && every.count === 1)) return 'On'
+  return `In the ${every.count === 1 ? every.unit : timeframeText(every)} from`
+}
 
 /** The bar under the crosshair, or the last one, as a sentence; then what the lines stood at there. */
 export function BarSentence({
@@ -27,7 +34,7 @@ export function BarSentence({
   )
   return (
     <p className={css.barSentence} data-testid="bar">
-      On <b>{sayBar(bars, at)}</b> it opened at <b>{open}</b>, rose to <b>{high}</b>, fell to <b>{low}</b> and{' '}
+      {within(bars.every)} <b>{sayBar(bars, at)}</b> it opened at <b>{open}</b>, rose to <b>{high}</b>, fell to <b>{low}</b> and{' '}
       {growing ? 'stands at' : 'closed at'} <b>{close}</b>
       {Number.isNaN(change) ? '' : ' ('}
       {!Number.isNaN(change) && <Change value={change} />}
