@@ -43,7 +43,7 @@ test('files that cannot be one set, and files that are none, say why', async ({ 
   await expect(page.getByText(/bars of different lengths \(1 day, 1 min\)/)).toBeVisible()
   await page.getByRole('button', { name: 'Leave it' }).click()
   await bring(page, file('poem.csv', 'Of cabbages\nand kings\n'))
-  await expect(page.getByText('Choose the column for time, open, high, low, close.')).toBeVisible()
+  await expect(page.getByText('Choose the column for date, open, high, low, close.')).toBeVisible()
   await page.getByRole('button', { name: 'Leave it' }).click()
   await bring(page, file('torn.csv', 'date,open\n"2026-01-01,5\n'))
   await expect(page.locator('p[role=alert]')).toContainText('never closed')

@@ -138,6 +138,7 @@ export function YearRail({ ruler, zone, from, to, notches, least, onView, sayPla
       <div className={css.end} style={{ left: x(from) }} {...handle('from', from, 'First bar in view')} />
       <div
         className={css.end}
+        data-to
         style={{ left: Math.max(x(to), x(from) + 3) }}
         {...handle('to', to, 'Last bar in view')}
       />

@@ -26,7 +26,7 @@ export function rowOf(bars: Bars, moment: number): number | undefined {
   return low
 }
 
-/** Bars are longer than a session, a night or a weekend at most: what lies later than this after the last is not of it. */
+/** What comes in the night after the last bar still stands at it; what comes later belongs to bars that are not here. */
 const AFTER = 20 * 3_600_000
 
 /** Whether a moment is one of these bars, or of the night after the last: not where the bars end before it. */
