@@ -68,9 +68,7 @@ test('bars are brought up to date, stopped half-way, and taken up from there', a
   await expect(bars).toContainText(/[\d,]+ bars came/)
   await expect(bars.getByRole('gridcell', { name: 'none' })).toBeVisible()
   await bars.getByRole('gridcell', { name: '1 day', exact: true }).click()
-  await expect(bars.getByRole('table', { name: 'Last bars of 1 day' })).toContainText(
-    'Fri 13 Mar 2026',
-  )
+  await expect(bars.getByRole('table', { name: 'Last bars of 1 day' })).toContainText('Fri 13 Mar 2026')
   await bars.getByRole('button', { name: 'Bring up to date' }).click()
   await expect(bars).toContainText('nothing was missing')
 })

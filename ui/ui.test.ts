@@ -212,7 +212,7 @@ describe('the chart', () => {
     marks: [{ kind: 'fill', row: 3, price: 9.2, side: 'Buy', said: 'bought' }],
     spots: [],
   }
-  const option = chartOption(thinned(bars, 0, 4, 900), bars, drawn, inks, false) as {
+  const option = chartOption(thinned(bars, 0, 4, 900), bars, drawn, inks, false).option as {
     series: Series[]
     grid: unknown[]
     xAxis: { data: string[] }[]
@@ -234,7 +234,7 @@ describe('the chart', () => {
 
   it('of several bars drawn as one it moves marks with them, and leaves out what is not in view', () => {
     const view = thinned(bars, 2, 4, 1)
-    const thin = chartOption(view, bars, drawn, inks, true) as { series: Series[] }
+    const thin = chartOption(view, bars, drawn, inks, true).option as { series: Series[] }
     const data = (name: string) => thin.series.find((s) => s.name === name)!.data
     expect(data('price')).toHaveLength(1)
     expect(data('the rule came true')).toEqual([])

@@ -139,6 +139,19 @@ describe('explanation', () => {
     const tree = parse('close > sma(close, 5) and recently(rsi(14) < 30, 3 bars) and close < 99').tree!
     expect(measuresIn(tree).map(print)).toEqual(['close', 'sma(close, 5)', 'rsi(14)'])
   })
+
+  it('lists a number that is looked at on other bars under those: it is not the one of these bars', () => {
+    const tree = parse(
+      'close > sma(close, 15) and on(1 day, close > sma(close, 20)) and earlier(rsi(14) < 30, 2 bars)',
+    ).tree!
+    expect(measuresIn(tree).map(print)).toEqual([
+      'close',
+      'sma(close, 15)',
+      'on(1 day, close)',
+      'on(1 day, sma(close, 20))',
+      'earlier(rsi(14), 2 bars)',
+    ])
+  })
 })
 
 describe('completion', () => {

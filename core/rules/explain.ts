@@ -177,17 +177,30 @@ function inner(node: Node): Node[] {
   ]
 }
 
+/** Words under which a condition is asked elsewhere than on the bars themselves. */
+const MOVES: ReadonlySet<string> = new Set(['on', 'beside', 'earlier'])
+
 /** The numbers that a rule looks at, each once, in reading order: the columns that show why it held. */
 export function measuresIn(tree: Node): Node[] {
   const found = new Map<string, Node>()
-  const visit = (node: Node): void => {
+  const visit = (node: Node, as: (of: Node) => Node): void => {
+    const below = (of: Node) => visit(of, as)
     const spread = spreadFan(node)
-    if (spread) visit(spread)
-    else if (node.kind === 'logic') node.parts.forEach(visit)
-    else if (node.kind === 'not') visit(node.of)
-    else if (node.kind === 'call' && node.args.some(isCondition)) node.args.filter(isCondition).forEach(visit)
-    else for (const of of operands(node)) if (!isConstant(of)) found.set(print(of), of)
+    if (spread) below(spread)
+    else if (node.kind === 'logic') node.parts.forEach(below)
+    else if (node.kind === 'not') below(node.of)
+    else if (node.kind === 'call' && node.args.some(isCondition))
+      node.args.forEach((arg, i) => {
+        if (!isCondition(arg)) return
+        // On other bars, of another security or earlier, a number is another one: it stays under its word.
+        const moved = MOVES.has(node.name)
+        visit(arg, moved ? (of) => as({ ...node, args: node.args.with(i, of) }) : as)
+      })
+    else
+      for (const of of operands(node)) {
+        if (!isConstant(of)) found.set(print(as(of)), as(of))
+      }
   }
-  visit(tree)
+  visit(tree, (of) => of)
   return [...found.values()]
 }

@@ -63,7 +63,9 @@ export function Import({ reader, opened, done }: { reader: BarsReader; opened: O
     try {
       const every = timeframeText(read.securities[0].bars.every)
       const data = await keepOwnData(name.trim(), every, read.securities)
-      tell(`${data.symbols.length} securities are kept as “${data.name}”.`)
+      tell(
+        `${data.symbols.length === 1 ? '1 security is' : `${data.symbols.length} securities are`} kept as “${data.name}”.`,
+      )
       await chooseUniverse({ is: 'own', dataId: data.id })
       done()
       router.push('/find')

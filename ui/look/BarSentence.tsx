@@ -34,8 +34,8 @@ export function BarSentence({
   )
   return (
     <p className={css.barSentence} data-testid="bar">
-      {within(bars.every)} <b>{sayBar(bars, at)}</b> it opened at <b>{open}</b>, rose to <b>{high}</b>, fell to <b>{low}</b> and{' '}
-      {growing ? 'stands at' : 'closed at'} <b>{close}</b>
+      {within(bars.every)} <b>{sayBar(bars, at)}</b> it opened at <b>{open}</b>, rose to <b>{high}</b>, fell
+      to <b>{low}</b> and {growing ? 'stands at' : 'closed at'} <b>{close}</b>
       {Number.isNaN(change) ? '' : ' ('}
       {!Number.isNaN(change) && <Change value={change} />}
       {Number.isNaN(change) ? '' : ' %)'}

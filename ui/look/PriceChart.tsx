@@ -9,13 +9,13 @@ import {
   TooltipComponent,
 } from 'echarts/components'
 import { type ECharts, init, use as registerParts } from 'echarts/core'
-import { LabelLayout } from 'echarts/features'
 import { CanvasRenderer } from 'echarts/renderers'
-import { type KeyboardEvent, useEffect, useMemo, useRef } from 'react'
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
 import { type Spot } from '@/core/market/dividers'
 import { thinned } from '@/core/market/thin'
 import { chartOption, type Drawn, type Inks, SIDES, SMALL_SIDES } from './chartOption'
+import { writeNames } from './lineNames'
 import css from './Look.module.css'
 import { clampView, type View } from './view'
 
@@ -29,7 +29,6 @@ registerParts([
   AxisPointerComponent,
   MarkLineComponent,
   MarkAreaComponent,
-  LabelLayout,
   CanvasRenderer,
 ])
 
@@ -93,6 +92,7 @@ export function PriceChart({
   const host = useRef<HTMLDivElement>(null)
   const chart = useRef<ECharts>(undefined)
   const scheme = useComputedColorScheme('light')
+  const [size, setSize] = useState('')
   const n = bars.time.length
   const shown = useMemo(() => thinned(bars, view.from, view.to, MOST), [bars, view])
   const now = useRef<Now>({
@@ -126,7 +126,10 @@ export function PriceChart({
       now.current.onPoint(place === undefined ? undefined : Math.min(now.current.n - 1, from + place * step))
     })
     const stop = listen(made, now)
-    const watch = new ResizeObserver(() => made.resize())
+    const watch = new ResizeObserver(() => {
+      made.resize()
+      setSize(`${made.getWidth()} ${made.getHeight()}`)
+    })
     watch.observe(host.current!)
     return () => {
       stop()
@@ -137,8 +140,11 @@ export function PriceChart({
   }, [])
 
   useEffect(() => {
-    chart.current?.setOption(chartOption(shown, bars, drawn, inksOf(host.current!), small ?? false), true)
-  }, [shown, bars, drawn, scheme, small])
+    if (!chart.current) return
+    const { option, names } = chartOption(shown, bars, drawn, inksOf(host.current!), small ?? false)
+    chart.current.setOption(option, true)
+    return writeNames(chart.current, names)
+  }, [shown, bars, drawn, scheme, small, size])
 
   const onKeyDown = (event: KeyboardEvent) => {
     const { from, to } = view

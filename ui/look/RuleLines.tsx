@@ -3,7 +3,7 @@ import { Button, Popover } from '@mantine/core'
 import Link from 'next/link'
 import { useState } from 'react'
 import { type Bars } from '@/core/market/bars'
-import { sayBar } from '@/core/market/moments'
+import { dateIn, sayBar } from '@/core/market/moments'
 import { type BarSource, checkRule, parse, print, sayIssue, type Verdict } from '@/core/rules'
 import { otherSide } from '@/core/rules/otherSide'
 import { useFind } from '../find/findStore'
@@ -58,7 +58,10 @@ export function RuleLines({
         {found && (
           <span data-testid="found">
             <VerdictMark verdict={found.verdict} worded /> {found.verdict} on {sayBar(bars, found.row)}
-            {found.asOf ? ', as of that day' : ', where it was found'} ·{' '}
+            {found.asOf === dateIn(bars.time[found.row], bars.zone)
+              ? ', as of that day'
+              : ', where it was found'}{' '}
+            ·{' '}
             <button type="button" className="blank" onClick={found.leave}>
               leave it
             </button>

@@ -38,7 +38,11 @@ export function YearRail({ ruler, zone, from, to, notches, least, onView, sayPla
   }, [])
   const x = (place: number) => (width * Math.max(0, Math.min(ruler.units, place))) / ruler.units
   const names = useMemo(
-    () => rulerNames(ruler, zone, Math.max(2, Math.floor(width / NAME))),
+    () =>
+      rulerNames(ruler, zone, Math.max(2, Math.floor(width / NAME))).filter(
+        // One that would be cut at the right end is left out.
+        ({ place, text }) => width * (1 - place / ruler.units) > 7 * text.length,
+      ),
     [ruler, zone, width],
   )
   const shown = useMemo(

@@ -30,6 +30,14 @@ export interface PriceLevel {
   price: number
 }
 
+/** What a line is called, and where it ends: in which grid and at which value. */
+export interface LineName {
+  text: string
+  color: string
+  grid: number
+  value: number
+}
+
 export interface Inks {
   ink: string
   soft: string
@@ -88,7 +96,7 @@ export function chartOption(
   drawn: Drawn,
   inks: Inks,
   small: boolean,
-): EChartsCoreOption {
+): { option: EChartsCoreOption; names: LineName[] } {
   const { bars, from, step } = view
   const n = bars.time.length
   const placeOf = (row: number) => Math.floor((row - from) / step)
@@ -104,7 +112,7 @@ export function chartOption(
   // Names of lines stand at their right ends, so prices stand at the left.
   const sides = small ? SMALL_SIDES : SIDES
   const grids = [
-    { ...sides, top: 8, height: `${priceHeight}%` },
+    { ...sides, top: drawn.found === undefined ? 8 : 22, height: `${priceHeight}%` },
     ...panels.map((_, i) => ({
       ...sides,
       top: `${priceHeight + 2 + gap + i * (share + gap)}%`,
@@ -119,29 +127,32 @@ export function chartOption(
   }
   const range = priceRange(view, drawn.lines.filter(isOverPrice))
   /** Ends above or below the prices in view: its name would stand beside other lines. */
-  const isOutside = (values: Float64Array) => {
-    const last = values[Math.min(values.length, from + n * step) - 1]
-    return last < (range.min ?? -Infinity) || last > (range.max ?? Infinity)
-  }
+  const isOutside = (value: number) => value < (range.min ?? -Infinity) || value > (range.max ?? Infinity)
+  const names: LineName[] = []
   const series = (
     name: string,
     values: Float64Array,
     grid: number,
     style: { dash: string; color: string; steps?: boolean },
-  ) => ({
-    name,
-    type: 'line',
-    xAxisIndex: grid,
-    yAxisIndex: grid,
-    data: Array.from(thinnedColumn(values, view), known),
-    showSymbol: false,
-    ...(small || (grid === 0 && isOutside(values)) ? {} : named(name, style.color)),
-    lineStyle: { width: 1.4, type: style.dash, color: style.color },
-    itemStyle: { color: style.color },
-    silent: true,
-    connectNulls: false,
-    step: style.steps ? 'end' : false,
-  })
+  ) => {
+    const data = thinnedColumn(values, view)
+    const value = data[n - 1]
+    if (!small && Number.isFinite(value) && (grid > 0 || !isOutside(value)))
+      names.push({ text: name, color: style.color, grid, value })
+    return {
+      name,
+      type: 'line',
+      xAxisIndex: grid,
+      yAxisIndex: grid,
+      data: Array.from(data, known),
+      showSymbol: false,
+      lineStyle: { width: 1.4, type: style.dash, color: style.color },
+      itemStyle: { color: style.color },
+      silent: true,
+      connectNulls: false,
+      step: style.steps ? 'end' : false,
+    }
+  }
   const line = (l: Line, grid: number) =>
     series(l.text, l.values, grid, { dash: l.dash, color: inks[l.color], steps: l.steps })
   const trendLines = drawn.drawings.flatMap((d) => {
@@ -157,7 +168,7 @@ export function chartOption(
     fontFamily: 'IBM Plex Sans',
     formatter: '{b}',
   }
-  return {
+  const option = {
     animation: false,
     backgroundColor: 'transparent',
     grid: grids,
@@ -218,7 +229,14 @@ export function chartOption(
           lineStyle: { color: inks.ink, type: 'dotted' },
           data: [
             ...(drawn.found !== undefined && inView(drawn.found)
-              ? [{ xAxis: placeOf(drawn.found), name: 'found here', lineStyle: { color: inks.accent } }]
+              ? [
+                  {
+                    xAxis: placeOf(drawn.found),
+                    name: 'found here',
+                    lineStyle: { color: inks.accent },
+                    label: { ...label, position: 'end', color: inks.accent },
+                  },
+                ]
               : []),
             ...drawn.levels.map((level) => ({
               yAxis: level.price,
@@ -268,26 +286,12 @@ export function chartOption(
       ...panels.flatMap((panel, i) => panel.lines.map((l) => line(l, i + 1))),
     ],
   }
+  return { option, names }
 }
 
 /** Room at the sides: prices at the left, names of lines at the right. */
 export const SIDES = { left: 54, right: 158, outerBoundsMode: 'none' as const }
 export const SMALL_SIDES = { left: 8, right: 62, outerBoundsMode: 'none' as const }
-
-/** A line is named at its right end, in place; names that would lie on one another make room. */
-const named = (name: string, color: string) => ({
-  endLabel: {
-    show: true,
-    formatter: () => name,
-    color,
-    fontSize: 11.5,
-    fontFamily: 'IBM Plex Sans',
-    width: SIDES.right - 14,
-    overflow: 'truncate',
-    distance: 6,
-  },
-  labelLayout: { moveOverlap: 'shiftY' },
-})
 
 /** The tide is named over its own axis: at its right end the name would lie on those of its averages. */
 const AXIS_NAME = {

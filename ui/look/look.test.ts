@@ -84,7 +84,7 @@ const drawnWith = (lines: Drawn['lines']): Drawn => ({
 })
 
 const optionOf = (lines: Drawn['lines']) =>
-  chartOption(thinned(source.base, 0, 60, 900), source.base, drawnWith(lines), inks, false) as {
+  chartOption(thinned(source.base, 0, 60, 900), source.base, drawnWith(lines), inks, false).option as {
     series: { name: string; step?: unknown }[]
     grid: { left: number; right: number; outerBoundsMode: string }[]
   }

@@ -11,7 +11,8 @@ import { barsOf, prices } from '@/tests/bars'
 import { type Asked, lookPath, readAsked } from './asked'
 import { draggedTo, heldAt } from './dragging'
 import { asFound, barNamed } from './found'
-import { rowOnDate } from './marks'
+import { spread } from './lineNames'
+import { holds, rowOnDate } from './marks'
 import { rulerNames, rulerOf, thinnedNotches } from './ruler'
 
 /** Minute bars of some sessions of a venue. */
@@ -127,7 +128,7 @@ describe('the year rail', () => {
     expect([ruler.rowAt(12.7), ruler.units]).toEqual([12, all.time.length])
     expect(rulerNames(ruler, all.zone, 6)).toEqual([{ place: expect.any(Number), text: '2026' }])
     const names = rulerNames(ruler, all.zone, 20)
-    expect(names[0]).toEqual({ place: expect.any(Number), text: '2025-02' })
+    expect(names[0]).toEqual({ place: expect.any(Number), text: 'Feb 2025' })
     expect(names.length).toBeLessThanOrEqual(20)
   })
   it('draws no more notches than can be told apart', () => {
@@ -215,4 +216,26 @@ it('an ex-date lies on the bar of that date, in every zone and on bars of any le
     expect(new Date(fine.time[row - 1]).toISOString().slice(0, 10)).toBe('2026-03-09')
     expect(rowOnDate(fine, '2026-03-08')).toBeUndefined()
   }
+})
+
+it('a moment beyond the bars is not of them; the night after the last one is', () => {
+  const fine = minutes(BRACKWATER, '2026-03-09', '2026-03-11', 30)
+  const [first, last] = [fine.time[0], fine.end[fine.end.length - 1]]
+  expect(
+    [first - 1, first, last, last + 10 * 3_600_000, last + 48 * 3_600_000].map((t) => holds(fine, t)),
+  ).toEqual([false, true, true, true, false])
+})
+
+it('names of lines never lie on one another, keep their order, and stay where there is room', () => {
+  expect(spread([100, 104, 300], 14, 500)).toEqual([100, 114, 300])
+  expect(spread([495, 490], 14, 500)).toEqual([500, 486])
+  const heights = fc.array(fc.integer({ min: 0, max: 400 }), { minLength: 1, maxLength: 20 })
+  fc.assert(
+    fc.property(heights, (natural) => {
+      const order = [...natural.keys()].sort((a, b) => natural[a] - natural[b])
+      const placed = order.map((i) => spread(natural, 14, 400)[i])
+      for (let i = 1; i < placed.length; i++) expect(placed[i] - placed[i - 1]).toBeGreaterThanOrEqual(14)
+      expect(placed.at(-1)).toBeLessThanOrEqual(400)
+    }),
+  )
 })

@@ -1,3 +1,4 @@
+import { DateTime } from 'luxon'
 import { type Bars } from '@/core/market/bars'
 import { dateIn } from '@/core/market/moments'
 import { isIntraday } from '@/core/market/timeframe'
@@ -75,9 +76,9 @@ export const rulerOf = (bars: Bars, days: Bars | undefined): Ruler =>
 export function rulerNames(ruler: Ruler, zone: string, most: number): { place: number; text: string }[] {
   if (ruler.units < 2) return []
   for (const [length, words] of [
-    [10, (date: string) => date.slice(5)],
-    [7, (date: string) => date.slice(0, 7)],
-    [4, (date: string) => date.slice(0, 4)],
+    [10, 'd LLL'],
+    [7, 'LLL yyyy'],
+    [4, 'yyyy'],
   ] as const) {
     const out: { place: number; text: string }[] = []
     let before = dateIn(ruler.momentAt(0), zone).slice(0, length)
@@ -85,7 +86,7 @@ export function rulerNames(ruler: Ruler, zone: string, most: number): { place: n
       const date = dateIn(ruler.momentAt(place), zone)
       if (date.slice(0, length) === before) continue
       before = date.slice(0, length)
-      out.push({ place, text: words(date) })
+      out.push({ place, text: DateTime.fromISO(date).setLocale('en').toFormat(words) })
       if (out.length > most) break
     }
     if (out.length <= most) return out
