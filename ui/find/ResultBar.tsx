@@ -102,7 +102,7 @@ export function ResultBar({
         <span role="status">
           <strong>{marked.length.toLocaleString('en-US')}</strong> marked{' '}
           <button type="button" className="blank" onClick={unmark}>
-            none
+            unmark
           </button>
         </span>
       )}

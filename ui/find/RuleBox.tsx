@@ -10,6 +10,7 @@ import { type ScanResult } from '@/core/scan/scan'
 import { type Source } from '../market/scanEngine'
 import { tell } from '../shell/tell'
 import { Builder } from './builder/Builder'
+import { RuleWorld } from './builder/useValueCheck'
 import css from './Find.module.css'
 import { useFind } from './findStore'
 import { RuleEditor } from './RuleEditor'
@@ -33,6 +34,7 @@ export function RuleBox({
   notes: ReactNode
 }) {
   const [rows, setRows] = useState(false)
+  const world = useMemo(() => ({ every, names }), [every, names])
   const put = (text: string) => useFind.setState({ rule: text })
   const turn = () => {
     if (!checked.tree) return
@@ -44,7 +46,9 @@ export function RuleBox({
   return (
     <div>
       {rows ? (
-        <Builder value={rule} onChange={put} />
+        <RuleWorld value={world}>
+          <Builder value={rule} onChange={put} />
+        </RuleWorld>
       ) : (
         <RuleEditor
           value={rule}

@@ -4,6 +4,7 @@ import fc from 'fast-check'
 import { type Security } from '@/core/market/security'
 import { type ScanRow } from '@/core/scan/scan'
 import { db, type Universe } from '@/store/db'
+import { checkValue } from './builder/useValueCheck'
 import { columnsOf } from './columns'
 import { chooseUniverse, type Found, useFind } from './findStore'
 import { membersOf, universeText } from './useUniverse'
@@ -180,5 +181,22 @@ describe('what is being written', () => {
       rule: 'rsi(14) < 25',
       order: { by: 'change', down: true },
     })
+  })
+})
+
+describe('one side of a comparison in the builder', () => {
+  const every = { count: 3, unit: 'min' } as const
+  const placed = (text: string, condition = false) =>
+    checkValue(text, condition, every, {}).issues.map(({ at }) => text.slice(at.from, at.to))
+
+  it('may be a list of values; a mistake in it is marked at its place', () => {
+    expect(placed('all of (30, 40, 50)')).toEqual([])
+    expect(placed('any of (30, smaa(close, 9))')).toEqual(['smaa(close, 9)'])
+  })
+
+  it('is checked on the bars of the scan: half an hour is longer than three minutes', () => {
+    expect(placed('on(30 min, close)')).toEqual([])
+    expect(placed('on(1 min, close)')).toEqual(['1 min'])
+    expect(placed('on(1 day, close > open)', true)).toEqual([])
   })
 })

@@ -4,6 +4,7 @@ import Link from 'next/link'
 import { useState } from 'react'
 import { type Bars } from '@/core/market/bars'
 import { dateIn, sayBar } from '@/core/market/moments'
+import { type Timeframe } from '@/core/market/timeframe'
 import { type BarSource, checkRule, parse, print, sayIssue, type Verdict } from '@/core/rules'
 import { otherSide } from '@/core/rules/otherSide'
 import { useFind } from '../find/findStore'
@@ -74,7 +75,7 @@ export function RuleLines({
         <span className={css.chevron} aria-label="To sell" role="img">
           ⌄
         </span>
-        <AgainstRule rule={rule} against={against} />
+        <AgainstRule rule={rule} against={against} every={bars.every} />
         {against !== '' && (
           <>
             {live && <LiveVerdict symbol={symbol} source={source} rule={against} />}
@@ -87,10 +88,10 @@ export function RuleLines({
 }
 
 /** The second rule, written here or made from the first as its other side. */
-function AgainstRule({ rule, against }: { rule: string; against: string }) {
+function AgainstRule({ rule, against, every }: { rule: string; against: string; every: Timeframe }) {
   const [open, setOpen] = useState(false)
   const [text, setText] = useState(against)
-  const { issues } = checkRule(text)
+  const { issues } = checkRule(text, every)
   const { tree } = parse(rule)
   const other = tree && print(otherSide(tree).tree)
   const put = (next: string) => {
@@ -119,7 +120,7 @@ function AgainstRule({ rule, against }: { rule: string; against: string }) {
           value={text}
           onChange={setText}
           onRun={() => issues.length === 0 && put(text)}
-          check={(written) => checkRule(written)}
+          check={(written) => checkRule(written, every)}
         />
         {text.trim() !== '' && issues.length > 0 && <p className="refusal">{sayIssue(issues[0])}</p>}
         <div className={css.row}>

@@ -112,7 +112,7 @@ export function chartOption(
   // Names of lines stand at their right ends, so prices stand at the left.
   const sides = small ? SMALL_SIDES : SIDES
   const grids = [
-    { ...sides, top: drawn.found === undefined ? 8 : 22, height: `${priceHeight}%` },
+    { ...sides, top: drawn.found === undefined ? 8 : 22, bottom: `${98 - priceHeight}%` },
     ...panels.map((_, i) => ({
       ...sides,
       top: `${priceHeight + 2 + gap + i * (share + gap)}%`,

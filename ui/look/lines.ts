@@ -57,8 +57,8 @@ export function linesOf(
     }))
 }
 
-/** Values that stand for a whole session or window. */
-const SESSION_LONG = new Set(['opening', 'prior', 'pivots', 'gap', 'session'])
+/** Values that stand for a whole session, window or longer bar. */
+const SESSION_LONG = new Set(['opening', 'prior', 'pivots', 'gap', 'session', 'on'])
 
 /** What the candles and the volume show already. */
 const BARE = new Set(['open', 'high', 'low', 'close', 'volume', 'last', 'bid', 'ask', 'time'])

@@ -2,13 +2,14 @@
 import { Combobox, useCombobox } from '@mantine/core'
 import { useState } from 'react'
 import { INDICATORS } from '@/core/indicators'
-import { checkMeasure, checkRule, type Node, parse, print } from '@/core/rules'
+import { type Node, parse, print } from '@/core/rules'
 import { ENTRIES, type Entry, plainName } from '@/core/rules/catalogue'
 import { resolveCall } from '@/core/rules/resolve'
 import { search } from '@/core/rules/search'
 import { InlineChoice, InlineNumber } from '../../ticket/Inline'
 import { RuleEditor } from '../RuleEditor'
 import css from './Builder.module.css'
+import { useValueCheck } from './useValueCheck'
 
 const NUMBER = 'a number'
 const OWN = 'in my own words'
@@ -287,6 +288,7 @@ function WrittenValue({
   onChange(text: string): void
 }) {
   const [text, setText] = useState(value)
+  const check = useValueCheck(condition)
   const take = () => text.trim() !== '' && text !== value && onChange(text)
   return (
     <span className={css.written}>
@@ -298,7 +300,7 @@ function WrittenValue({
         onChange={setText}
         onRun={take}
         onLeave={take}
-        check={(written) => (condition ? checkRule(written) : checkMeasure(written))}
+        check={check}
       />
     </span>
   )
