@@ -148,9 +148,11 @@ const EDGE = 1e-9
  */
 function halfLife(first: number, last: number, squares: number, steps: number, n: number): number {
   const m = n - 1
-  const before = squares - last * last
+  const before = squares - last * last - (last * last) / m
+  // All the spreads before were one and the same: there is nothing to regress on.
+  if (!(before > EDGE * squares)) return NaN
   const products = 0.5 * (last * last - first * first - steps)
-  const b = (products + (last * (last - first)) / m) / (before - (last * last) / m)
+  const b = (products + (last * (last - first)) / m) / before
   // Gone within one bar, or not returning, is told apart from nearly so by more than rounding leaves.
   return b < -EDGE && b > -1 + EDGE ? -Math.LN2 / Math.log1p(b) : NaN
 }

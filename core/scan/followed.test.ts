@@ -33,7 +33,8 @@ describe('what followed all other bars', () => {
         const counts = countHits(set, rule('close > 10.05'), [ahead])
         const rest = all.flatMap((cents) =>
           cents.flatMap((c, i) => {
-            const hit = c > 1005 && !(i > 0 && cents[i - 1] > 1005)
+            // On the first bar nothing is known of the one before: it cannot have begun there.
+            const hit = i > 0 && c > 1005 && !(cents[i - 1] > 1005)
             return hit || i + ahead >= cents.length ? [] : [(100 * (cents[i + ahead] - c)) / c]
           }),
         )
