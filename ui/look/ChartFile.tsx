@@ -11,7 +11,7 @@ import { type Line } from './chartOption'
 import { figureColumns } from './FiguresTable'
 import { layoutText, readLayout } from './layoutFile'
 import { titledPicture } from './picture'
-import { inksOf } from './PriceChart'
+import { inksOf } from './inks'
 import { changeLayout } from './useLayout'
 
 /** What leaves a chart as a file, and the layout that comes from one. */

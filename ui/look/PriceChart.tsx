@@ -14,7 +14,8 @@ import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
 import { type Spot } from '@/core/market/dividers'
 import { thinned } from '@/core/market/thin'
-import { chartOption, type Drawn, type Inks, SIDES, SMALL_SIDES } from './chartOption'
+import { chartOption, type Drawn, SIDES, SMALL_SIDES } from './chartOption'
+import { inksOf } from './inks'
 import { writeNames } from './lineNames'
 import css from './Look.module.css'
 import { clampView, type View } from './view'
@@ -31,23 +32,6 @@ registerParts([
   MarkAreaComponent,
   CanvasRenderer,
 ])
-
-/** Colours as they stand in the style sheet, for a canvas that knows no variables. */
-export function inksOf(element: HTMLElement): Inks {
-  const style = getComputedStyle(element)
-  const get = (name: string) => style.getPropertyValue(`--${name}`).trim()
-  return {
-    ink: get('ink'),
-    soft: get('ink-soft'),
-    line: get('line'),
-    paper: get('paper'),
-    up: get('up'),
-    down: get('down'),
-    accent: get('accent'),
-    value: get('value'),
-    amber: get('amber'),
-  }
-}
 
 /** More candles than this are not told apart on a screen: several are drawn as one. */
 const MOST = 900

@@ -1,5 +1,5 @@
 import { type Bars } from '@/core/market/bars'
-import { type Inks } from './chartOption'
+import { type Inks } from './inks'
 import { type Mark } from './marks'
 
 /** One shape means one thing, here as on the rails: the chevron a rule that came true, the triangle a fill. */

@@ -5,6 +5,7 @@ import { type Drawing, drawnColumn } from '@/core/market/drawings'
 import { sayBar } from '@/core/market/moments'
 import { type Thinned, thinnedColumn } from '@/core/market/thin'
 import { chevrons, markItem } from './chartMarks'
+import { type Inks } from './inks'
 import { type Mark } from './marks'
 
 export type LineInk = 'accent' | 'ink' | 'value' | 'amber'
@@ -36,18 +37,6 @@ export interface LineName {
   color: string
   grid: number
   value: number
-}
-
-export interface Inks {
-  ink: string
-  soft: string
-  line: string
-  paper: string
-  up: string
-  down: string
-  accent: string
-  value: string
-  amber: string
 }
 
 /** Everything that is drawn besides the bars, in rows of the bars themselves. */

@@ -1,4 +1,5 @@
-import { type Inks, type Line } from './chartOption'
+import { type Line } from './chartOption'
+import { type Inks } from './inks'
 
 /** What a picture of a chart says above it. */
 export interface PictureAbout {
