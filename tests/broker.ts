@@ -1,4 +1,4 @@
-import { expect } from '@jest/globals'
+import { afterAll, beforeAll, expect } from '@jest/globals'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -119,4 +119,16 @@ export async function problem(
   expect(got.headers.get('content-type')).toContain('application/problem+json')
   expect(body.detail.length * body.mend.length * body.title.length).toBeGreaterThan(0)
   return body
+}
+
+/** Opens a world and a desk in a folder of its own before the tests of a file, and takes them away after them. */
+export function deskFor(wall: Wall, take: (desk: Desk, dataDir: string) => void): void {
+  let end: () => Promise<void>
+  beforeAll(async () => {
+    const dir = await tempDir()
+    const desk = await Desk.open(await openWorld(dir.path, wall), dir.path, wall)
+    end = () => desk.world.close().then(dir.remove)
+    take(desk, dir.path)
+  })
+  afterAll(() => end())
 }

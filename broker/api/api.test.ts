@@ -1,18 +1,14 @@
-import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals'
+import { describe, expect, it, jest } from '@jest/globals'
 import { type ExecutionReport, type Order } from '@/core/orders/model'
-import { Desk, openWorld, problem, tempDir, Wall } from '@/tests/broker'
+import { Desk, deskFor, problem, Wall } from '@/tests/broker'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
+let dataDir: string
 let desk: Desk
 const wall = new Wall()
 
-beforeAll(async () => {
-  dir = await tempDir()
-  desk = await Desk.open(await openWorld(dir.path, wall), dir.path, wall)
-})
-afterAll(async () => {
-  await desk.world.close()
-  await dir.remove()
+deskFor(wall, (opened, path) => {
+  desk = opened
+  dataDir = path
 })
 
 describe('access (OAuth 2.0 client credentials, RFC 6749)', () => {
@@ -63,7 +59,7 @@ describe('access (OAuth 2.0 client credentials, RFC 6749)', () => {
     later.at = wall.at + 901_000
     const tomorrow = new Desk(
       desk.world,
-      await (await import('../keys')).Tokens.open(`${dir.path}/token.key`, 900, later.now),
+      await (await import('../keys')).Tokens.open(`${dataDir}/token.key`, 900, later.now),
     )
     expect(
       (await problem(tomorrow.call('GET', '/paper/orders', undefined, token), 401, 'expired-token')).detail,

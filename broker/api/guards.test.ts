@@ -1,19 +1,11 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { describe, expect, it } from '@jest/globals'
 import { SCOPES } from '../keys'
-import { Desk, openWorld, problem, tempDir, Wall } from '@/tests/broker'
+import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
 let desk: Desk
 const wall = new Wall()
 
-beforeAll(async () => {
-  dir = await tempDir()
-  desk = await Desk.open(await openWorld(dir.path, wall), dir.path, wall)
-})
-afterAll(async () => {
-  await desk.world.close()
-  await dir.remove()
-})
+deskFor(wall, (opened) => (desk = opened))
 
 interface Document {
   paths: Record<string, Record<string, { security?: Record<string, string[]>[]; requestBody?: unknown }>>

@@ -1,23 +1,15 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { describe, expect, it } from '@jest/globals'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { readCsv } from '@/core/formats/csv'
 import { type Action, adjusted } from '@/core/market/adjust'
 import { openTable } from '@/core/market/barTable'
 import { type Security } from '@/core/market/security'
-import { Desk, openWorld, problem, tempDir, Wall } from '@/tests/broker'
+import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
 let desk: Desk
 const wall = new Wall()
 
-beforeAll(async () => {
-  dir = await tempDir()
-  desk = await Desk.open(await openWorld(dir.path, wall), dir.path, wall)
-})
-afterAll(async () => {
-  await desk.world.close()
-  await dir.remove()
-})
+deskFor(wall, (opened) => (desk = opened))
 
 /** Bars of many securities in their compact form. */
 const barsOf = async (query: string) =>

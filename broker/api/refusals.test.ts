@@ -1,20 +1,12 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
-import { Desk, openWorld, problem, tempDir, Wall } from '@/tests/broker'
+import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
 import { BODY_LIMIT } from './front'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
 let desk: Desk
 const wall = new Wall()
 
-beforeAll(async () => {
-  dir = await tempDir()
-  desk = await Desk.open(await openWorld(dir.path, wall), dir.path, wall)
-})
-afterAll(async () => {
-  await desk.world.close()
-  await dir.remove()
-})
+deskFor(wall, (opened) => (desk = opened))
 
 const raw = (method: string, path: string, headers: Record<string, string> = {}, body?: string) =>
   desk.app.request(path, { method, headers: { Authorization: `Bearer ${desk.token}`, ...headers }, body })
