@@ -1,3 +1,4 @@
+import { benchBlock } from './block'
 import { benchIndicators, benchTick } from './indicators'
 import { type Line } from './measure'
 import { benchOrder } from './order'
@@ -6,7 +7,7 @@ import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, scan, large, table, order; all but the table where left out.
+ * `npm run bench --` choose: indicators, tick, scan, large, table, order, block; all but the table where left out.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   scan: benchScan,
@@ -14,6 +15,7 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   tick: benchTick,
   large: benchLarge,
   order: benchOrder,
+  block: benchBlock,
   table: benchTable,
 }
 
