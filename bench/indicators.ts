@@ -1,9 +1,9 @@
 import { INDICATORS } from '../core/indicators'
-import { stepperOf } from '../core/indicators/live/steppers'
+import { Slots } from '../core/indicators/slots'
 import { type Bars } from '../core/market/bars'
 import { columnOf } from '../core/market/columns'
 import { type Indicator } from '../core/indicators/types'
-import { barAt, checkRule, LiveRules } from '../core/rules'
+import { barAt, checkRule, StepMachine } from '../core/rules'
 import { benchMarket } from './market'
 import { type Line, lineOf, timeRuns } from './measure'
 
@@ -111,10 +111,10 @@ export function benchTick(): Line[] {
   } = benchMarket(1, 2_000)
   const steps = ON_A_TICK.map((name) => {
     const indicator = INDICATORS.get(name)!
-    const step = stepperOf(
-      indicator,
-      indicator.parameters.map((p) => p.preset ?? 20),
-    )
+    const params = indicator.parameters.map((p) => p.preset ?? 20)
+    const measured = new Slots()
+    indicator.steps(params, measured)
+    const step = indicator.steps(params, new Slots(new Float64Array(measured.size)))
     return { step, ins: inputsOf(indicator, bars), outs: new Float64Array(indicator.outputs.length) }
   })
   const values = steps.map(({ ins }) => new Float64Array(ins.length))
@@ -144,7 +144,7 @@ export function benchTick(): Line[] {
 function ruleOnTick(bars: Bars, measures: Line): Line {
   const rule =
     'close crosses above sma(close, 20) and rsi(14) > 50 and recently(gap up, 5 bars) and close > on(1 week, ema(close, 10))'
-  const live = new LiveRules([checkRule(rule, bars.every).tree!], bars.every, { zone: bars.zone })
+  const live = StepMachine.of([checkRule(rule, bars.every).tree!], bars.every, { zone: bars.zone })
   const last = bars.time.length - 1
   for (let i = 0; i < last; i++) live.feed(barAt(bars, i), true)
   const growing = { ...barAt(bars, last), end: Infinity }

@@ -3,7 +3,7 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { PROBLEMS } from '@/broker/api/problems'
 import { parse, print } from '@/core/rules'
-import { ENTRIES } from '@/core/rules/catalogue'
+import { ENTRIES } from '@/core/rules/words'
 
 const text = (path: string) => readFileSync(path, 'utf8')
 

@@ -53,18 +53,11 @@ export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>(
     { depthSize: 'small', withCrossShrink: true },
     fc
       .record({
-        op: fc.constantFrom('>' as const, '<' as const, '>=' as const, '<=' as const, '=' as const),
+        how: fc.constantFrom('>', '<', '>=', '<=', '=', 'crosses above', 'crosses below'),
         left: tie('value'),
         right: tie('value'),
       })
-      .map((parts): Node => ({ kind: 'compare', ...parts })),
-    fc
-      .record({
-        way: fc.constantFrom('above' as const, 'below' as const),
-        left: tie('value'),
-        right: tie('value'),
-      })
-      .map((parts): Node => ({ kind: 'cross', ...parts })),
+      .map((parts): Node => ({ kind: 'relate', ...parts })),
     fc
       .record({ of: tie('value'), low: tie('value'), high: tie('value') })
       .map((parts): Node => ({ kind: 'between', ...parts })),
@@ -85,13 +78,13 @@ export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>(
       .map(([each, parts]): Node => ({ kind: 'fan', each, parts })),
     fc
       .record({
-        op: fc.constantFrom('>' as const, '<=' as const),
+        how: fc.constantFrom('>', '<='),
         left: tie('value'),
         right: fc
           .tuple(each, fc.array(tie('value'), { minLength: 2, maxLength: 3 }))
           .map(([each, parts]): Node => ({ kind: 'fan', each, parts })),
       })
-      .map((parts): Node => ({ kind: 'compare', ...parts })),
+      .map((parts): Node => ({ kind: 'relate', ...parts })),
     tie('condition').map((c) => call('on', [{ kind: 'duration', count: 1, unit: 'week' }, c])),
     whole(5).map((n) => call('new high', [n])),
     fc.constant<Node>({ kind: 'name', name: 'gap up' }),

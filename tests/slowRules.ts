@@ -104,7 +104,7 @@ export class SlowRules {
   }
 
   /** One value against several: against each by itself, then all or any of those. */
-  private againstEach(node: Extract<Node, { kind: 'compare' }>, row: number): Answer {
+  private againstEach(node: Extract<Node, { kind: 'relate' }>, row: number): Answer {
     const fan = node.right as Extract<Node, { kind: 'fan' }>
     return together(
       fan.parts.map((right) => this.answer({ ...node, right }, row)),
@@ -114,7 +114,7 @@ export class SlowRules {
 
   answer(node: Node, row: number): Answer {
     if (row < 0) return undefined
-    if (node.kind === 'compare' && node.right.kind === 'fan') return this.againstEach(node, row)
+    if (node.kind === 'relate' && node.right.kind === 'fan') return this.againstEach(node, row)
     switch (node.kind) {
       case 'fan':
         return together(
@@ -126,21 +126,8 @@ export class SlowRules {
         const known = ![open, high, this.bars.low[row - 1] ?? NaN].some(Number.isNaN)
         return known ? open > high : undefined
       }
-      case 'compare': {
-        const [a, b] = [this.value(node.left, row), this.value(node.right, row)]
-        if (Number.isNaN(a) || Number.isNaN(b)) return undefined
-        const way = onPaper(a - b, a, b)
-        return { '>': way > 0, '<': way < 0, '>=': way >= 0, '<=': way <= 0, '=': way === 0 }[node.op]
-      }
-      case 'cross': {
-        const gap = (at: number) => {
-          const [a, b] = [this.value(node.left, at), this.value(node.right, at)]
-          return onPaper(a - b, a, b)
-        }
-        const sign = node.way === 'above' ? 1 : -1
-        const [before, now] = [sign * gap(row - 1), sign * gap(row)]
-        return Number.isNaN(before) || Number.isNaN(now) ? undefined : before <= 0 && now > 0
-      }
+      case 'relate':
+        return this.relate(node, row)
       case 'between': {
         const [x, low, high] = [node.of, node.low, node.high].map((part) => this.value(part, row))
         return [x, low, high].some(Number.isNaN)
@@ -161,6 +148,35 @@ export class SlowRules {
         return this.condition(node, row)
       default:
         throw new Error(`${node.kind} is no condition`)
+    }
+  }
+
+  /** How the left side stands to the right one, in one line for each word. */
+  private relate({ how, left, right }: Extract<Node, { kind: 'relate' }>, row: number): Answer {
+    const apart = (at: number) => {
+      const [a, b] = [this.value(left, at), this.value(right, at)]
+      return onPaper(a - b, a, b)
+    }
+    const [before, now] = [apart(row - 1), apart(row)]
+    const moment = how.includes('cross')
+    if (Number.isNaN(now) || (moment && Number.isNaN(before))) return undefined
+    switch (how) {
+      case '>':
+        return now > 0
+      case '<':
+        return now < 0
+      case '>=':
+        return now >= 0
+      case '<=':
+        return now <= 0
+      case '=':
+        return now === 0
+      case 'crosses above':
+        return before <= 0 && now > 0
+      case 'crosses below':
+        return before >= 0 && now < 0
+      default:
+        throw new Error(`${how} is not read here`)
     }
   }
 

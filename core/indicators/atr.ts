@@ -1,5 +1,6 @@
 import { smooth } from './recursive'
-import { type Indicator, length } from './types'
+import * as step from './steps'
+import { DISTANCE, GAP, type Indicator, length } from './types'
 
 /**
  * Greatest of the bar's range and its reach from the close before. A first bar has no close before it, so
@@ -23,6 +24,9 @@ export function trueRange(
 
 export const atr: Indicator = {
   name: 'atr',
+  also: ['average true range', 'volatility'],
+  opposite: DISTANCE,
+  unknown: GAP,
   input: ['high', 'low', 'close'],
   parameters: [length('length', 14)],
   outputs: [{ name: 'value', unit: 'price' }],
@@ -32,5 +36,11 @@ export const atr: Indicator = {
   column: ([high, low, close], [n], [out]) => {
     trueRange(high, low, close, out)
     smooth(out, n, 1 / n, out)
+  },
+  steps: ([n], slots) => {
+    const [reach, average] = [step.range(slots), step.smooth(slots, n, 1 / n)]
+    return (ins, outs, keep) => {
+      outs[0] = average(reach(ins[0], ins[1], ins[2], keep), keep)
+    }
   },
 }

@@ -1,9 +1,14 @@
 import { smooth } from './recursive'
 import { room, slidingMean } from './slidingSum'
-import { type Indicator, length } from './types'
+import * as step from './steps'
+import { one } from './steps'
+import { AS_PRICE, GAP, type Indicator, length } from './types'
 
 export const sma: Indicator = {
   name: 'sma',
+  also: ['simple moving average', 'ma', 'moving average', 'mean', 'average'],
+  opposite: AS_PRICE,
+  unknown: GAP,
   input: 'series',
   parameters: [length('length')],
   outputs: [{ name: 'value', unit: 'input' }],
@@ -11,10 +16,14 @@ export const sma: Indicator = {
   doc: 'Simple average: the plain mean of the last bars.',
   source: 'Definition of the arithmetic mean over a moving window',
   column: ([src], [n], [out]) => slidingMean(src, n, out),
+  steps: one(([n], slots) => step.mean(slots, n)),
 }
 
 export const ema: Indicator = {
   name: 'ema',
+  also: ['exponential moving average', 'ewma', 'average'],
+  opposite: AS_PRICE,
+  unknown: GAP,
   input: 'series',
   parameters: [length('length')],
   outputs: [{ name: 'value', unit: 'input' }],
@@ -22,10 +31,14 @@ export const ema: Indicator = {
   doc: 'Exponential average: each new bar weighs 2/(length+1); begins with the plain mean of the first bars.',
   source: 'Common practice: weight 2/(n+1), first value the simple average of the first n',
   column: ([src], [n], [out]) => smooth(src, n, 2 / (n + 1), out),
+  steps: one(([n], slots) => step.exponential(slots, n)),
 }
 
 export const wma: Indicator = {
   name: 'wma',
+  also: ['weighted moving average', 'linear weighted', 'average'],
+  opposite: AS_PRICE,
+  unknown: GAP,
   input: 'series',
   parameters: [length('length')],
   outputs: [{ name: 'value', unit: 'input' }],
@@ -33,6 +46,7 @@ export const wma: Indicator = {
   doc: 'Weighted average: the newest bar weighs most, each older one a step less.',
   source: 'Definition: weights n, n-1, ... 1 over their sum n(n+1)/2',
   column: ([src], [n], [out]) => weigh(src, n, out),
+  steps: one(([n], slots) => step.weighted(slots, n)),
 }
 
 /** Weighted sums by blocks, as slidingSum: of each block its plain sums and its sums weighted by place. */

@@ -1,5 +1,6 @@
 import { room } from './slidingSum'
-import { type Indicator, length } from './types'
+import * as step from './steps'
+import { GAP, type Indicator, length, UPPER_LOWER } from './types'
 
 /**
  * Mean and population standard deviation over a moving window, by blocks as slidingSum. Values are counted
@@ -43,6 +44,9 @@ export function slidingDeviation(
 
 export const bollinger: Indicator = {
   name: 'bollinger',
+  also: ['bollinger bands', 'bb', 'bands'],
+  opposite: UPPER_LOWER,
+  unknown: GAP,
   input: 'series',
   parameters: [length('length', 20), { name: 'deviations', preset: 2, min: 0, max: 100, whole: false }],
   outputs: [
@@ -59,6 +63,16 @@ export const bollinger: Indicator = {
       const width = deviations * upper[i]
       upper[i] = middle[i] + width
       lower[i] = middle[i] - width
+    }
+  },
+  steps: ([n, deviations], slots) => {
+    const of = step.deviation(slots, n)
+    return (ins, outs, keep) => {
+      const width = deviations * of.step(ins[0], keep)
+      const { mean } = of.at
+      outs[0] = mean
+      outs[1] = mean + width
+      outs[2] = mean - width
     }
   },
 }

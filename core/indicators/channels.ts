@@ -2,7 +2,8 @@ import { trueRange } from './atr'
 import { slidingHighest, slidingLowest } from './extremes'
 import { smooth } from './recursive'
 import { scratch } from './slidingSum'
-import { type Indicator, length } from './types'
+import * as step from './steps'
+import { AS_PRICE, DISTANCE, GAP, type Indicator, length, UPPER_LOWER } from './types'
 
 /** Bands about the price. */
 
@@ -14,6 +15,9 @@ const band = [
 
 export const keltner: Indicator = {
   name: 'keltner',
+  also: ['keltner channel', 'kc'],
+  opposite: UPPER_LOWER,
+  unknown: GAP,
   input: ['high', 'low', 'close'],
   parameters: [
     length('length', 20),
@@ -34,10 +38,23 @@ export const keltner: Indicator = {
       lower[i] = middle[i] - width
     }
   },
+  steps: ([n, ranges, m], slots) => {
+    const middle = step.exponential(slots, n)
+    const [reach, average] = [step.range(slots), step.smooth(slots, m, 1 / m)]
+    return (ins, outs, keep) => {
+      const width = ranges * average(reach(ins[0], ins[1], ins[2], keep), keep)
+      outs[0] = middle(ins[2], keep)
+      outs[1] = outs[0] + width
+      outs[2] = outs[0] - width
+    }
+  },
 }
 
 export const donchian: Indicator = {
   name: 'donchian',
+  also: ['donchian channel', 'price channel', 'breakout channel'],
+  opposite: UPPER_LOWER,
+  unknown: GAP,
   input: ['high', 'low'],
   parameters: [length('length', 20)],
   outputs: band,
@@ -49,10 +66,21 @@ export const donchian: Indicator = {
     slidingLowest(low, n, lower)
     for (let i = 0; i < high.length; i++) middle[i] = (upper[i] + lower[i]) / 2
   },
+  steps: ([n], slots) => {
+    const [top, bottom] = [step.extreme(slots, n, 1), step.extreme(slots, n, -1)]
+    return (ins, outs, keep) => {
+      outs[1] = top(ins[0], keep)
+      outs[2] = bottom(ins[1], keep)
+      outs[0] = (outs[1] + outs[2]) / 2
+    }
+  },
 }
 
 export const truerange: Indicator = {
   name: 'truerange',
+  also: ['tr', 'true range'],
+  opposite: DISTANCE,
+  unknown: GAP,
   input: ['high', 'low', 'close'],
   parameters: [],
   outputs: [{ name: 'value', unit: 'price' }],
@@ -60,10 +88,19 @@ export const truerange: Indicator = {
   doc: 'The bar’s range, and its reach from the close before where that is further.',
   source: 'Wilder, New Concepts in Technical Trading Systems (1978)',
   column: ([high, low, close], _params, [out]) => trueRange(high, low, close, out),
+  steps: (_params, slots) => {
+    const reach = step.range(slots)
+    return (ins, outs, keep) => {
+      outs[0] = reach(ins[0], ins[1], ins[2], keep)
+    }
+  },
 }
 
 export const ichimoku: Indicator = {
   name: 'ichimoku',
+  also: ['cloud', 'kumo', 'tenkan', 'kijun', 'senkou'],
+  opposite: AS_PRICE,
+  unknown: GAP,
   input: ['high', 'low'],
   parameters: [length('conversion', 9), length('base', 26), length('span', 52), length('ahead', 26)],
   outputs: [
@@ -89,6 +126,22 @@ export const ichimoku: Indicator = {
     for (let i = high.length - 1; i >= 0; i--) {
       spanA[i] = i >= ahead ? (conversion[i - ahead] + base[i - ahead]) / 2 : NaN
       spanB[i] = i >= ahead ? spanB[i - ahead] : NaN
+    }
+  },
+  steps: ([n1, n2, n3, ahead], slots) => {
+    const middle = (n: number) => {
+      const [top, bottom] = [step.extreme(slots, n, 1), step.extreme(slots, n, -1)]
+      return (high: number, low: number, keep: boolean) => (top(high, keep) + bottom(low, keep)) / 2
+    }
+    const [short, medium, long] = [middle(n1), middle(n2), middle(n3)]
+    const [aheadA, aheadB] = [step.earlier(slots, ahead), step.earlier(slots, ahead)]
+    return (ins, outs, keep) => {
+      const high = ins[0]
+      const low = ins[1]
+      outs[0] = short(high, low, keep)
+      outs[1] = medium(high, low, keep)
+      outs[2] = aheadA((outs[0] + outs[1]) / 2, keep)
+      outs[3] = aheadB(long(high, low, keep), keep)
     }
   },
 }

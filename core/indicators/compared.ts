@@ -1,14 +1,19 @@
 import { isMore } from '../market/paper'
 import { slidingDeviation } from './bollinger'
-import { type Moments, slidingMoments } from './slidingMoments'
+import { type Moments, momentsStep, slidingMoments } from './slidingMoments'
 import { scratch, slidingSum } from './slidingSum'
-import { type Indicator, length, value } from './types'
+import { type Slots } from './slots'
+import * as step from './steps'
+import { one } from './steps'
+import { ABOUT_NOUGHT, type Indicator, length, NEITHER_WAY, type Stepper, value } from './types'
 
 /** One series against another: an index, or the other half of a pair. */
 
+const change = (now: number, before: number): number => (before > 0 ? now / before - 1 : NaN)
+
 /** Relative changes from bar to bar; unknown where the value before is not above nought. */
 function changes(src: Float64Array, out: Float64Array): void {
-  for (let i = 0; i < out.length; i++) out[i] = i > 0 && src[i - 1] > 0 ? src[i] / src[i - 1] - 1 : NaN
+  for (let i = 0; i < out.length; i++) out[i] = i > 0 ? change(src[i], src[i - 1]) : NaN
 }
 
 const NAMES = ['meanX', 'meanY', 'xx', 'yy', 'xy'] as const
@@ -30,12 +35,16 @@ const varies = (squares: number): boolean => isMore(Math.sqrt(squares), 1)
 /** A figure of the changes of two series over the last n bars. */
 const ofChanges = (
   name: string,
+  also: readonly string[],
   doc: string,
   source: string,
   of: (xx: number, yy: number, xy: number) => number,
   range?: readonly [number, number],
 ): Indicator => ({
   name,
+  also,
+  opposite: NEITHER_WAY,
+  unknown: 'the second series does not move, or a value among its bars is missing',
   input: 'two series',
   parameters: lengths,
   outputs: value('number', range),
@@ -49,10 +58,21 @@ const ofChanges = (
     const { xx, yy, xy } = momentsOf(dx, dy, n, 2)
     for (let i = 0; i < out.length; i++) out[i] = of(xx[i], yy[i], xy[i])
   },
+  steps: ([n], slots) => {
+    const [beforeX, beforeY] = [step.earlier(slots, 1), step.earlier(slots, 1)]
+    const moments = momentsStep(slots, n)
+    return (ins, outs, keep) => {
+      const x = ins[0]
+      const y = ins[1]
+      const m = moments(change(x, beforeX(x, keep)), change(y, beforeY(y, keep)), keep)
+      outs[0] = of(m.xx, m.yy, m.xy)
+    }
+  },
 })
 
 export const correlation = ofChanges(
   'correlation',
+  ['pearson', 'corr'],
   'Correlation, −1 to 1, of the bar-to-bar changes of two series: correlation(close, beside("index", close), 60).',
   'Pearson; of relative changes (common practice)',
   (xx, yy, xy) => (varies(xx) && varies(yy) ? Math.max(-1, Math.min(1, xy / Math.sqrt(xx * yy))) : NaN),
@@ -61,6 +81,7 @@ export const correlation = ofChanges(
 
 export const beta = ofChanges(
   'beta',
+  [],
   'How far the first series moves for a move of the second: slope of its changes on theirs.',
   'Sharpe (1964): covariance over variance',
   (_, yy, xy) => (varies(yy) ? xy / yy : NaN),
@@ -68,6 +89,9 @@ export const beta = ofChanges(
 
 export const strength: Indicator = {
   name: 'strength',
+  also: ['relative strength', 'outperformance', 'rs'],
+  opposite: ABOUT_NOUGHT,
+  unknown: 'a value before is nought or missing',
   input: 'two series',
   parameters: [length('length', 63)],
   outputs: value('percent'),
@@ -80,10 +104,30 @@ export const strength: Indicator = {
       out[i] = fine ? 100 * (x[i] / x[i - n] / (y[i] / y[i - n]) - 1) : NaN
     }
   },
+  steps: ([n], slots) => {
+    const [before, otherBefore] = [step.earlier(slots, n), step.earlier(slots, n)]
+    return (ins, outs, keep) => {
+      const x = ins[0]
+      const y = ins[1]
+      const [a, b] = [before(x, keep), otherBefore(y, keep)]
+      outs[0] = a > 0 && b > 0 && y > 0 ? 100 * (x / a / (y / b) - 1) : NaN
+    }
+  },
 }
 
 export const hedge: Indicator = {
   name: 'hedge',
+  also: ['pair', 'spread', 'cointegration', 'half life'],
+  opposite: {
+    goes: 'price',
+    each: {
+      ratio: 'neither way',
+      spread: 'about nought',
+      zscore: 'about nought',
+      halflife: 'neither way',
+    },
+  },
+  unknown: 'the second series does not move, or a value among its bars is missing',
   input: 'two series',
   parameters: [{ ...length('length', 60), min: 4 }],
   outputs: [
@@ -118,6 +162,35 @@ export const hedge: Indicator = {
       halflife[i] = halfLife(first, spread[i], left, steps, n)
     }
   },
+  steps: hedgeSteps,
+}
+
+/** The same one bar at a time. */
+function hedgeSteps([n]: readonly number[], slots: Slots): Stepper {
+  const moments = momentsStep(slots, n)
+  const steps = [0, 1, 2].map(() => step.sum(slots, n - 1))
+  const [lastX, lastY] = [step.lastValues(slots, n), step.lastValues(slots, n)]
+  return (ins, outs, keep) => {
+    const x = ins[0]
+    const y = ins[1]
+    const { meanX, meanY, xx, yy, xy } = moments(x, y, keep)
+    lastX.push(x, keep)
+    lastY.push(y, keep)
+    const [dx, dy] = [x - lastX.back(1), y - lastY.back(1)]
+    const [squaresX, squaresY, products] = [dx * dx, dy * dy, dx * dy].map((one, k) => steps[k](one, keep))
+    const slope = isMore(Math.sqrt(yy), meanY) ? xy / yy : NaN
+    const level = meanX - slope * meanY
+    outs[0] = slope
+    outs[1] = level
+    outs[2] = x - slope * y - level
+    const left = xx - slope * xy
+    outs[3] = outs[4] = NaN
+    if (!(left > 1e-12 * xx)) return
+    outs[3] = outs[2] / Math.sqrt(left / n)
+    const first = lastX.back(n - 1) - slope * lastY.back(n - 1) - level
+    const all = squaresX - 2 * slope * products + slope * slope * squaresY
+    outs[4] = halfLife(first, outs[2], left, all, n)
+  }
 }
 
 /** Sums of squares and products of the steps of two series from bar to bar, over the last n steps. */
@@ -159,6 +232,9 @@ function halfLife(first: number, last: number, squares: number, steps: number, n
 
 export const volatility: Indicator = {
   name: 'volatility',
+  also: ['historical volatility', 'hv', 'realised volatility', 'annualised'],
+  opposite: NEITHER_WAY,
+  unknown: 'a value among its bars is nought or missing',
   input: 'series',
   parameters: [
     { ...length('length', 20), min: 2 },
@@ -176,4 +252,12 @@ export const volatility: Indicator = {
     const scale = 100 * Math.sqrt((n / (n - 1)) * year)
     for (let i = 0; i < src.length; i++) out[i] *= scale
   },
+  steps: one(([n, year], slots) => {
+    const [before, of] = [step.earlier(slots, 1), step.deviation(slots, n)]
+    const scale = 100 * Math.sqrt((n / (n - 1)) * year)
+    return (x, keep) => {
+      const last = before(x, keep)
+      return of.step(x > 0 && last > 0 ? Math.log(x / last) : NaN, keep) * scale
+    }
+  }),
 }

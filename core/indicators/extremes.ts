@@ -1,5 +1,7 @@
 import { room } from './slidingSum'
-import { type Indicator, length, value } from './types'
+import * as step from './steps'
+import { one } from './steps'
+import { GAP, type Indicator, length, value } from './types'
 
 /** Greatest value of a moving window by blocks (van Herk 1992); unknown while one of the window is. */
 export function slidingHighest(src: Float64Array, n: number, out: Float64Array): void {
@@ -41,6 +43,9 @@ const lesser = (a: number, b: number): number => (a < b ? a : a >= b ? b : NaN)
 
 export const highest: Indicator = {
   name: 'highest',
+  also: ['max', 'maximum', 'hhv'],
+  opposite: { goes: 'price', name: 'lowest' },
+  unknown: GAP,
   input: 'series',
   parameters: [length('length')],
   outputs: [{ name: 'value', unit: 'input' }],
@@ -48,10 +53,14 @@ export const highest: Indicator = {
   doc: 'Greatest value of the last bars, this one included.',
   source: 'Definition',
   column: ([src], [n], [out]) => slidingHighest(src, n, out),
+  steps: one(([n], slots) => step.extreme(slots, n, 1)),
 }
 
 export const lowest: Indicator = {
   name: 'lowest',
+  also: ['min', 'minimum', 'llv'],
+  opposite: { goes: 'price', name: 'highest' },
+  unknown: GAP,
   input: 'series',
   parameters: [length('length')],
   outputs: [{ name: 'value', unit: 'input' }],
@@ -59,15 +68,21 @@ export const lowest: Indicator = {
   doc: 'Least value of the last bars, this one included.',
   source: 'Definition',
   column: ([src], [n], [out]) => slidingLowest(src, n, out),
+  steps: one(([n], slots) => step.extreme(slots, n, -1)),
 }
 
 /** A close that no other of the last n is beyond. */
 const newExtreme = (
-  name: string,
+  name: 'new high' | 'new low',
+  also: readonly string[],
   doc: string,
+  sign: 1 | -1,
   of: (src: Float64Array, n: number, out: Float64Array) => void,
 ): Indicator => ({
   name,
+  also,
+  opposite: { goes: 'price', name: name === 'new high' ? 'new low' : 'new high' },
+  unknown: GAP,
   input: ['close'],
   parameters: [length('length', 252)],
   outputs: value('state'),
@@ -78,16 +93,28 @@ const newExtreme = (
     of(close, n, out)
     for (let i = 0; i < out.length; i++) if (out[i] === out[i]) out[i] = Number(close[i] === out[i])
   },
+  steps: ([n], slots) => {
+    const furthest = step.extreme(slots, n, sign)
+    return (ins, outs, keep) => {
+      const close = ins[0]
+      const x = furthest(close, keep)
+      outs[0] = x === x ? Number(close === x) : NaN
+    }
+  },
 })
 
 export const newHigh = newExtreme(
   'new high',
+  ['52 week high', 'year high', 'breakout'],
   'The close is the highest of the last bars, this one included; of 52 weeks where no length is given.',
+  1,
   slidingHighest,
 )
 
 export const newLow = newExtreme(
   'new low',
+  ['52 week low', 'year low', 'breakdown'],
   'The close is the lowest of the last bars, this one included; of 52 weeks where no length is given.',
+  -1,
   slidingLowest,
 )

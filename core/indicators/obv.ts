@@ -1,7 +1,10 @@
-import { type Indicator } from './types'
+import { ABOUT_NOUGHT, type Indicator } from './types'
 
 export const obv: Indicator = {
   name: 'obv',
+  also: ['on balance volume'],
+  opposite: ABOUT_NOUGHT,
+  unknown: 'the bar has no volume',
   input: ['close', 'volume'],
   parameters: [],
   outputs: [{ name: 'value', unit: 'shares' }],
@@ -22,6 +25,21 @@ export const obv: Indicator = {
       else if (price < before) total -= size
       before = price
       out[i] = total
+    }
+  },
+  steps: (_params, slots) => {
+    const [total, before] = [slots.cell(), slots.cell(NaN)]
+    return (ins, outs, keep) => {
+      const price = ins[0]
+      const size = ins[1]
+      outs[0] = NaN
+      if (price !== price || size !== size) return
+      const now = total[0] + (price > before[0] ? size : price < before[0] ? -size : 0)
+      outs[0] = now
+      if (keep) {
+        total[0] = now
+        before[0] = price
+      }
     }
   },
 }

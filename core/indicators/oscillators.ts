@@ -1,8 +1,11 @@
 import { isMore } from '../market/paper'
 import { slidingHighest, slidingLowest } from './extremes'
-import { rsi } from './rsi'
+import { rsi, rsiStep } from './rsi'
+import { type Slots } from './slots'
 import { scratch, slidingMean } from './slidingSum'
-import { type Indicator, length, value } from './types'
+import * as step from './steps'
+import { one } from './steps'
+import { ABOUT_NOUGHT, BETWEEN_BOUNDS, GAP, type Indicator, length, value } from './types'
 
 /** Where the price stands in its recent range, and how fast it moves. */
 
@@ -29,8 +32,23 @@ function placeInRange(
   slidingMean(slow, d, signal)
 }
 
+/** The same one bar at a time. */
+function placeStep(slots: Slots, n: number, k: number, d: number) {
+  const [top, bottom] = [step.extreme(slots, n, 1), step.extreme(slots, n, -1)]
+  const [slow, signal] = [step.mean(slots, k), step.mean(slots, d)]
+  return (high: number, low: number, close: number, outs: Float64Array, keep: boolean): void => {
+    const [upper, lower] = [top(high, keep), bottom(low, keep)]
+    outs[2] = placeBetween(close, lower, upper)
+    outs[0] = slow(outs[2], keep)
+    outs[1] = signal(outs[0], keep)
+  }
+}
+
 export const stochastic: Indicator = {
   name: 'stochastic',
+  also: ['%k', '%d', 'stochastics', 'kd'],
+  opposite: BETWEEN_BOUNDS,
+  unknown: GAP,
   input: ['high', 'low', 'close'],
   parameters: [length('length', 14), length('smoothing', 3), length('signal', 3)],
   outputs: lines,
@@ -38,10 +56,17 @@ export const stochastic: Indicator = {
   doc: 'Where the close stands in the range of the last bars, 0 to 100: raw (fast), averaged (slow), averaged again (signal). 50 where there is no range.',
   source: 'Lane, 14 bars, averages of 3',
   column: placeInRange,
+  steps: ([n, k, d], slots) => {
+    const place = placeStep(slots, n, k, d)
+    return (ins, outs, keep) => place(ins[0], ins[1], ins[2], outs, keep)
+  },
 }
 
 export const stochasticRsi: Indicator = {
   name: 'stochrsi',
+  also: ['stochastic rsi'],
+  opposite: BETWEEN_BOUNDS,
+  unknown: GAP,
   input: 'series',
   parameters: [length('rsiLength', 14), length('length', 14), length('smoothing', 3), length('signal', 3)],
   outputs: lines,
@@ -53,10 +78,20 @@ export const stochasticRsi: Indicator = {
     rsi.column([src], [m], [strength])
     placeInRange([strength, strength, strength], rest, outs)
   },
+  steps: ([m, n, k, d], slots) => {
+    const [strength, place] = [rsiStep(slots, m), placeStep(slots, n, k, d)]
+    return (ins, outs, keep) => {
+      const x = strength(ins[0], keep)
+      place(x, x, x, outs, keep)
+    }
+  },
 }
 
 export const williams: Indicator = {
   name: 'williams',
+  also: ['%r', 'percent r', 'williams r'],
+  opposite: BETWEEN_BOUNDS,
+  unknown: GAP,
   input: ['high', 'low', 'close'],
   parameters: [length('length', 14)],
   outputs: value('number', [-100, 0]),
@@ -69,10 +104,20 @@ export const williams: Indicator = {
     slidingLowest(low, n, out)
     for (let i = 0; i < out.length; i++) out[i] = placeBetween(close[i], out[i], top[i]) - 100
   },
+  steps: ([n], slots) => {
+    const [top, bottom] = [step.extreme(slots, n, 1), step.extreme(slots, n, -1)]
+    return (ins, outs, keep) => {
+      const upper = top(ins[0], keep)
+      outs[0] = placeBetween(ins[2], bottom(ins[1], keep), upper) - 100
+    }
+  },
 }
 
 export const momentum: Indicator = {
   name: 'momentum',
+  also: ['mom', 'difference'],
+  opposite: ABOUT_NOUGHT,
+  unknown: GAP,
   input: 'series',
   parameters: [length('length', 10)],
   outputs: [{ name: 'value', unit: 'input' }],
@@ -83,10 +128,17 @@ export const momentum: Indicator = {
     out.fill(NaN, 0, Math.min(n, out.length))
     for (let i = n; i < out.length; i++) out[i] = src[i] - src[i - n]
   },
+  steps: one(([n], slots) => {
+    const before = step.earlier(slots, n)
+    return (x, keep) => x - before(x, keep)
+  }),
 }
 
 export const cci: Indicator = {
   name: 'cci',
+  also: ['commodity channel index'],
+  opposite: ABOUT_NOUGHT,
+  unknown: GAP,
   input: ['high', 'low', 'close'],
   parameters: [length('length', 20)],
   outputs: [{ name: 'value', unit: 'number' }],
@@ -104,6 +156,22 @@ export const cci: Indicator = {
       for (let k = i - n + 1; k <= i; k++) away += Math.abs(typical[k] - mean)
       // What is left of a constant series by rounding is no movement.
       out[i] = isMore(away, mean) ? (typical[i] - mean) / ((0.015 * away) / n) : 0
+    }
+  },
+  steps: ([n], slots) => {
+    const [average, last] = [step.mean(slots, n), step.lastValues(slots, n)]
+    return (ins, outs, keep) => {
+      const high = ins[0]
+      const low = ins[1]
+      const close = ins[2]
+      const typical = (high + low + close) / 3
+      const mean = average(typical, keep)
+      last.push(typical, keep)
+      outs[0] = mean
+      if (mean !== mean) return
+      let away = 0
+      for (let k = n - 1; k >= 0; k--) away += Math.abs(last.back(k) - mean)
+      outs[0] = isMore(away, mean) ? (typical - mean) / ((0.015 * away) / n) : 0
     }
   },
 }

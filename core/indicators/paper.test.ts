@@ -2,9 +2,7 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { type Bars, emptyBars } from '../market/bars'
 import { columnOf } from '../market/columns'
-import { barSource, checkMeasure, checkRule } from '../rules'
-import { compile } from '../rules/compile'
-import { Machine } from '../rules/machine'
+import { barSource, checkMeasure, checkRule, ColumnMachine, compile } from '../rules'
 import { type Verdict, verdictOf } from '../rules/verdict'
 import { measureColumn } from '../scan/hits'
 import { INDICATORS } from '.'
@@ -138,10 +136,10 @@ describe.each(STEPS)('prices in $parts parts of a unit', ({ parts, around }) => 
     const { tree, type } = checkRule(text)
     expect(type).toBeDefined()
     const judged = (bars: Bars): Verdict[] => {
-      const program = compile([tree!], bars.every)
-      const machine = new Machine(program)
+      const graph = compile([tree!], bars.every)
+      const machine = new ColumnMachine(graph)
       machine.run(barSource(bars))
-      return Array.from(machine.verdicts[program.results[0]], verdictOf)
+      return Array.from(machine.verdicts[graph.results[0]], verdictOf)
     }
     fc.assert(
       fc.property(rows(around), (all) => {

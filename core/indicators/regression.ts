@@ -1,7 +1,9 @@
 import { isMore } from '../market/paper'
 import { slidingDeviation } from './bollinger'
 import { room, scratch } from './slidingSum'
-import { type Indicator, length } from './types'
+import * as step from './steps'
+import { one } from './steps'
+import { ABOUT_NOUGHT, DISTANCE, GAP, type Indicator, length } from './types'
 
 /**
  * Least squares line through the last n values, against their place. Sums by blocks as slidingSum, of values
@@ -58,8 +60,29 @@ function slidingLine(
   }
 }
 
+/** What the sums of a window say of its line, one row of slidingLine. */
+function putLine(n: number, k: number, { old, now, from }: step.ShiftedSums, outs: Float64Array): void {
+  const middle = (n - 1) / 2
+  const s = old[0] + now[0]
+  const xy = old[1] - (k + 1) * old[0] + now[1] + (n - 1 - k) * now[0]
+  const yy = old[2] + now[2] - (s * s) / n
+  const cross = xy - middle * s
+  const b = n > 1 ? cross / ((n * (n * n - 1)) / 12) : 0
+  outs[1] = s === s ? b : NaN
+  outs[0] = from[0] + s / n + b * middle
+  outs[3] = outs[0] + b
+  outs[2] =
+    yy > 1e-12 * now[2] && isMore(Math.sqrt(yy), from[0]) ? Math.min(1, (b * cross) / yy) : s === s ? 0 : NaN
+}
+
 export const regression: Indicator = {
   name: 'regression',
+  also: ['linear regression', 'trend line', 'least squares', 'slope', 'r squared', 'linreg'],
+  opposite: {
+    goes: 'price',
+    each: { slope: 'about nought', rsquared: 'neither way' },
+  },
+  unknown: GAP,
   input: 'series',
   parameters: [{ ...length('length', 20), min: 2 }],
   outputs: [
@@ -72,10 +95,24 @@ export const regression: Indicator = {
   doc: 'Straight line of best fit through the last bars: where it stands (value), its rise a bar (slope), how much of the movement it explains (rsquared, 0 to 1), and the next bar (forecast).',
   source: 'Least squares over the places of the last bars',
   column: ([src], [n], [value, slope, r2, forecast]) => slidingLine(src, n, value, slope, r2, forecast),
+  steps: ([n], slots) => {
+    const sums = step.shiftedSums(slots, n, 1, 3, (d, k, out) => {
+      out[0] = d[0]
+      out[1] = k * d[0]
+      out[2] = d[0] * d[0]
+    })
+    return (ins, outs, keep) => {
+      const all = sums(ins, keep)
+      putLine(n, all.place, all, outs)
+    }
+  },
 }
 
 export const deviation: Indicator = {
   name: 'deviation',
+  also: ['standard deviation', 'stdev', 'std', 'sigma'],
+  opposite: DISTANCE,
+  unknown: GAP,
   input: 'series',
   parameters: [length('length', 20)],
   outputs: [{ name: 'value', unit: 'input' }],
@@ -83,10 +120,14 @@ export const deviation: Indicator = {
   doc: 'Standard deviation of the last bars, population form.',
   source: 'Definition',
   column: ([src], [n], [out]) => slidingDeviation(src, n, scratch(0, src.length), out),
+  steps: one(([n], slots) => step.deviation(slots, n).step),
 }
 
 export const zscore: Indicator = {
   name: 'zscore',
+  also: ['z score', 'standard score'],
+  opposite: ABOUT_NOUGHT,
+  unknown: 'nothing moved, or a value among its bars is missing',
   input: 'series',
   parameters: [length('length', 20)],
   outputs: [{ name: 'value', unit: 'number' }],
@@ -98,4 +139,11 @@ export const zscore: Indicator = {
     slidingDeviation(src, n, mean, out)
     for (let i = 0; i < src.length; i++) out[i] = isMore(out[i], mean[i]) ? (src[i] - mean[i]) / out[i] : NaN
   },
+  steps: one(([n], slots) => {
+    const of = step.deviation(slots, n)
+    return (x, keep) => {
+      const spread = of.step(x, keep)
+      return isMore(spread, of.at.mean) ? (x - of.at.mean) / spread : NaN
+    }
+  }),
 }

@@ -1,7 +1,12 @@
-import { type Indicator, length } from './types'
+import * as step from './steps'
+import { one } from './steps'
+import { ABOUT_NOUGHT, type Indicator, length } from './types'
 
 export const roc: Indicator = {
   name: 'roc',
+  also: ['rate of change', 'percent change', 'change', 'return'],
+  opposite: ABOUT_NOUGHT,
+  unknown: 'the value before is nought or missing',
   input: 'series',
   parameters: [length('length', 10)],
   outputs: [{ name: 'value', unit: 'percent' }],
@@ -15,4 +20,11 @@ export const roc: Indicator = {
       out[i] = before > 0 ? 100 * (src[i] / before - 1) : NaN
     }
   },
+  steps: one(([n], slots) => {
+    const old = step.earlier(slots, n)
+    return (x, keep) => {
+      const before = old(x, keep)
+      return before > 0 ? 100 * (x / before - 1) : NaN
+    }
+  }),
 }

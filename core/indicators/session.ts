@@ -1,10 +1,14 @@
-import { usualVolume as usualVolumeStep } from './live/turning'
-import { type Indicator, length, value } from './types'
+import { Slots } from './slots'
+import { one } from './steps'
+import { ABOUT_NOUGHT, AS_PRICE, type Indicator, length, NEITHER_WAY, type Stepper, value } from './types'
 
 /** What a session has done so far, and what the session before did. */
 
 export const vwap: Indicator = {
   name: 'vwap',
+  also: ['volume weighted average price'],
+  opposite: AS_PRICE,
+  unknown: 'the session has no volume yet',
   input: ['high', 'low', 'close', 'volume', 'session'],
   parameters: [],
   outputs: value('price'),
@@ -18,6 +22,24 @@ export const vwap: Indicator = {
       turnover += ((high[i] + low[i] + close[i]) / 3) * volume[i]
       traded += volume[i]
       out[i] = traded > 0 ? turnover / traded : NaN
+    }
+  },
+  steps: (_params, slots) => {
+    const [day, turnover, traded] = [slots.cell(NaN), slots.cell(), slots.cell()]
+    return (ins, outs, keep) => {
+      const high = ins[0]
+      const low = ins[1]
+      const close = ins[2]
+      const volume = ins[3]
+      const session = ins[4]
+      const same = session === day[0]
+      const money = (same ? turnover[0] : 0) + ((high + low + close) / 3) * volume
+      const shares = (same ? traded[0] : 0) + volume
+      outs[0] = shares > 0 ? money / shares : NaN
+      if (!keep) return
+      day[0] = session
+      turnover[0] = money
+      traded[0] = shares
     }
   },
 }
@@ -49,8 +71,37 @@ function whole(
   return [open[from], top, bottom, close[to - 1], traded]
 }
 
+/**
+ * Open, high, low, close and volume of the session before, one bar at a time; the same recurrence as `whole`, of a
+ * session that goes on. `ins` are open, high, low, close, volume and session.
+ */
+function sessionBefore(slots: Slots): (ins: Float64Array, keep: boolean) => Float64Array {
+  const [day, now, before] = [slots.cell(NaN), slots.take(5, NaN), slots.take(5, NaN)]
+  return (ins, keep) => {
+    const begins = ins[5] !== day[0]
+    const told = begins && day[0] === day[0] ? now : before
+    if (!keep) return told
+    if (begins) {
+      before.set(told)
+      now[0] = ins[0]
+      now[1] = -Infinity
+      now[2] = Infinity
+      now[4] = 0
+      day[0] = ins[5]
+    }
+    if (!(ins[1] <= now[1])) now[1] = ins[1]
+    if (!(ins[2] >= now[2])) now[2] = ins[2]
+    now[3] = ins[3]
+    now[4] += ins[4]
+    return before
+  }
+}
+
 export const prior: Indicator = {
   name: 'prior',
+  also: ['previous day', 'yesterday', 'session before'],
+  opposite: { goes: 'price', outputs: [['high', 'low']] },
+  unknown: 'there is no session before it',
   input: ['open', 'high', 'low', 'close', 'volume', 'session'],
   parameters: [],
   outputs: [
@@ -72,10 +123,43 @@ export const prior: Indicator = {
         for (let i = row; i < session.length && session[i] === session[row]; i++) out[i] = values[k]
     })
   },
+  steps: (_params, slots) => {
+    const before = sessionBefore(slots)
+    return (ins, outs, keep) => {
+      const old = before(ins, keep)
+      outs[0] = old[3]
+      outs[1] = old[0]
+      outs[2] = old[1]
+      outs[3] = old[2]
+      outs[4] = old[4]
+    }
+  },
+}
+
+/** Levels about the middle of a session's range. */
+function putPivots(high: number, low: number, close: number, put: (k: number, level: number) => void): void {
+  const p = (high + low + close) / 3
+  put(0, p)
+  put(1, 2 * p - low)
+  put(2, 2 * p - high)
+  put(3, p + (high - low))
+  put(4, p - (high - low))
+  put(5, high + 2 * (p - low))
+  put(6, low - 2 * (high - p))
 }
 
 export const pivots: Indicator = {
   name: 'pivots',
+  also: ['pivot points', 'floor pivots', 'support', 'resistance'],
+  opposite: {
+    goes: 'price',
+    outputs: [
+      ['r1', 's1'],
+      ['r2', 's2'],
+      ['r3', 's3'],
+    ],
+  },
+  unknown: 'there is no session before it',
   input: ['open', 'high', 'low', 'close', 'volume', 'session'],
   parameters: [],
   outputs: ['middle', 'r1', 's1', 'r2', 's2', 'r3', 's3'].map((name) => ({ name, unit: 'price' as const })),
@@ -86,29 +170,30 @@ export const pivots: Indicator = {
     const session = ins[5]
     bySession(session, (row, before) => {
       const [, high, low, close] = before ? whole(ins, before) : [NaN, NaN, NaN, NaN]
-      const p = (high + low + close) / 3
-      const levels = [
-        p,
-        2 * p - low,
-        2 * p - high,
-        p + (high - low),
-        p - (high - low),
-        high + 2 * (p - low),
-        low - 2 * (high - p),
-      ]
-      for (const [k, level] of levels.entries())
+      putPivots(high, low, close, (k, level) => {
         for (let i = row; i < session.length && session[i] === session[row]; i++) outs[k][i] = level
+      })
     })
+  },
+  steps: (_params, slots) => {
+    const before = sessionBefore(slots)
+    return (ins, outs, keep) => {
+      const old = before(ins, keep)
+      putPivots(old[1], old[2], old[3], (k, level) => (outs[k] = level))
+    }
   },
 }
 
 /** A state of the whole session from its first open and the range of the session before. */
 const gapState = (
-  name: string,
+  name: 'gap up' | 'gap down',
   doc: string,
-  holds: (open: number, before: number[]) => boolean,
+  holds: (open: number, before: ArrayLike<number>) => boolean,
 ): Indicator => ({
   name,
+  also: [],
+  opposite: { goes: 'price', name: name === 'gap up' ? 'gap down' : 'gap up' },
+  unknown: 'there is no session before it',
   input: ['open', 'high', 'low', 'close', 'volume', 'session'],
   parameters: [],
   outputs: value('state'),
@@ -124,22 +209,36 @@ const gapState = (
       for (let i = row; i < session.length && session[i] === session[row]; i++) out[i] = answer
     })
   },
+  steps: (_params, slots) => {
+    const [before, day, answer] = [sessionBefore(slots), slots.cell(NaN), slots.cell(NaN)]
+    return (ins, outs, keep) => {
+      const old = before(ins, keep)
+      const known = ins[0] === ins[0] && old[1] === old[1] && old[2] === old[2]
+      outs[0] = ins[5] === day[0] ? answer[0] : known ? Number(holds(ins[0], old)) : NaN
+      if (!keep) return
+      day[0] = ins[5]
+      answer[0] = outs[0]
+    }
+  },
 })
 
 export const gapUp = gapState(
   'gap up',
   'The session opened above the highest price of the one before; lasts all session.',
-  (open, [, high]) => open > high,
+  (open, before) => open > before[1],
 )
 
 export const gapDown = gapState(
   'gap down',
   'The session opened below the lowest price of the one before; lasts all session.',
-  (open, [, , low]) => open < low,
+  (open, before) => open < before[2],
 )
 
 export const gap: Indicator = {
   name: 'gap',
+  also: ['gap percent', 'overnight'],
+  opposite: ABOUT_NOUGHT,
+  unknown: 'there is no session before it',
   input: ['open', 'close', 'session'],
   parameters: [],
   outputs: value('percent'),
@@ -154,10 +253,31 @@ export const gap: Indicator = {
       out[i] = now
     }
   },
+  steps: (_params, slots) => {
+    const [now, last, day] = [slots.cell(NaN), slots.cell(NaN), slots.cell(NaN)]
+    return (ins, outs, keep) => {
+      const open = ins[0]
+      const close = ins[1]
+      const session = ins[2]
+      const begins = day[0] === day[0] && session !== day[0]
+      outs[0] = begins ? (last[0] > 0 ? 100 * (open / last[0] - 1) : NaN) : now[0]
+      if (!keep) return
+      now[0] = outs[0]
+      last[0] = close
+      day[0] = session
+    }
+  },
 }
+
+/** Minute of the day at which the opening is over: so many minutes after the first, or a time of day after it. */
+const endOfOpening = (start: number, minutes: number): number =>
+  minutes > 0 ? start + minutes : -minutes > start ? -minutes : NaN
 
 export const opening: Indicator = {
   name: 'opening',
+  also: ['opening range', 'orb', 'first minutes'],
+  opposite: { goes: 'price', outputs: [['high', 'low']] },
+  unknown: 'its minutes are not over, or the bars about its end are missing',
   input: ['open', 'high', 'low', 'session', 'began', 'clock'],
   parameters: [{ name: 'length', preset: 25, min: 1, max: 1440, whole: true, minutes: true }],
   outputs: [
@@ -166,34 +286,73 @@ export const opening: Indicator = {
     { name: 'middle', unit: 'price' },
     { name: 'open', unit: 'price' },
   ],
+  // A time of day may lie anywhere from the open: bars of five minutes, or of one, end there.
+  grain: ([minutes]) => (minutes > 0 ? minutes : minutes % 5 === 0 ? 5 : 1),
   warmUp: () => 1,
-  doc: 'Range of the first minutes of the session, known once they are over: opening(25 min).high. Unknown on bars that do not end where it ends.',
+  doc: 'Range of the first minutes of the session, or until a time of day, known once they are over: opening(25 min).high, opening(10:15).low. The same on all bars: where these do not end with the range, it is taken from finer ones.',
   source: 'Common practice: range of the first minutes of a session',
   column: ([open, high, low, session, began, clock], [minutes], [top, bottom, middle, first]) => {
-    let [a, b, start, from] = [NaN, NaN, NaN, NaN]
+    let [a, b, end, from] = [NaN, NaN, NaN, NaN]
     let done = false
     for (let i = 0; i < open.length; i++) {
       if (i === 0 || session[i] !== session[i - 1]) {
-        ;[a, b, start, from] = [high[i], low[i], began[i], open[i]]
+        ;[a, b, end, from] = [high[i], low[i], endOfOpening(began[i], minutes), open[i]]
         done = false
       }
-      if (began[i] < start + minutes) {
+      if (began[i] < end) {
         if (!(high[i] <= a)) a = high[i]
         if (!(low[i] >= b)) b = low[i]
         // A bar that reaches past the end of the range hides where in it the price was by then.
-        if (clock[i] > start + minutes) a = b = from = NaN
+        if (clock[i] > end) a = b = from = NaN
       }
-      done ||= clock[i] >= start + minutes
+      done ||= clock[i] >= end
       top[i] = done ? a : NaN
       bottom[i] = done ? b : NaN
       middle[i] = (top[i] + bottom[i]) / 2
       first[i] = done ? from : NaN
     }
   },
+  steps: ([minutes], slots) => {
+    const [day, end, over] = [slots.cell(NaN), slots.cell(NaN), slots.cell()]
+    const range = slots.take(3, NaN)
+    return (ins, outs, keep) => {
+      const open = ins[0]
+      const high = ins[1]
+      const low = ins[2]
+      const session = ins[3]
+      const began = ins[4]
+      const clock = ins[5]
+      const begins = session !== day[0]
+      let a = begins ? high : range[0]
+      let b = begins ? low : range[1]
+      let from = begins ? open : range[2]
+      const until = begins ? endOfOpening(began, minutes) : end[0]
+      if (began < until) {
+        if (!(high <= a)) a = high
+        if (!(low >= b)) b = low
+        if (clock > until) a = b = from = NaN
+      }
+      const done = (!begins && over[0] === 1) || clock >= until
+      outs[0] = done ? a : NaN
+      outs[1] = done ? b : NaN
+      outs[2] = (outs[0] + outs[1]) / 2
+      outs[3] = done ? from : NaN
+      if (!keep) return
+      day[0] = session
+      end[0] = until
+      over[0] = Number(done)
+      range[0] = a
+      range[1] = b
+      range[2] = from
+    }
+  },
 }
 
 export const relvolume: Indicator = {
   name: 'relvolume',
+  also: ['relative volume', 'rvol'],
+  opposite: NEITHER_WAY,
+  unknown: 'a bar among them has no volume',
   input: ['volume'],
   parameters: [length('length', 20)],
   outputs: value('number'),
@@ -212,10 +371,71 @@ export const relvolume: Indicator = {
       sum += volume[i] - (i >= n ? volume[i - n] : 0)
     }
   },
+  steps: one(([n], slots) => {
+    const [ring, row, sum] = [slots.take(n, NaN), slots.cell(), slots.cell()]
+    return (x, keep) => {
+      const i = row[0]
+      let all = sum[0]
+      if (i % n === 0 || all !== all) {
+        all = 0
+        for (let k = Math.max(0, i - n); k < i; k++) all += ring[k % n]
+      }
+      if (keep) {
+        sum[0] = all + (x - (i >= n ? ring[i % n] : 0))
+        ring[i % n] = x
+        row[0] = i + 1
+      }
+      return i >= n && all > 0 ? (x * n) / all : NaN
+    }
+  }),
+}
+
+/**
+ * What had been traded by each minute of the day in the last sessions: for each such minute, once it comes, a line of
+ * slots with the minute and one, how many sessions are held, where the next goes, their sum, and the sessions.
+ */
+function usualVolumeSteps([n]: readonly number[], slots: Slots): Stepper {
+  const width = n + 4
+  const lines = slots.clocks
+  const table = slots.take(lines * width)
+  const [traded, day] = [slots.cell(), slots.cell(NaN)]
+  /** Where the line of a minute is or would be; -1 where there is no more room. */
+  const lineOf = (clock: number): number => {
+    for (let k = 0, at = clock % lines; k < lines; k++, at = (at + 1) % lines) {
+      const mark = table[at * width]
+      if (mark === 0 || mark === clock + 1) return at * width
+    }
+    return -1
+  }
+  return (ins, outs, keep) => {
+    const volume = ins[0]
+    const session = ins[1]
+    const clock = ins[2]
+    const now = session === day[0] ? traded[0] + volume : volume
+    const line = lineOf(clock)
+    const full = line >= 0 && table[line] !== 0 && table[line + 1] === n
+    const usual = full ? table[line + 3] / n : NaN
+    outs[0] = usual > 0 ? now / usual : NaN
+    if (!keep) return
+    traded[0] = now
+    day[0] = session
+    if (now !== now || line < 0) return
+    const ring = line + 4
+    const next = table[line + 2]
+    table[line] = clock + 1
+    // Volumes are whole numbers: their sum is exact, whatever leaves it.
+    table[line + 3] += now - (full ? table[ring + next] : 0)
+    table[ring + next] = now
+    table[line + 2] = (next + 1) % n
+    table[line + 1] = Math.min(n, table[line + 1] + 1)
+  }
 }
 
 export const usualVolume: Indicator = {
   name: 'usualvolume',
+  also: ['relative volume at time', 'rvol', 'time of day volume'],
+  opposite: NEITHER_WAY,
+  unknown: 'not enough sessions before it traded at this time of day',
   input: ['volume', 'session', 'clock'],
   parameters: [{ ...length('sessions', 20), max: 260 }],
   outputs: value('number'),
@@ -223,7 +443,7 @@ export const usualVolume: Indicator = {
   doc: 'Volume of the session so far as a multiple of what is usual by this time of day over the sessions before.',
   source: 'Definition: mean over sessions of the volume traded by the same minute',
   column: ([volume, session, clock], [n], [out]) => {
-    const step = usualVolumeStep([n])
+    const step = usualVolumeSteps([n], new Slots())
     const [ins, outs] = [new Float64Array(3), new Float64Array(1)]
     for (let i = 0; i < out.length; i++) {
       ins[0] = volume[i]
@@ -233,4 +453,5 @@ export const usualVolume: Indicator = {
       out[i] = outs[0]
     }
   },
+  steps: usualVolumeSteps,
 }

@@ -1,4 +1,6 @@
+import { type Slots } from './slots'
 import { room } from './slidingSum'
+import { shiftedSums } from './steps'
 
 /** Columns that slidingMoments fills: the means of two series over a window, and sums about those means. */
 export interface Moments {
@@ -57,4 +59,32 @@ export function slidingMoments(x: Float64Array, y: Float64Array, n: number, out:
 const positive = (squares: number, mean: number): number => {
   const left = squares - mean
   return left < 1e-13 * squares ? 0 : left
+}
+
+/** The same one pair of values at a time. */
+export function momentsStep(
+  slots: Slots,
+  n: number,
+): (x: number, y: number, keep: boolean) => Record<keyof Moments, number> {
+  const sums = shiftedSums(slots, n, 2, 5, (d, _, out) => {
+    out[0] = d[0]
+    out[1] = d[1]
+    out[2] = d[0] * d[0]
+    out[3] = d[1] * d[1]
+    out[4] = d[0] * d[1]
+  })
+  const [pair, share] = [new Float64Array(2), 1 / n]
+  return (x, y, keep) => {
+    pair[0] = x
+    pair[1] = y
+    const { old, now, from } = sums(pair, keep)
+    const [sumX, sumY] = [old[0] + now[0], old[1] + now[1]]
+    return {
+      meanX: from[0] + sumX * share,
+      meanY: from[1] + sumY * share,
+      xx: positive(old[2] + now[2], sumX * sumX * share),
+      yy: positive(old[3] + now[3], sumY * sumY * share),
+      xy: old[4] + now[4] - sumX * sumY * share,
+    }
+  }
 }

@@ -1,4 +1,6 @@
-import { type Indicator, type Parameter, value } from './types'
+import { type Slots } from './slots'
+import { lastValues, type Step } from './steps'
+import { ABOUT_NOUGHT, type Indicator, type Parameter, value } from './types'
 
 /**
  * Turning points of the price. A swing high is a high above those of `reach` bars before it and not below those of
@@ -32,8 +34,25 @@ function walk(
   }
 }
 
+/** The price of a turning point that becomes known with a value, `reach` bars after it; NaN where none does. */
+function turning(slots: Slots, reach: number, sign: 1 | -1): Step {
+  const width = 2 * reach + 1
+  const last = lastValues(slots, width)
+  return (x, keep) => {
+    last.push(x, keep)
+    const price = last.back(reach)
+    const peak = sign * price
+    for (let k = reach + 1; k < width; k++) if (!(sign * last.back(k) < peak)) return NaN
+    for (let k = 0; k < reach; k++) if (!(sign * last.back(k) <= peak)) return NaN
+    return price
+  }
+}
+
 export const swing: Indicator = {
   name: 'swing',
+  also: ['zigzag', 'turning points', 'fractal', 'pivots high low'],
+  opposite: { goes: 'price', outputs: [['high', 'low']] },
+  unknown: 'nothing has turned yet',
   input: ['high', 'low'],
   parameters: [reach],
   outputs: [
@@ -59,11 +78,30 @@ export const swing: Indicator = {
       },
     )
   },
+  steps: ([n], slots) => {
+    const turns = [turning(slots, n, 1), turning(slots, n, -1)]
+    const last = slots.take(2, NaN)
+    return (ins, outs, keep) => {
+      for (let k = 0; k < 2; k++) {
+        const price = turns[k](ins[k], keep)
+        outs[k] = price === price ? price : last[k]
+      }
+      if (keep) last.set(outs)
+    }
+  },
 }
 
 /** The nearest of the last swing prices on one side of the close. */
-const nearest = (name: string, doc: string, sign: 1 | -1): Indicator => ({
+const nearest = (
+  name: 'support' | 'resistance',
+  also: readonly string[],
+  doc: string,
+  sign: 1 | -1,
+): Indicator => ({
   name,
+  also,
+  opposite: { goes: 'price', name: name === 'support' ? 'resistance' : 'support' },
+  unknown: sign < 0 ? 'no turn lies below the close' : 'no turn lies above the close',
   input: ['high', 'low', 'close'],
   parameters: [{ name: 'count', preset: 8, min: 1, max: 200, whole: true }, reach],
   outputs: value('price'),
@@ -88,16 +126,39 @@ const nearest = (name: string, doc: string, sign: 1 | -1): Indicator => ({
       },
     )
   },
+  steps: ([count, n], slots) => {
+    const turns = [turning(slots, n, 1), turning(slots, n, -1)]
+    const last = slots.take(count, NaN)
+    const next = slots.cell()
+    return (ins, outs, keep) => {
+      const come = turns.map((step, k) => step(ins[k], keep)).filter((price) => price === price)
+      let best = NaN
+      const look = (price: number) => {
+        if (sign * (price - ins[2]) > 0 && !(sign * (price - best) >= 0)) best = price
+      }
+      // Those that come push as many of the oldest out.
+      for (let k = come.length; k < count; k++) look(last[(next[0] + k) % count])
+      for (const price of come.slice(-count)) look(price)
+      outs[0] = best
+      if (!keep) return
+      for (const price of come) {
+        last[next[0]] = price
+        next[0] = (next[0] + 1) % count
+      }
+    }
+  },
 })
 
 export const support = nearest(
   'support',
+  ['support level'],
   'The nearest price below the close at which one of the last swings turned; unknown where all lie above.',
   -1,
 )
 
 export const resistance = nearest(
   'resistance',
+  ['resistance level'],
   'The nearest price above the close at which one of the last swings turned; unknown where all lie below.',
   1,
 )
@@ -126,6 +187,9 @@ const TREND_SOURCE = 'Dow: rising tops and rising bottoms, or falling ones (comm
 
 export const trend: Indicator = {
   name: 'trend',
+  also: ['dow theory', 'higher highs'],
+  opposite: ABOUT_NOUGHT,
+  unknown: 'two highs and two lows have not turned yet',
   input: ['high', 'low'],
   parameters: [reach],
   outputs: value('number', [-1, 1]),
@@ -133,11 +197,53 @@ export const trend: Indicator = {
   doc: 'Trend by price action: 1 while the last two swing highs and swing lows rise, −1 while they fall, else 0.',
   source: TREND_SOURCE,
   column: ([high, low], [n], [out]) => trendColumn(high, low, n, out),
+  steps: ([n], slots) => {
+    const of = trendStep(slots, n)
+    return (ins, outs, keep) => {
+      outs[0] = of(ins[0], ins[1], keep)
+    }
+  },
 }
 
-const trendState = (name: string, doc: string, wanted: number): Indicator => ({
+/** The same one bar at a time. */
+function trendStep(slots: Slots, n: number): (high: number, low: number, keep: boolean) => number {
+  const [high, low] = [turning(slots, n, 1), turning(slots, n, -1)]
+  const [top, topBefore, bottom, bottomBefore] = [0, 1, 2, 3].map(() => slots.cell(NaN))
+  return (x, y, keep) => {
+    const [up, down] = [high(x, keep), low(y, keep)]
+    const [now, before] = up === up ? [up, top[0]] : [top[0], topBefore[0]]
+    const [nowLow, beforeLow] = down === down ? [down, bottom[0]] : [bottom[0], bottomBefore[0]]
+    if (keep) {
+      top[0] = now
+      topBefore[0] = before
+      bottom[0] = nowLow
+      bottomBefore[0] = beforeLow
+    }
+    if (before !== before || beforeLow !== beforeLow) return NaN
+    if (now > before && nowLow > beforeLow) return 1
+    return now < before && nowLow < beforeLow ? -1 : 0
+  }
+}
+
+const trendState = (
+  name: 'trend up' | 'trend down' | 'trend sideways',
+  doc: string,
+  wanted: number,
+): Indicator => ({
   ...trend,
   name,
+  also: [],
+  opposite: {
+    goes: 'price',
+    ...(wanted === 0 ? {} : { name: wanted > 0 ? 'trend down' : 'trend up' }),
+  },
+  steps: ([n], slots) => {
+    const of = trendStep(slots, n)
+    return (ins, outs, keep) => {
+      const way = of(ins[0], ins[1], keep)
+      outs[0] = way === way ? Number(way === wanted) : NaN
+    }
+  },
   doc,
   outputs: value('state'),
   column: ([high, low], [n], [out]) => {

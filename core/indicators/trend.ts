@@ -2,7 +2,9 @@ import { isMore, sideOf } from '../market/paper'
 import { trueRange } from './atr'
 import { smooth } from './recursive'
 import { scratch } from './slidingSum'
-import { type Indicator, length } from './types'
+import { type Slots } from './slots'
+import * as step from './steps'
+import { GAP, type Indicator, length, type Stepper } from './types'
 
 /** How strong a movement is, and which way it goes. */
 
@@ -15,6 +17,13 @@ export const headway = (ahead: number, other: number, price: number): number =>
 
 export const adx: Indicator = {
   name: 'adx',
+  also: ['average directional index', 'dmi', 'directional movement', '+di', '-di'],
+  opposite: {
+    goes: 'neither way',
+    each: { plus: 'between bounds', minus: 'between bounds' },
+    outputs: [['plus', 'minus']],
+  },
+  unknown: GAP,
   input: ['high', 'low', 'close'],
   parameters: [length('length', 14)],
   outputs: [
@@ -50,6 +59,31 @@ export const adx: Indicator = {
     }
     smooth(moves, n, 1 / n, value)
   },
+  steps: ([n], slots) => {
+    const [reach, smoothRange] = [step.range(slots), step.smooth(slots, n, 1 / n)]
+    const [plus, minus, value] = [0, 1, 2].map(() => step.smooth(slots, n, 1 / n))
+    const [lastHigh, lastLow, begun] = [slots.cell(NaN), slots.cell(NaN), slots.cell()]
+    return (ins, outs, keep) => {
+      const high = ins[0]
+      const low = ins[1]
+      const close = ins[2]
+      const first = begun[0] === 0
+      const now = reach(high, low, close, keep)
+      const ranged = smoothRange(first ? NaN : now, keep)
+      const [up, down] = [high - lastHigh[0], lastLow[0] - low]
+      const rose = plus(first ? NaN : headway(up, down, high), keep)
+      const fell = minus(first ? NaN : headway(down, up, high), keep)
+      outs[1] = ranged > 0 ? (100 * rose) / ranged : 0 * (rose + ranged)
+      outs[2] = ranged > 0 ? (100 * fell) / ranged : 0 * (fell + ranged)
+      const both = outs[1] + outs[2]
+      outs[0] = value(both > 0 ? (100 * Math.abs(outs[1] - outs[2])) / both : 0 * both, keep)
+      if (keep) {
+        lastHigh[0] = high
+        lastLow[0] = low
+        begun[0] = 1
+      }
+    }
+  },
 }
 
 /** Bars since the greatest (sign 1) or least (-1) of the last n values, the latest where several are alike. */
@@ -72,8 +106,26 @@ function sinceExtreme(src: Float64Array, n: number, sign: 1 | -1, out: Float64Ar
   }
 }
 
+/** The same one value at a time. */
+function sinceExtremeStep(slots: Slots, n: number, sign: 1 | -1): step.Step {
+  const last = step.lastValues(slots, n)
+  return (x, keep) => {
+    last.push(x, keep)
+    let [best, since] = [NaN, NaN]
+    for (let k = n - 1; k >= 0; k--) {
+      const value = sign * last.back(k)
+      if (value !== value) return NaN
+      if (!(value < best)) [best, since] = [value, k]
+    }
+    return since
+  }
+}
+
 export const aroon: Indicator = {
   name: 'aroon',
+  also: ['aroon oscillator'],
+  opposite: { goes: 'between bounds', outputs: [['up', 'down']] },
+  unknown: GAP,
   input: ['high', 'low'],
   parameters: [length('length', 25)],
   outputs: [
@@ -93,10 +145,72 @@ export const aroon: Indicator = {
       oscillator[i] = up[i] - down[i]
     }
   },
+  steps: ([n], slots) => {
+    const [top, bottom] = [sinceExtremeStep(slots, n + 1, 1), sinceExtremeStep(slots, n + 1, -1)]
+    return (ins, outs, keep) => {
+      const high = ins[0]
+      const low = ins[1]
+      outs[0] = (100 * (n - top(high, keep))) / n
+      outs[1] = (100 * (n - bottom(low, keep))) / n
+      outs[2] = outs[0] - outs[1]
+    }
+  },
+}
+
+/** One bar of the stop: the recurrence is that of the column. */
+function parabolicSteps([step, limit]: readonly number[], slots: Slots): Stepper {
+  const [high1, high2, low1, low2] = [0, 1, 2, 3].map(() => slots.cell(NaN))
+  const [rows, way, stop, extreme, speed] = [0, 0, NaN, NaN, step].map((x) => slots.cell(x))
+  return (ins, outs, keep) => {
+    const high = ins[0]
+    const low = ins[1]
+    let [nowWay, nowStop, nowExtreme, nowSpeed] = [way[0], stop[0], extreme[0], speed[0]]
+    outs[0] = outs[1] = outs[2] = NaN
+    const before = way[0]
+    if (!(rows[0] > 0 && high - low + high1[0] - low1[0] >= 0)) nowWay = 0
+    else {
+      if (before === 0) {
+        nowWay = sideOf(high + low, high1[0] + low1[0]) >= 0 ? 1 : -1
+        nowStop = nowWay > 0 ? low1[0] : high1[0]
+        nowExtreme = nowWay > 0 ? Math.max(high, high1[0]) : Math.min(low, low1[0])
+        nowSpeed = step
+      } else {
+        nowStop += nowSpeed * (nowExtreme - nowStop)
+        const two = rows[0] > 1 && high2[0] === high2[0]
+        const [h, l] = two ? [high2[0], low2[0]] : [high1[0], low1[0]]
+        nowStop = before > 0 ? Math.min(nowStop, low1[0], l) : Math.max(nowStop, high1[0], h)
+        if (before > 0 ? sideOf(low, nowStop) < 0 : sideOf(high, nowStop) > 0) {
+          nowWay = -before
+          nowStop = nowExtreme
+          nowExtreme = nowWay > 0 ? high : low
+          nowSpeed = step
+        } else if (before > 0 ? high > nowExtreme : low < nowExtreme) {
+          nowExtreme = before > 0 ? high : low
+          nowSpeed = Math.min(limit, nowSpeed + step)
+        }
+      }
+      outs[0] = nowStop
+      outs[1] = nowWay
+      outs[2] = before !== 0 && before !== nowWay ? nowWay : 0
+    }
+    if (!keep) return
+    way[0] = nowWay
+    stop[0] = nowStop
+    extreme[0] = nowExtreme
+    speed[0] = nowSpeed
+    high2[0] = high1[0]
+    low2[0] = low1[0]
+    high1[0] = high
+    low1[0] = low
+    rows[0]++
+  }
 }
 
 export const parabolic: Indicator = {
   name: 'parabolic',
+  also: ['sar', 'psar', 'stop and reverse'],
+  opposite: { goes: 'price', each: { trend: 'about nought', turn: 'about nought' } },
+  unknown: 'the bar before has no price',
   input: ['high', 'low'],
   parameters: [
     { name: 'step', preset: 0.02, min: 0.001, max: 1, whole: false },
@@ -147,4 +261,5 @@ export const parabolic: Indicator = {
       turn[i] = before !== 0 && before !== way ? way : 0
     }
   },
+  steps: parabolicSteps,
 }

@@ -1,44 +1,13 @@
-import { type Unit } from '../indicators/types'
-
-/** What is known of a company besides its prices: dated values that rules can use by these names. */
-export const FIGURES = [
-  {
-    name: 'shares outstanding',
-    unit: 'shares',
-    doc: 'Shares that the company has issued and that somebody holds.',
-  },
-  { name: 'float', unit: 'shares', doc: 'Shares that are free to trade.' },
-  { name: 'market value', unit: 'money', doc: 'Shares outstanding times the close.' },
-  {
-    name: 'earnings per share',
-    unit: 'price',
-    doc: 'Earnings of the last four reported quarters for each share.',
-  },
-  {
-    name: 'earnings growth',
-    unit: 'percent',
-    doc: 'Change of the earnings per share against the four quarters before those.',
-  },
-  {
-    name: 'days to earnings',
-    unit: 'number',
-    doc: 'Calendar days to the next report of earnings; 0 on its day.',
-  },
-  {
-    name: 'earnings confirmed',
-    unit: 'state',
-    doc: 'The company has confirmed the date of the next report.',
-  },
-  {
-    name: 'earnings before open',
-    unit: 'state',
-    doc: 'The next report comes before the open of its day, not after the close.',
-  },
-] as const satisfies readonly { name: string; unit: Unit | 'state'; doc: string }[]
-
-export type FigureName = (typeof FIGURES)[number]['name']
-
-export const isFigure = (name: string): name is FigureName => FIGURES.some((f) => f.name === name)
+/** What is known of a company besides its prices (see rules/words/figures). */
+export type FigureName =
+  | 'shares outstanding'
+  | 'float'
+  | 'market value'
+  | 'earnings per share'
+  | 'earnings growth'
+  | 'days to earnings'
+  | 'earnings confirmed'
+  | 'earnings before open'
 
 /** One report of a company, known from the moment `known` on (epoch milliseconds). */
 export interface Report {

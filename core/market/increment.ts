@@ -43,3 +43,9 @@ export function toTick(
 export function ticksBetween(bands: readonly IncrementBand[], from: number, to: number): number {
   return (toE4(to) - toE4(from)) / toE4(incrementAt(bands, from))
 }
+
+/** Where no venue says otherwise. */
+export const USUAL_INCREMENTS: readonly IncrementBand[] = [
+  { from: 0, step: 0.0001 },
+  { from: 1, step: 0.01 },
+]

@@ -4,7 +4,17 @@ import { barsOf, gappyPrices } from '@/tests/bars'
 import { bare, condition, value } from '@/tests/rules'
 import { SlowRules } from '@/tests/slowRules'
 import { type Bars } from '@/core/market/bars'
-import { barSource, type BarSource, checkTree, compile, explain, Machine, parse, print, verdictOf } from '.'
+import {
+  barSource,
+  type BarSource,
+  checkTree,
+  compile,
+  explain,
+  ColumnMachine,
+  parse,
+  print,
+  verdictOf,
+} from '.'
 import { NodeSchema } from './tree'
 
 const DAILY = { count: 1, unit: 'day' } as const
@@ -85,10 +95,10 @@ describe('compiled columns and the plain reading of each word', () => {
     fc.assert(
       fc.property(condition, gappyPrices(30), (tree, closes) => {
         fc.pre(checkTree(tree, DAILY, 'yes/no').type !== undefined)
-        const program = compile([tree], DAILY)
-        const machine = new Machine(program)
+        const graph = compile([tree], DAILY)
+        const machine = new ColumnMachine(graph)
         machine.run(withTwin(closes))
-        const column = machine.verdicts[program.results[0]]
+        const column = machine.verdicts[graph.results[0]]
         const slow = slowly(closes)
         for (let row = 0; row < closes.length; row++)
           expect(`${row} ${verdictOf(column[row])}`).toBe(`${row} ${word(slow.answer(tree, row))}`)
@@ -101,13 +111,13 @@ describe('compiled columns and the plain reading of each word', () => {
     fc.assert(
       fc.property(value, gappyPrices(30), (tree, closes) => {
         fc.pre(checkTree(tree, DAILY, 'number').type !== undefined)
-        const program = compile([tree], DAILY)
-        const machine = new Machine(program)
+        const graph = compile([tree], DAILY)
+        const machine = new ColumnMachine(graph)
         machine.run(withTwin(closes))
         const slow = slowly(closes)
         for (let row = 0; row < closes.length; row++) {
           const wanted = slow.value(tree, row)
-          const got = machine.numbers[program.results[0]][row]
+          const got = machine.numbers[graph.results[0]][row]
           if (Number.isNaN(wanted)) expect(got).toBeNaN()
           else expect(got).toBeCloseTo(wanted, 6)
         }
@@ -131,12 +141,12 @@ describe('compiled columns and the plain reading of each word', () => {
     fc.assert(
       fc.property(condition, gappyPrices(25), gappyPrices(25), (tree, first, second) => {
         fc.pre(checkTree(tree, DAILY, 'yes/no').type !== undefined)
-        const program = compile([tree], DAILY)
-        const [reused, fresh] = [new Machine(program), new Machine(program)]
+        const graph = compile([tree], DAILY)
+        const [reused, fresh] = [new ColumnMachine(graph), new ColumnMachine(graph)]
         reused.run(withTwin(first))
         reused.run(withTwin(second))
         fresh.run(withTwin(second))
-        const [result] = program.results
+        const [result] = graph.results
         expect([...reused.verdicts[result]]).toEqual([...fresh.verdicts[result]])
       }),
     )

@@ -12,7 +12,7 @@ import {
   sayIssue,
   unitOf,
 } from '.'
-import { barsNeeded } from './check'
+import { barsNeeded } from './needs'
 
 const DAILY = { count: 1, unit: 'day' } as const
 

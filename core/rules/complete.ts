@@ -1,4 +1,3 @@
-import { ENTRIES, type Entry } from './catalogue'
 import { search } from './search'
 import {
   Close,
@@ -15,6 +14,8 @@ import {
   TimeOfDay,
   Dollars,
 } from './tokens'
+import { ENTRIES, type Entry, RELATIONS, SIGNS } from './words'
+import { type RelationWord, type SignWord } from './words/types'
 
 /** One thing that could be written at the cursor. `insert` replaces the text from `from` to the cursor. */
 export interface Suggestion {
@@ -25,33 +26,23 @@ export interface Suggestion {
   kind: Entry['kind'] | 'word' | 'output'
 }
 
+/** A word that joins others, as it may be written; its name alone stands where one types its beginning. */
+const joining = ({ name, usage, doc }: RelationWord | SignWord, insert = name): Suggestion => ({
+  ...{ label: name, insert, detail: usage, doc, kind: 'word' },
+})
+
+const isWord = ({ name }: { name: string }): boolean => /^[a-z]/.test(name)
+
 const AFTER_VALUE: Suggestion[] = [
-  ['crosses above', 'the moment it rises past', 'Was at or below on the bar before, is above now.'],
-  ['crosses below', 'the moment it falls past', 'Was at or above on the bar before, is below now.'],
-  ['between', 'x between low and high', 'From low to high, both included.'],
-  ['and', 'both conditions', 'Holds if both sides hold.'],
-  ['or', 'either condition', 'Holds if at least one side holds.'],
-].map(([label, detail, doc]) => ({ label, insert: label, detail, doc, kind: 'word' as const }))
+  ...[...RELATIONS.values()].filter(isWord).map((word) => joining(word)),
+  ...[...SIGNS.values()]
+    .filter((word) => isWord(word) && word.stands !== 'first')
+    .map((word) => joining(word)),
+]
 
-const FANS: Suggestion[] = [
-  ['all of (', 'all of (a, b, …)', 'Every one of several conditions, or values beside a comparison.'],
-  ['any of (', 'any of (a, b, …)', 'At least one of several conditions, or values beside a comparison.'],
-  ['count of (', 'count of (a, b, …)', 'How many of several conditions hold.'],
-].map(([label, detail, doc]) => ({
-  label: label.replace(' (', ''),
-  insert: label,
-  detail,
-  doc,
-  kind: 'word' as const,
-}))
-
-const NOT: Suggestion = {
-  label: 'not',
-  insert: 'not ',
-  detail: 'the contrary',
-  doc: 'Holds if the condition fails.',
-  kind: 'word',
-}
+const FIRST: Suggestion[] = [...SIGNS.values()]
+  .filter((word) => isWord(word) && word.stands === 'first')
+  .map((word) => joining(word, word.usage.includes('(') ? `${word.name} (` : `${word.name} `))
 
 const VALUE_ENDS = new Set([
   Identifier,
@@ -82,7 +73,7 @@ export function complete(text: string, offset: number): { from: number; suggesti
   if (before && VALUE_ENDS.has(before.tokenType))
     return { from, suggestions: AFTER_VALUE.filter((o) => o.label.startsWith(start)) }
   // Names by what they are also called, and by part of their explanation: one need not know how it is written.
-  const words = [...FANS, NOT].filter((o) => o.label.startsWith(start))
+  const words = FIRST.filter((o) => o.label.startsWith(start))
   return { from, suggestions: [...search(start).map(suggest), ...words] }
 }
 

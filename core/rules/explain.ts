@@ -1,14 +1,16 @@
+import { INDICATORS } from '../indicators'
 import { type Unit } from '../indicators/types'
 import { sideOf } from '../market/paper'
-import { type Timeframe } from '../market/timeframe'
-import { barsNeeded, checkTree, unitOf } from './check'
-import { compile } from './compile'
+import { type BarSource, ColumnMachine, currencyIn } from './exec/columns'
+import { compile } from './exec/compile'
 import { spreadFan } from './fan'
-import { type BarSource, Machine } from './machine'
+import { barsNeeded } from './needs'
 import { print } from './print'
-import { type Node } from './tree'
+import { childrenOf, type Node } from './tree'
+import { Typer } from './typer'
 import { valueText } from './valueText'
-import { type Verdict, verdictOf } from './verdict'
+import { UNKNOWN, type Verdict, verdictOf } from './verdict'
+import { FUNCTIONS, NAMES, relation, SIGNS } from './words'
 
 /** One part of a rule on one bar: its verdict, the values that gave it, and that as a sentence. */
 export interface Part {
@@ -30,16 +32,17 @@ export function explain(tree: Node, source: BarSource, row = source.base.time.le
 }
 
 class Explainer {
-  private readonly machine: Machine
-  private readonly every: Timeframe
+  private readonly machine: ColumnMachine
+  private readonly typer: Typer
 
   constructor(
     tree: Node,
-    source: BarSource,
+    private readonly source: BarSource,
     private readonly row: number,
   ) {
-    this.every = source.base.every
-    this.machine = new Machine(compile([tree, ...inner(tree)], this.every))
+    const { every } = source.base
+    this.typer = new Typer(every)
+    this.machine = new ColumnMachine(compile([tree, ...inner(tree)], every))
     this.machine.run(source)
   }
 
@@ -61,31 +64,60 @@ class Explainer {
     const sentence = short
       ? `unknown: ${print(node)} needs ${needs} bars, has ${has}`
       : verdict === 'unknown' && parts.length === 0
-        ? `unknown: ${
-            values
-              .filter((v) => Number.isNaN(v.value))
-              .map((v) => v.text)
-              .join(' and ') || print(node)
-          } is not known here`
+        ? `unknown: ${this.why(node)}`
         : this.sentence(node, verdict)
     return { text: print(node), verdict, sentence, values, short, parts }
   }
 
+  /** What makes a part unknown, in the words of the innermost one that is. */
+  private why(node: Node): string {
+    const needs = barsNeeded(node)
+    const has = this.row + 1
+    if (needs > has) return `${print(node)} needs ${needs} bars, has ${has}`
+    const word = node.kind === 'call' ? FUNCTIONS.get(node.name) : undefined
+    const below = word?.moves ? undefined : childrenOf(node).find((child) => this.isUnknown(child))
+    if (below) return this.why(below)
+    return this.currencies(node) ?? `${print(node)} is not known here: ${unknownOf(node)}`
+  }
+
+  private isUnknown(node: Node): boolean {
+    const value = this.machine.graph.valueOf(node)
+    if (value === undefined) return false
+    const { numbers, verdicts } = this.machine
+    return Number.isNaN(numbers[value]?.[this.row] ?? 0) || verdicts[value]?.[this.row] === UNKNOWN
+  }
+
+  /** Where two sides are known and only their currencies differ. */
+  private currencies(node: Node): string | undefined {
+    if (node.kind === 'between') return this.differ(node.of, node.low) ?? this.differ(node.of, node.high)
+    if (node.kind !== 'relate' && node.kind !== 'arith') return undefined
+    return this.differ(node.left, node.right)
+  }
+
+  private differ(left: Node, right: Node): string | undefined {
+    const same = this.typer.agreement(left, right)?.same
+    const { currency, beside } = this.source
+    const inIso = currencyIn(currency, (symbol) => beside?.(symbol)?.currency)
+    const [one, other] = (same ?? []).map(inIso)
+    if (one === undefined || other === undefined || one === other) return undefined
+    return `${print(left)} is in ${one}, ${print(right)} in ${other}`
+  }
+
   private verdict(node: Node): Verdict {
-    const register = this.machine.program.registerOf(node)
-    return register === undefined ? 'unknown' : verdictOf(this.machine.verdicts[register]?.[this.row])
+    const value = this.machine.graph.valueOf(node)
+    return value === undefined ? 'unknown' : verdictOf(this.machine.verdicts[value]?.[this.row])
   }
 
   private value(node: Node, back = 0): number {
     if (node.kind === 'number') return node.value
     if (node.kind === 'time') return node.minutes
     if (node.kind === 'negate' && isConstant(node.of)) return -this.value(node.of)
-    const register = this.machine.program.registerOf(node)
-    return register === undefined ? NaN : (this.machine.numbers[register]?.[this.row - back] ?? NaN)
+    const value = this.machine.graph.valueOf(node)
+    return value === undefined ? NaN : (this.machine.numbers[value]?.[this.row - back] ?? NaN)
   }
 
   private unit(node: Node): Unit {
-    return unitOf(node, this.every)
+    return this.typer.unitOf(node)
   }
 
   /** "close 48.21", or just "15" for a number that stands in the rule itself. */
@@ -97,32 +129,17 @@ class Explainer {
   private sentence(node: Node, verdict: Verdict): string {
     const holds = verdict === 'holds'
     switch (node.kind) {
-      case 'compare': {
-        const words = {
-          '>': 'above',
-          '<': 'below',
-          '>=': 'at or above',
-          '<=': 'at or below',
-          '=': 'equal to',
-        }[node.op]
-        return `${this.named(node.left)} is ${holds ? '' : 'not '}${words} ${this.named(node.right)}`
-      }
-      case 'cross': {
-        if (holds) return `${this.named(node.left)} crossed ${node.way} ${this.named(node.right)}`
-        const sign = node.way === 'above' ? 1 : -1
-        const [left, right] = [this.value(node.left), this.value(node.right)]
-        const past = sign * sideOf(left, right) > 0
-        return past
-          ? `${this.named(node.left)} was ${node.way} ${this.named(node.right)} already on the bar before`
-          : `${this.named(node.left)} is not ${node.way} ${this.named(node.right)}`
+      case 'relate': {
+        const side = sideOf(this.value(node.left), this.value(node.right))
+        return relation(node.how).say(holds, this.named(node.left), this.named(node.right), side)
       }
       case 'between':
         return `${this.named(node.of)} is ${holds ? '' : 'not '}between ${this.named(node.low)} and ${this.named(node.high)}`
-      case 'call':
-        if (node.name === 'reaches') {
-          return `${this.named(node.args[0])} is ${holds ? '' : 'not '}within the bar, ${this.named({ kind: 'name', name: 'low' })} to ${this.named({ kind: 'name', name: 'high' })}`
-        }
+      case 'call': {
+        const explains = FUNCTIONS.get(node.name)?.explains
+        if (explains) return explains.say(holds, node, (of) => this.named(of))
         return `${print(node)} ${holds ? 'holds' : 'does not hold'}`
+      }
       case 'name':
         return `${print(node)} ${holds ? 'holds' : 'does not hold'}`
       default:
@@ -135,14 +152,13 @@ class Explainer {
 function operands(node: Node): Node[] {
   if (spreadFan(node)) return []
   switch (node.kind) {
-    case 'compare':
-    case 'cross':
+    case 'relate':
       return [node.left, node.right]
     case 'between':
       return [node.of, node.low, node.high]
     case 'call':
       // Of another security or timeframe, only the whole has a value here.
-      if (node.name === 'on' || node.name === 'beside') return []
+      if (FUNCTIONS.get(node.name)?.moves) return []
       return node.args
         .filter((arg) => arg.kind !== 'duration' && arg.kind !== 'text')
         .flatMap((arg) => (isCondition(arg) ? operands(arg) : [arg]))
@@ -154,31 +170,38 @@ function operands(node: Node): Node[] {
 const isConstant = (node: Node): boolean =>
   node.kind === 'number' || node.kind === 'time' || (node.kind === 'negate' && isConstant(node.of))
 
+const typer = new Typer({ count: 1, unit: 'min' })
+
 const isCondition = (node: Node): boolean =>
-  ['compare', 'cross', 'between', 'logic', 'not', 'fan'].includes(node.kind) ||
-  ((node.kind === 'call' || node.kind === 'name') &&
-    checkTree(node, { count: 1, unit: 'min' }).type?.is === 'yes/no')
+  ['relate', 'between', 'logic', 'not', 'fan'].includes(node.kind) ||
+  ((node.kind === 'call' || node.kind === 'name') && typer.isCondition(node))
+
+/** What makes a part unknown, from the definition of its word. */
+function unknownOf(node: Node): string {
+  switch (node.kind) {
+    case 'name':
+    case 'call':
+      return (NAMES.get(node.name) ?? FUNCTIONS.get(node.name) ?? INDICATORS.get(node.name))!.unknown
+    case 'relate':
+      return relation(node.how).unknown
+    case 'arith':
+      return SIGNS.get(node.op)!.unknown
+    default:
+      return SIGNS.get('between')!.unknown
+  }
+}
 
 /** Everything that an explanation may ask the value of. */
 function inner(node: Node): Node[] {
   const joined = spreadFan(node) ?? node
   const below = joined.kind === 'logic' ? joined.parts : joined.kind === 'not' ? [joined.of] : []
-  const extra: Node[] =
-    node.kind === 'call' && node.name === 'reaches'
-      ? [
-          { kind: 'name', name: 'low' },
-          { kind: 'name', name: 'high' },
-        ]
-      : []
+  const extra = node.kind === 'call' ? (FUNCTIONS.get(node.name)?.explains?.reads ?? []) : []
   return [
     ...operands(node).filter((of) => !isConstant(of)),
     ...extra,
     ...below.flatMap((part) => [part, ...inner(part)]),
   ]
 }
-
-/** Words under which a condition is asked elsewhere than on the bars themselves. */
-const MOVES: ReadonlySet<string> = new Set(['on', 'beside', 'earlier'])
 
 /** The numbers that a rule looks at, each once, in reading order: the columns that show why it held. */
 export function measuresIn(tree: Node): Node[] {
@@ -193,7 +216,7 @@ export function measuresIn(tree: Node): Node[] {
       node.args.forEach((arg, i) => {
         if (!isCondition(arg)) return
         // On other bars, of another security or earlier, a number is another one: it stays under its word.
-        const moved = MOVES.has(node.name)
+        const moved = FUNCTIONS.get(node.name)?.moves
         visit(arg, moved ? (of) => as({ ...node, args: node.args.with(i, of) }) : as)
       })
     else

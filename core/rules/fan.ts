@@ -5,8 +5,17 @@ import { type Node } from './tree'
  * b > 1"; "close > any of (x, y)" is "close > x or close > y". Undefined where a node holds no fan to spread.
  */
 export function spreadFan(node: Node): Node | undefined {
+  let out = spread.get(node)
+  if (out === undefined) spread.set(node, (out = spreadOf(node) ?? null))
+  return out ?? undefined
+}
+
+/** The same node is spread once, so that its parts are the same nodes for everyone who asks. */
+const spread = new WeakMap<Node, Node | null>()
+
+function spreadOf(node: Node): Node | undefined {
   if (node.kind === 'fan') return node.each === 'count' ? undefined : joined(node, node.parts)
-  if (node.kind === 'compare' || node.kind === 'cross') {
+  if (node.kind === 'relate') {
     for (const side of ['left', 'right'] as const) {
       const fan = node[side]
       if (isFan(fan))

@@ -20,21 +20,22 @@ export interface FanForm {
 const isAll = (node: Node): node is Extract<Node, { kind: 'fan' }> =>
   node.kind === 'fan' && node.each === 'all' && node.parts.length > 1
 
+/** What lasts once a crossing has come. */
+const STAYS: Readonly<Record<string, string>> = { 'crosses above': '>', 'crosses below': '<' }
+
 /** The other form of a node; undefined where it is neither. */
 function otherForm(node: Node): Node | undefined {
-  if (node.kind === 'cross' && (isAll(node.left) || isAll(node.right))) {
-    const { left, right, way } = node
-    return {
-      kind: 'call',
-      name: 'begins',
-      args: [{ kind: 'compare', op: way === 'above' ? '>' : '<', left, right }],
-    }
+  if (node.kind === 'relate' && (isAll(node.left) || isAll(node.right))) {
+    const { left, right } = node
+    const how = STAYS[node.how]
+    if (how === undefined) return undefined
+    return { kind: 'call', name: 'begins', args: [{ kind: 'relate', how, left, right }] }
   }
   if (node.kind !== 'call' || node.name !== 'begins') return undefined
   const [of] = node.args
-  if (of?.kind !== 'compare' || (of.op !== '>' && of.op !== '<') || !(isAll(of.left) || isAll(of.right)))
-    return undefined
-  return { kind: 'cross', way: of.op === '>' ? 'above' : 'below', left: of.left, right: of.right }
+  if (of?.kind !== 'relate' || !(isAll(of.left) || isAll(of.right))) return undefined
+  const how = Object.keys(STAYS).find((crossing) => STAYS[crossing] === of.how)
+  return how === undefined ? undefined : { ...of, how }
 }
 
 /** The first place of a rule that has two forms; undefined where it has none. */
@@ -42,13 +43,14 @@ export function fanForm(tree: Node): FanForm | undefined {
   for (const node of nodesOf(tree)) {
     const other = otherForm(node)
     if (!other) continue
-    const cross = (node.kind === 'cross' ? node : other) as Extract<Node, { kind: 'cross' }>
+    const cross = (node.kind === 'relate' ? node : other) as Extract<Node, { kind: 'relate' }>
+    const above = cross.how === 'crosses above'
     return {
       at: node.at,
-      is: node.kind === 'cross' ? 'on one bar' : 'under all',
+      is: node.kind === 'relate' ? 'on one bar' : 'under all',
       here: print(node),
       value: print(isAll(cross.left) ? cross.right : cross.left),
-      way: isAll(cross.left) ? (cross.way === 'above' ? 'below' : 'above') : cross.way,
+      way: isAll(cross.left) === above ? 'below' : 'above',
       other: print(other),
     }
   }

@@ -27,7 +27,7 @@ describe('binding, tightest first: sign, product, sum, comparison, not, and, or'
       Node,
       { kind: 'logic' }
     >
-    expect([kind, parts.map((p) => p.kind)]).toEqual(['logic', ['between', 'between', 'compare']])
+    expect([kind, parts.map((p) => p.kind)]).toEqual(['logic', ['between', 'between', 'relate']])
   })
 })
 
@@ -43,7 +43,7 @@ describe('words and numbers', () => {
   ])('%s is %s', same)
 
   it('keeps the units apart', () => {
-    const unit = (text: string) => (tree(`close > ${text}`) as Extract<Node, { kind: 'compare' }>).right
+    const unit = (text: string) => (tree(`close > ${text}`) as Extract<Node, { kind: 'relate' }>).right
     expect(unit('18')).toMatchObject({ value: 18, unit: 'number' })
     expect(unit('$18')).toMatchObject({ value: 18, unit: 'price' })
     expect(unit('5%')).toMatchObject({ value: 5, unit: 'percent' })
@@ -53,7 +53,7 @@ describe('words and numbers', () => {
 
   it('every part knows where it stands', () => {
     const text = 'close > sma(close, 20)'
-    const { left, right } = tree(text) as Extract<Node, { kind: 'compare' }>
+    const { left, right } = tree(text) as Extract<Node, { kind: 'relate' }>
     expect([left.at, right.at].map((at) => text.slice(at!.from, at!.to))).toEqual(['close', 'sma(close, 20)'])
   })
 })

@@ -1,12 +1,12 @@
 import { EmbeddedActionsParser, type IToken } from 'chevrotain'
 import * as T from './tokens'
-import { type Arithmetic, type Comparison, type DurationUnit, type Each, type Node, type Span } from './tree'
+import { type Arithmetic, CURRENCY_SIGNS, type DurationUnit, type Each, type Node, type Span } from './tree'
 
 const SUFFIX: Record<string, string> = { k: 'e3', K: 'e3', M: 'e6', B: 'e9' }
 
 /** "1.5M" as a number, exactly the decimal that was written. */
 function valueOf(image: string): number {
-  const digits = image.replace(/[$\s]/g, '')
+  const digits = image.replace(/[$€£\s]/g, '')
   const suffix = SUFFIX[digits.slice(-1)]
   return suffix ? Number(digits.slice(0, -1) + suffix) : Number(digits)
 }
@@ -76,44 +76,16 @@ class RuleParser extends EmbeddedActionsParser {
       node = this.OR<Node>([
         {
           ALT: () => {
-            const sign = this.CONSUME(T.Compare)
+            const word = this.OR2([
+              { ALT: () => this.CONSUME(T.Compare) },
+              { ALT: () => this.CONSUME(T.Relation) },
+            ])
             const right = this.SUBRULE2(this.sum)
             const left = node
-            return this.ACTION((): Node => ({
-              kind: 'compare',
-              op: sign.image as Comparison,
-              left,
-              right,
-              at: across(left, right),
-            }))
-          },
-        },
-        {
-          ALT: () => {
-            this.CONSUME(T.CrossesAbove)
-            const right = this.SUBRULE3(this.sum)
-            const left = node
-            return this.ACTION((): Node => ({
-              kind: 'cross',
-              way: 'above',
-              left,
-              right,
-              at: across(left, right),
-            }))
-          },
-        },
-        {
-          ALT: () => {
-            this.CONSUME(T.CrossesBelow)
-            const right = this.SUBRULE4(this.sum)
-            const left = node
-            return this.ACTION((): Node => ({
-              kind: 'cross',
-              way: 'below',
-              left,
-              right,
-              at: across(left, right),
-            }))
+            return this.ACTION((): Node => {
+              const how = word.image.toLowerCase().replace(/\s+/g, ' ')
+              return { kind: 'relate', how, left, right, at: across(left, right) }
+            })
           },
         },
         {
@@ -174,12 +146,16 @@ class RuleParser extends EmbeddedActionsParser {
       {
         ALT: () => {
           const token = this.CONSUME(T.Dollars)
-          return this.ACTION((): Node => ({
-            kind: 'number',
-            value: valueOf(token.image),
-            unit: 'price',
-            at: spanOf(token),
-          }))
+          return this.ACTION((): Node => {
+            const currency = CURRENCY_SIGNS[token.image[0] as keyof typeof CURRENCY_SIGNS]
+            return {
+              kind: 'number',
+              value: valueOf(token.image),
+              unit: 'price',
+              ...(currency === 'USD' ? {} : { currency }),
+              at: spanOf(token),
+            }
+          })
         },
       },
       {

@@ -2,7 +2,8 @@ import { INDICATORS } from '../indicators'
 import { spreadFan } from './fan'
 import { print } from './print'
 import { resolveCall } from './resolve'
-import { type Comparison, type Node, type Span } from './tree'
+import { type Node, type Span } from './tree'
+import { NAMES } from './words'
 
 /**
  * What is worth saying of a rule that is no mistake: parts that can only hold, or never can. Worked out from the
@@ -17,6 +18,9 @@ export type Hint = { at: Span; text: string } & (
 type Bounds = { low: number; high: number }
 const EVERYTHING: Bounds = { low: -Infinity, high: Infinity }
 
+const rangeOf = (range: readonly [number, number] | undefined): Bounds | undefined =>
+  range && { low: range[0], high: range[1] }
+
 /** Between which bounds a value lies by its definition. */
 export function boundsOf(node: Node): Bounds {
   switch (node.kind) {
@@ -29,15 +33,12 @@ export function boundsOf(node: Node): Bounds {
       return { low: -high, high: -low }
     }
     case 'name':
-      if (node.name === 'volume') return { low: 0, high: Infinity }
-      if (node.name === 'time') return { low: 0, high: 1440 }
-      return boundsOf({ kind: 'call', name: node.name, args: [] })
+      return rangeOf(NAMES.get(node.name)?.range) ?? boundsOf({ kind: 'call', name: node.name, args: [] })
     case 'call': {
       const indicator = INDICATORS.get(node.name)
       if (!indicator) return EVERYTHING
       const call = resolveCall(node, indicator)
-      const range = 'code' in call ? undefined : indicator.outputs[call.output].range
-      return range ? { low: range[0], high: range[1] } : EVERYTHING
+      return ('code' in call ? undefined : rangeOf(indicator.outputs[call.output].range)) ?? EVERYTHING
     }
     case 'fan':
       return { low: 0, high: node.parts.length }
@@ -47,7 +48,7 @@ export function boundsOf(node: Node): Bounds {
 }
 
 /** Whether a comparison of two values within bounds can only hold (true), never can (false), or may do either. */
-function settled(op: Comparison, a: Bounds, b: Bounds): boolean | undefined {
+function settled(op: string, a: Bounds, b: Bounds): boolean | undefined {
   switch (op) {
     case '>':
       return a.low > b.high ? true : a.high <= b.low ? false : undefined
@@ -59,6 +60,8 @@ function settled(op: Comparison, a: Bounds, b: Bounds): boolean | undefined {
       return settled('>=', b, a)
     case '=':
       return a.high < b.low || a.low > b.high ? false : undefined
+    default:
+      return undefined
   }
 }
 
@@ -81,33 +84,8 @@ export function hintsOf(tree: Node): Hint[] {
         return
       case 'not':
         return visit(node.of)
-      case 'compare': {
-        const { left, right, op } = node
-        if (print(left) === print(right))
-          return void add(
-            node,
-            op === '=' || op.endsWith('=') ? 'always' : 'never',
-            'both sides are the same',
-          )
-        const [a, b] = [boundsOf(left), boundsOf(right)]
-        const answer = settled(op, a, b)
-        if (answer === undefined) return
-        const bounded = left.kind === 'number' ? b : a
-        const which = print(left.kind === 'number' ? right : left)
-        add(
-          node,
-          answer ? 'always' : 'never',
-          left.kind === 'number' && right.kind === 'number'
-            ? 'both sides are numbers'
-            : `${which} lies ${rangeText(bounded)}`,
-        )
-        return
-      }
-      case 'cross':
-        if (print(node.left) === print(node.right)) return void add(node, 'never', 'both sides are the same')
-        if (outside(boundsOf(node.left), boundsOf(node.right)))
-          add(node, 'never', `${print(node.left)} lies ${rangeText(boundsOf(node.left))}`)
-        return
+      case 'relate':
+        return relate(node, add)
       case 'between': {
         const [low, high] = [boundsOf(node.low), boundsOf(node.high)]
         if (low.low > high.high) add(node, 'never', 'the lower bound lies above the upper one')
@@ -123,6 +101,31 @@ export function hintsOf(tree: Node): Hint[] {
   }
   visit(tree)
   return out
+}
+
+/** Hints about a relation: of a comparison that is settled, of a crossing that nothing can come to. */
+function relate(
+  node: Extract<Node, { kind: 'relate' }>,
+  add: (node: Node, code: 'always' | 'never', why: string) => void,
+): void {
+  const { left, right, how } = node
+  const compares = !/[a-z]/.test(how)
+  if (print(left) === print(right))
+    return add(node, compares && how.endsWith('=') ? 'always' : 'never', 'both sides are the same')
+  const [a, b] = [boundsOf(left), boundsOf(right)]
+  if (!compares) {
+    if (outside(a, b)) add(node, 'never', `${print(left)} lies ${rangeText(a)}`)
+    return
+  }
+  const answer = settled(how, a, b)
+  if (answer === undefined) return
+  const [bounded, which] = left.kind === 'number' ? [b, print(right)] : [a, print(left)]
+  const numbers = left.kind === 'number' && right.kind === 'number'
+  add(
+    node,
+    answer ? 'always' : 'never',
+    numbers ? 'both sides are numbers' : `${which} lies ${rangeText(bounded)}`,
+  )
 }
 
 const outside = (a: Bounds, b: Bounds): boolean => a.high < b.low || a.low > b.high
@@ -144,12 +147,12 @@ function sided(node: Node): Sided | undefined {
       ? { node, of: print(node.of), from: low.low, to: high.low, open: [false, false] }
       : undefined
   }
-  if (node.kind !== 'compare') return undefined
+  if (node.kind !== 'relate') return undefined
   const right = boundsOf(node.right)
   if (right.low !== right.high || !Number.isFinite(right.low)) return undefined
   const of = print(node.left)
   const x = right.low
-  switch (node.op) {
+  switch (node.how) {
     case '>':
       return { node, of, from: x, to: Infinity, open: [true, true] }
     case '>=':
@@ -160,6 +163,8 @@ function sided(node: Node): Sided | undefined {
       return { node, of, from: -Infinity, to: x, open: [true, false] }
     case '=':
       return { node, of, from: x, to: x, open: [false, false] }
+    default:
+      return undefined
   }
 }
 

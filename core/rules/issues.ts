@@ -24,6 +24,7 @@ export type Issue = { at: Span } & (
   | { code: 'wants_yes_no'; found: string }
   | { code: 'wants_number'; found: string }
   | { code: 'unit_mismatch'; doing: 'add' | 'compare'; left: string; right: string; percentOf?: string }
+  | { code: 'currency_mismatch'; left: string; right: string }
   | { code: 'misplaced_literal'; what: 'duration' | 'time' | 'text' }
   | { code: 'wants_text'; name: string; usage: string; what: 'symbol' | 'drawn' }
   | { code: 'unknown_symbol'; symbol: string; near: string[] }

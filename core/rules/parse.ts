@@ -1,7 +1,7 @@
 import { EOF, type ILexingError, type IRecognitionException, type IToken } from 'chevrotain'
 import { ruleParser } from './grammar'
 import { type Issue } from './issues'
-import { Close, Compare, lexer, Minus, Not, Open } from './tokens'
+import { Close, Compare, lexer, Minus, Not, Open, Relation } from './tokens'
 import { childrenOf, type Node } from './tree'
 
 /** Brackets, "not" and signs may nest this deep; people need fewer than ten. */
@@ -55,7 +55,10 @@ function unexpected(text: string, error: IRecognitionException): Issue {
   const atEnd = token.tokenType === EOF
   const from = atEnd ? Math.max(0, text.trimEnd().length - 1) : token.startOffset
   const at = { from, to: atEnd ? text.length : from + token.image.length }
-  if (error.name === 'NotAllInputParsedException' && token.tokenType === Compare)
+  if (
+    error.name === 'NotAllInputParsedException' &&
+    (token.tokenType === Compare || token.tokenType === Relation)
+  )
     return { code: 'chained_comparison', at }
   const found = atEnd ? 'the end' : `"${token.image}"`
   return { code: 'unexpected', found, wanted: wantedBy(error), at }

@@ -1,4 +1,4 @@
-import { type Node } from './tree'
+import { CURRENCY_SIGNS, type Node } from './tree'
 
 /** How tightly a node binds; a part that binds more loosely than its place needs brackets. */
 const LOOSE = { or: 1, and: 2, not: 3, comparison: 4, sum: 5, product: 6, sign: 7, value: 8 } as const
@@ -9,8 +9,7 @@ function binding(node: Node): number {
       return LOOSE[node.op]
     case 'not':
       return LOOSE.not
-    case 'compare':
-    case 'cross':
+    case 'relate':
     case 'between':
       return LOOSE.comparison
     case 'arith':
@@ -47,11 +46,14 @@ const clock = (minutes: number): string =>
 const plural = (count: number, unit: string): string =>
   count === 1 || unit === 'min' ? `${count} ${unit}` : `${count} ${unit}s`
 
+const currencySign = (currency: string | undefined): string =>
+  Object.entries(CURRENCY_SIGNS).find(([, code]) => code === (currency ?? 'USD'))![0]
+
 /** Canonical text of a tree: single spaces, only the brackets that are needed. print(parse(text)) is stable. */
 export function print(node: Node): string {
   switch (node.kind) {
     case 'number':
-      if (node.unit === 'price') return `$${numberText(node.value)}`
+      if (node.unit === 'price') return `${currencySign(node.currency)}${numberText(node.value)}`
       if (node.unit === 'percent') return `${numberText(node.value)}%`
       if (node.unit === 'ticks') return `${numberText(node.value)} ticks`
       return numberText(node.value)
@@ -71,10 +73,8 @@ export function print(node: Node): string {
       const own = binding(node)
       return `${within(node.left, own)} ${node.op} ${within(node.right, own + 1)}`
     }
-    case 'compare':
-      return `${within(node.left, LOOSE.sum)} ${node.op} ${within(node.right, LOOSE.sum)}`
-    case 'cross':
-      return `${within(node.left, LOOSE.sum)} crosses ${node.way} ${within(node.right, LOOSE.sum)}`
+    case 'relate':
+      return `${within(node.left, LOOSE.sum)} ${node.how} ${within(node.right, LOOSE.sum)}`
     case 'between':
       return `${within(node.of, LOOSE.sum)} between ${within(node.low, LOOSE.sum)} and ${within(node.high, LOOSE.sum)}`
     case 'logic':

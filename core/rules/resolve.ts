@@ -1,8 +1,8 @@
 import { type SeriesName } from '../market/bars'
 import { type Indicator } from '../indicators/types'
-import { usageOf } from './catalogue'
 import { type Issue } from './issues'
 import { type CallNode, type Node, type Span } from './tree'
+import { usageOf } from './words'
 
 /** An indicator call with everything filled in that the trader left out. */
 export interface ResolvedCall {
@@ -49,8 +49,7 @@ export function resolveCall(node: CallNode, indicator: Indicator): ResolvedCall 
     }
     if (parameter.minutes) {
       const minutes = minutesOf(arg)
-      if (minutes === undefined)
-        return { code: 'wants_minutes', name, parameter: parameter.name, usage, at: arg.at ?? at }
+      if (!minutes) return { code: 'wants_minutes', name, parameter: parameter.name, usage, at: arg.at ?? at }
       if (minutes > parameter.max) {
         const { min, max } = parameter
         return {
@@ -83,8 +82,9 @@ export function resolveCall(node: CallNode, indicator: Indicator): ResolvedCall 
   return { indicator, series, params, output }
 }
 
-/** A length such as "25 min" or "2 hours" in minutes; undefined for anything else. */
+/** A length such as "25 min" or "2 hours" in minutes, a time of day as minutes below nought; undefined for anything else. */
 function minutesOf(arg: Node): number | undefined {
+  if (arg.kind === 'time') return -arg.minutes
   if (arg.kind !== 'duration') return undefined
   if (arg.unit === 'min') return arg.count
   return arg.unit === 'hour' ? 60 * arg.count : undefined

@@ -1,17 +1,12 @@
 import { print } from './print'
-import { type Comparison, type Node } from './tree'
+import { type Node } from './tree'
+import { RELATIONS } from './words'
 
-/** How the two sides of a row of the builder stand to each other. */
-export type Relation = Comparison | 'crosses above' | 'crosses below' | 'between' | 'holds' | 'does not hold'
+/** How the two sides of a row of the builder stand to each other: a relation, or one of the last three. */
+export type RowRelation = string
 
-export const RELATIONS: readonly Relation[] = [
-  '>',
-  '<',
-  '>=',
-  '<=',
-  '=',
-  'crosses above',
-  'crosses below',
+export const ROW_RELATIONS: readonly RowRelation[] = [
+  ...RELATIONS.keys(),
   'between',
   'holds',
   'does not hold',
@@ -21,7 +16,7 @@ export const RELATIONS: readonly Relation[] = [
 export interface Row {
   kind: 'row'
   left: string
-  how: Relation
+  how: RowRelation
   right: string
   upper: string
 }
@@ -33,7 +28,7 @@ export interface Group {
   items: (Row | Group)[]
 }
 
-const row = (left: string, how: Relation, right = '', upper = ''): Row => ({
+const row = (left: string, how: RowRelation, right = '', upper = ''): Row => ({
   kind: 'row',
   left,
   how,
@@ -51,10 +46,8 @@ function itemOf(node: Node): Row | Group {
   switch (node.kind) {
     case 'logic':
       return { kind: 'group', op: node.op, items: node.parts.map(itemOf) }
-    case 'compare':
-      return row(print(node.left), node.op, print(node.right))
-    case 'cross':
-      return row(print(node.left), `crosses ${node.way}`, print(node.right))
+    case 'relate':
+      return row(print(node.left), node.how, print(node.right))
     case 'between':
       return row(print(node.of), 'between', print(node.low), print(node.high))
     case 'not':

@@ -11,7 +11,10 @@ const UNIT_WORD: Record<string, string> = {
   shares: 'a number of shares',
   money: 'an amount of money',
   clock: 'a time of day',
+  contracts: 'a number of contracts',
 }
+
+const unitWord = (unit: string): string => UNIT_WORD[unit] ?? unit
 
 /** One sentence about what is wrong with a rule and what mends it. */
 export function sayIssue(issue: Issue): string {
@@ -69,11 +72,13 @@ export function sayIssue(issue: Issue): string {
         issue.percentOf !== undefined
           ? ` For a share of it write ${issue.percentOf} * 5%.`
           : ' Bring both to the same unit.'
-      const [left, right] = [UNIT_WORD[issue.left], UNIT_WORD[issue.right]]
+      const [left, right] = [unitWord(issue.left), unitWord(issue.right)]
       return issue.doing === 'add'
         ? `Cannot add or subtract ${left} and ${right}.${mend}`
         : `Cannot compare ${left} with ${right}.${mend}`
     }
+    case 'currency_mismatch':
+      return `One side is in ${issue.left}, the other in ${issue.right}: prices in two currencies cannot be added or compared. Compare their changes, for example roc(close, 20), or their ratio.`
     case 'misplaced_literal': {
       const what = { duration: 'A length of time', time: 'A time of day', text: 'A text' }[issue.what]
       return `${what} cannot stand here; a number or a series is needed.`
@@ -91,7 +96,7 @@ export function sayIssue(issue: Issue): string {
         ? `Nothing named "${issue.drawing}" is drawn. Drawn are ${issue.names.slice(0, 8).join(', ')}.`
         : `Nothing named "${issue.drawing}" is drawn. Draw it in Look and give it that name.`
     case 'no_arithmetic':
-      return `Nothing can be added to or multiplied with ${UNIT_WORD[issue.unit]}; compare it, or write "time between 09:55 and 14:20".`
+      return `Nothing can be added to or multiplied with ${unitWord(issue.unit)}; compare it, or write "time between 09:55 and 14:20".`
     case 'too_far_back':
       return `The rule looks back ${issue.bars.toLocaleString('en-US')} bars; at most ${issue.limit.toLocaleString('en-US')} are allowed. Use smaller lengths.`
   }

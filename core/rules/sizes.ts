@@ -1,8 +1,7 @@
 import { INDICATORS } from '../indicators'
-import { plainName } from './catalogue'
-import { unitOf } from './check'
-import { type Timeframe } from '../market/timeframe'
+import { type Unit } from '../indicators/types'
 import { type Node } from './tree'
+import { NAMES } from './words'
 
 /**
  * Of what size the numbers are from which two sides of a comparison were made, so that what is equal on paper is told
@@ -25,12 +24,10 @@ const FIGURE = 1_000
 
 /** Whether a value is taken as it stands, so that nothing was rounded on the way. */
 const isPlain = (node: Node): boolean =>
-  node.kind === 'number' ||
-  node.kind === 'time' ||
-  (node.kind === 'name' && plainName(node.name) !== undefined)
+  node.kind === 'number' || node.kind === 'time' || (node.kind === 'name' && NAMES.has(node.name))
 
 /** The sizes for comparing values; undefined where all are plain and compared to the last bit. */
-export function sizesOf(sides: readonly Node[], every: Timeframe): Sizes | undefined {
+export function sizesOf(sides: readonly Node[], unitOf: (node: Node) => Unit): Sizes | undefined {
   if (sides.every(isPlain)) return undefined
   const out: Sizes = { of: [], close: false, least: 0 }
   const visit = (node: Node, top: boolean): void => {
@@ -46,7 +43,7 @@ export function sizesOf(sides: readonly Node[], every: Timeframe): Sizes | undef
       else if (node.left.kind === 'number') visit(node.right, false)
     }
     if (!top && node.kind !== 'number') out.of.push(node)
-    const unit = unitOf(node, every)
+    const unit = unitOf(node)
     if (unit === 'price' && !isPlain(node)) out.close = true
     else if (unit === 'percent' && node.kind !== 'number') out.least = Math.max(out.least, PERCENT)
     else if (unit === 'number' && isFigureOfIndicator(node)) out.least = Math.max(out.least, FIGURE)

@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { barsOf, gappyPrices, prices } from '@/tests/bars'
 import { condition } from '@/tests/rules'
-import { ENTRIES } from './catalogue'
+import { ENTRIES } from './words'
 import { hintsOf, sayHint } from './hints'
 import {
   barSource,
@@ -12,7 +12,7 @@ import {
   compile,
   complete,
   explain,
-  Machine,
+  ColumnMachine,
   measuresIn,
   type Node,
   parse,
@@ -25,10 +25,10 @@ import {
 const DAILY = { count: 1, unit: 'day' } as const
 
 const verdictsOf = (tree: Node, closes: readonly number[]): Verdict[] => {
-  const program = compile([tree], DAILY)
-  const machine = new Machine(program)
+  const graph = compile([tree], DAILY)
+  const machine = new ColumnMachine(graph)
   machine.run(barSource(barsOf(closes)))
-  return Array.from(machine.verdicts[program.results[0]], verdictOf)
+  return Array.from(machine.verdicts[graph.results[0]], verdictOf)
 }
 
 /** Comparisons of things that have bounds with plain values, alone and joined: what hints are made of. */

@@ -1,13 +1,17 @@
 import { createToken, Lexer, type TokenType } from 'chevrotain'
-import { INDICATORS } from '../indicators'
-import { FIGURES } from '../market/figures'
+import { ENTRIES, RELATIONS } from './words'
 
 /** The words and signs of rule text. Their `label` is what a message calls them. */
 
-/** Names of several words, the longest first so that none hides another. */
-const PHRASES = [...INDICATORS.all().map((i) => i.name), ...FIGURES.map((f) => f.name)]
-  .filter((name) => name.includes(' '))
-  .sort((a, b) => b.length - a.length)
+/** Words, the longest first so that none hides another. */
+const longestFirst = (words: string[]) => words.sort((a, b) => b.length - a.length)
+
+const PHRASES = longestFirst(ENTRIES.map(({ name }) => name).filter((name) => name.includes(' ')))
+
+const isSign = (name: string): boolean => !/[a-z]/.test(name)
+
+const pattern = (words: string[]): RegExp =>
+  new RegExp(`(?:${words.map((w) => w.replaceAll(' ', '\\s+')).join('|')})\\b`, 'i')
 
 const word = (name: string, pattern: RegExp, label: string, categories: TokenType[] = []) =>
   createToken({ name, pattern, label, longer_alt: Identifier, categories })
@@ -22,16 +26,12 @@ export const And = word('And', /and/i, '"and"')
 export const Or = word('Or', /or/i, '"or"')
 export const Not = word('Not', /not/i, '"not"')
 export const Between = word('Between', /between/i, '"between"')
-export const CrossesAbove = createToken({
-  name: 'CrossesAbove',
-  pattern: /crosses\s+above\b/i,
-  label: '"crosses above"',
-  line_breaks: true,
-})
-export const CrossesBelow = createToken({
-  name: 'CrossesBelow',
-  pattern: /crosses\s+below\b/i,
-  label: '"crosses below"',
+/** What stands between two values in words: "crosses above". */
+export const Relation = createToken({
+  name: 'Relation',
+  pattern: pattern(longestFirst([...RELATIONS.keys()].filter((name) => !isSign(name)))),
+  label: 'a relation such as "crosses above"',
+  longer_alt: Identifier,
   line_breaks: true,
 })
 export const AllOf = createToken({
@@ -55,7 +55,7 @@ export const CountOf = createToken({
 /** Names of several words, longest first; single spaces in the tree, any in the text. */
 export const Phrase = createToken({
   name: 'Phrase',
-  pattern: new RegExp(`(?:${PHRASES.map((p) => p.replaceAll(' ', '\\s+')).join('|')})\\b`, 'i'),
+  pattern: pattern(PHRASES),
   label: 'a name',
   line_breaks: true,
 })
@@ -69,7 +69,7 @@ export const DurationWord = word(
 export const TimeOfDay = createToken({ name: 'TimeOfDay', pattern: /\d{1,2}:\d{2}/, label: 'a time of day' })
 export const Dollars = createToken({
   name: 'Dollars',
-  pattern: /\$\s*\d+(?:\.\d+)?(?:[kKMB]\b)?/,
+  pattern: /[$€£]\s*\d+(?:\.\d+)?(?:[kKMB]\b)?/,
   label: 'an amount',
 })
 export const NumberToken = createToken({
@@ -81,7 +81,7 @@ export const Text = createToken({ name: 'Text', pattern: /"[^"\n]*"/, label: 'a 
 
 export const Compare = createToken({
   name: 'Compare',
-  pattern: /[<>]=?|=/,
+  pattern: new RegExp(longestFirst([...RELATIONS.keys()].filter(isSign)).join('|')),
   label: 'a comparison such as ">"',
 })
 export const Plus = createToken({ name: 'Plus', pattern: /\+/, label: '"+"' })
@@ -97,8 +97,7 @@ const Space = createToken({ name: 'Space', pattern: /\s+/, group: Lexer.SKIPPED,
 
 export const TOKENS: TokenType[] = [
   Space,
-  CrossesAbove,
-  CrossesBelow,
+  Relation,
   AllOf,
   AnyOf,
   CountOf,
@@ -133,7 +132,7 @@ export type Ink = 'word' | 'name' | 'value' | 'text' | 'sign'
 
 /** The coloured pieces of a text, also of a half-typed one. */
 export function inkOf(text: string): { from: number; to: number; ink: Ink }[] {
-  const words = new Set<TokenType>([And, Or, Not, Between, CrossesAbove, CrossesBelow, AllOf, AnyOf, CountOf])
+  const words = new Set<TokenType>([And, Or, Not, Between, Relation, AllOf, AnyOf, CountOf])
   const values = new Set<TokenType>([NumberToken, Dollars, TimeOfDay, Percent, TicksWord, DurationWord])
   return lexer.tokenize(text).tokens.map((token) => ({
     from: token.startOffset,

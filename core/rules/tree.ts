@@ -10,8 +10,11 @@ export type LiteralUnit = z.infer<typeof LiteralUnit>
 export const DurationUnit = z.enum(['bar', 'min', 'hour', 'day', 'week', 'month'])
 export type DurationUnit = z.infer<typeof DurationUnit>
 
-export const COMPARISONS = ['>', '<', '>=', '<=', '='] as const
-export type Comparison = (typeof COMPARISONS)[number]
+/** Currency of an amount by its sign, where that is not the dollar. */
+export const CURRENCY_SIGNS = { $: 'USD', '€': 'EUR', '£': 'GBP' } as const
+export const Currency = z.enum(['USD', 'EUR', 'GBP'])
+export type Currency = z.infer<typeof Currency>
+
 export type Arithmetic = '+' | '-' | '*' | '/'
 
 /** Whether every one of several must meet a condition, one is enough, or those that do are counted. */
@@ -19,10 +22,13 @@ export type Each = 'all' | 'any' | 'count'
 
 type Placed = { at?: Span }
 
-/** A rule or measure as a tree: the canonical form that text and builder edit. */
+/**
+ * A rule or measure as a tree: the canonical form that text and builder edit. `how` two sides of a relation stand to
+ * each other is the name of a word: ">", "crosses above".
+ */
 export type Node = Placed &
   (
-    | { kind: 'number'; value: number; unit: LiteralUnit }
+    | { kind: 'number'; value: number; unit: LiteralUnit; currency?: Currency }
     | { kind: 'duration'; count: number; unit: DurationUnit }
     | { kind: 'time'; minutes: number }
     | { kind: 'text'; value: string }
@@ -30,8 +36,7 @@ export type Node = Placed &
     | { kind: 'call'; name: string; args: Node[]; output?: string }
     | { kind: 'negate'; of: Node }
     | { kind: 'arith'; op: Arithmetic; left: Node; right: Node }
-    | { kind: 'compare'; op: Comparison; left: Node; right: Node }
-    | { kind: 'cross'; way: 'above' | 'below'; left: Node; right: Node }
+    | { kind: 'relate'; how: string; left: Node; right: Node }
     | { kind: 'between'; of: Node; low: Node; high: Node }
     | { kind: 'logic'; op: 'and' | 'or'; parts: Node[] }
     | { kind: 'not'; of: Node }
@@ -45,7 +50,13 @@ const at = Span.optional()
 /** Validates a tree that comes from a file or another program. */
 export const NodeSchema: z.ZodType<Node> = z.lazy(() =>
   z.discriminatedUnion('kind', [
-    z.object({ kind: z.literal('number'), value: z.number().nonnegative(), unit: LiteralUnit, at }),
+    z.object({
+      kind: z.literal('number'),
+      value: z.number().nonnegative(),
+      unit: LiteralUnit,
+      currency: Currency.optional(),
+      at,
+    }),
     z.object({ kind: z.literal('duration'), count: z.int().positive(), unit: DurationUnit, at }),
     z.object({ kind: z.literal('time'), minutes: z.int().min(0).max(1439), at }),
     z.object({ kind: z.literal('text'), value: z.string(), at }),
@@ -65,20 +76,7 @@ export const NodeSchema: z.ZodType<Node> = z.lazy(() =>
       right: NodeSchema,
       at,
     }),
-    z.object({
-      kind: z.literal('compare'),
-      op: z.enum(COMPARISONS),
-      left: NodeSchema,
-      right: NodeSchema,
-      at,
-    }),
-    z.object({
-      kind: z.literal('cross'),
-      way: z.enum(['above', 'below']),
-      left: NodeSchema,
-      right: NodeSchema,
-      at,
-    }),
+    z.object({ kind: z.literal('relate'), how: z.string(), left: NodeSchema, right: NodeSchema, at }),
     z.object({ kind: z.literal('between'), of: NodeSchema, low: NodeSchema, high: NodeSchema, at }),
     z.object({ kind: z.literal('logic'), op: z.enum(['and', 'or']), parts: z.array(NodeSchema).min(2), at }),
     z.object({ kind: z.literal('not'), of: NodeSchema, at }),
@@ -100,8 +98,7 @@ export function childrenOf(node: Node): Node[] {
     case 'not':
       return [node.of]
     case 'arith':
-    case 'compare':
-    case 'cross':
+    case 'relate':
       return [node.left, node.right]
     case 'between':
       return [node.of, node.low, node.high]

@@ -13,6 +13,8 @@ export function valueText(value: number, unit: Unit): string {
       return short(value)
     case 'money':
       return dollars(value, 0)
+    case 'contracts':
+      return short(value)
     case 'ticks':
       return decimal(value, 0)
     case 'clock':

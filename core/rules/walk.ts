@@ -16,8 +16,7 @@ export function mapTree(node: Node, change: (node: Node) => Node): Node {
     case 'not':
       return change({ ...node, of: go(node.of) })
     case 'arith':
-    case 'compare':
-    case 'cross':
+    case 'relate':
       return change({ ...node, left: go(node.left), right: go(node.right) })
     case 'between':
       return change({ ...node, of: go(node.of), low: go(node.low), high: go(node.high) })

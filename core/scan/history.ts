@@ -1,7 +1,7 @@
 import { type BarSet } from '../market/barTable'
 import { type Timeframe } from '../market/timeframe'
-import { compile } from '../rules/compile'
-import { barSource, Machine } from '../rules/machine'
+import { compile } from '../rules/exec/compile'
+import { barSource, ColumnMachine } from '../rules/exec/columns'
 import { type Node } from '../rules/tree'
 import { HOLDS } from '../rules/verdict'
 import { type ScanOptions } from './scan'
@@ -41,14 +41,14 @@ export function countHits(
   options: Pick<ScanOptions, 'rows' | 'others' | 'besides'> = {},
 ): HitCounts {
   const every: Timeframe = set.bars[0]?.every ?? { count: 1, unit: 'day' }
-  const program = compile([rule], every)
-  const machine = new Machine(program)
+  const graph = compile([rule], every)
+  const machine = new ColumnMachine(graph)
   const out: HitCounts = { every, ahead: [...ahead], hits: [], others: ahead.map(() => []) }
   for (const row of options.rows ?? set.symbols.keys()) {
     const symbol = set.symbols[row]
     const bars = set.bars[row]
     machine.run(barSource(bars, options.others?.(symbol), options.besides?.(symbol)))
-    const verdicts = machine.verdicts[program.results[0]]
+    const verdicts = machine.verdicts[graph.results[0]]
     const { close, time } = bars
     const change = (i: number, n: number) =>
       i + n < close.length ? percentChange(close[i], close[i + n]) : NaN

@@ -1,6 +1,6 @@
 import { type Bars } from '../market/bars'
-import { compile } from '../rules/compile'
-import { type BarSource, Machine } from '../rules/machine'
+import { compile } from '../rules/exec/compile'
+import { type BarSource, ColumnMachine } from '../rules/exec/columns'
 import { type Node } from '../rules/tree'
 import { HOLDS, type Verdict, verdictOf } from '../rules/verdict'
 import { median } from './followed'
@@ -13,10 +13,10 @@ export interface RuleColumn {
 }
 
 export function ruleColumn(rule: Node, source: BarSource): RuleColumn {
-  const program = compile([rule], source.base.every)
-  const machine = new Machine(program)
+  const graph = compile([rule], source.base.every)
+  const machine = new ColumnMachine(graph)
   machine.run(source)
-  const verdicts = machine.verdicts[program.results[0]]
+  const verdicts = machine.verdicts[graph.results[0]]
   const rows: number[] = []
   for (let i = 0; i < verdicts.length; i++)
     if (i > 0 && verdicts[i] === HOLDS && verdicts[i - 1] !== HOLDS) rows.push(i)
@@ -28,10 +28,10 @@ export const hitRows = (rule: Node, source: BarSource): number[] => ruleColumn(r
 
 /** A measure as a column of its own. */
 export function measureColumn(measure: Node, source: BarSource): Float64Array {
-  const program = compile([measure], source.base.every)
-  const machine = new Machine(program)
+  const graph = compile([measure], source.base.every)
+  const machine = new ColumnMachine(graph)
   machine.run(source)
-  return machine.numbers[program.results[0]].slice()
+  return machine.numbers[graph.results[0]].slice()
 }
 
 /** What followed: change of the close over the next `ahead` bars, in percent, after hits and after all bars. */

@@ -2,9 +2,9 @@ import { type Bars } from '../market/bars'
 import { type BarSet } from '../market/barTable'
 import { completedOn } from '../market/moments'
 import { type Timeframe } from '../market/timeframe'
-import { compile } from '../rules/compile'
+import { compile } from '../rules/exec/compile'
 import { spreadFan } from '../rules/fan'
-import { barSource, type Besides, Machine } from '../rules/machine'
+import { barSource, type Besides, ColumnMachine } from '../rules/exec/columns'
 import { print } from '../rules/print'
 import { type Node } from '../rules/tree'
 import { HOLDS, UNKNOWN } from '../rules/verdict'
@@ -95,10 +95,10 @@ export function partsOf(rule: Node): Node[] {
 /** Runs a rule over the last bars of securities. */
 export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): ScanPart {
   const parts = partsOf(query.rule)
-  const program = compile([query.rule, ...parts, ...query.measures], query.every)
-  const machine = new Machine(program)
-  const [rule, ...others] = program.results
-  const partRegisters = others.slice(0, parts.length)
+  const graph = compile([query.rule, ...parts, ...query.measures], query.every)
+  const machine = new ColumnMachine(graph)
+  const [rule, ...others] = graph.results
+  const partValues = others.slice(0, parts.length)
   const measures = others.slice(parts.length)
   const out = emptyPart(parts.map(print))
   const usual = usualRows(set.bars)
@@ -118,7 +118,7 @@ export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): 
     if (options.by === undefined && usual(set.bars[i])) out.holey.push(symbol)
     machine.run(barSource(bars, options.others?.(symbol), options.besides?.(symbol)))
     for (const [k, part] of out.parts.entries()) {
-      const verdict = machine.verdicts[partRegisters[k]][n - 1]
+      const verdict = machine.verdicts[partValues[k]][n - 1]
       part[verdict === HOLDS ? 'holds' : verdict === UNKNOWN ? 'unknown' : 'fails']++
     }
     const verdicts = machine.verdicts[rule]
@@ -132,7 +132,7 @@ export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): 
     else
       out.rows.push({
         symbol,
-        values: measures.map((register) => machine.numbers[register][n - 1]),
+        values: measures.map((value) => machine.numbers[value][n - 1]),
         close: bars.close[n - 1],
         change: n > 1 ? 100 * (bars.close[n - 1] / bars.close[n - 2] - 1) : NaN,
         hits,

@@ -81,7 +81,9 @@ function useKeptOnly(result: Found | undefined): string {
   const updates = useUpdates((s) => s.updates)
   const { universe } = useFind()
   if (!result || universe.is === 'own') return ''
-  const frame = { ...splitFrame(result.frame), extras: extrasIn([result.rule, ...result.measureTexts]) }
+  const parts = splitFrame(result.frame)
+  const texts = [result.rule, ...result.measureTexts]
+  const frame = { ...parts, extras: extrasIn(texts) }
   const update = updates[frameName(frame)]
   return update?.state === 'failed' ? (update.problem ?? '') : ''
 }

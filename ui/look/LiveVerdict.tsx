@@ -1,6 +1,6 @@
 'use client'
 import { useMemo } from 'react'
-import { barAt, type BarSource, checkRule, LiveRules, verdictOf } from '@/core/rules'
+import { barAt, type BarSource, checkRule, StepMachine, verdictOf } from '@/core/rules'
 import { useQuote } from '../link/LinkProvider'
 import { VerdictMark } from '../shell/VerdictMark'
 
@@ -11,7 +11,7 @@ function followed(source: BarSource, rule: string) {
   const last = base.time.length - 1
   if (!checked.type || last < 0 || base.end[last] !== Infinity) return undefined
   try {
-    const live = new LiveRules([checked.tree], base.every, { zone: base.zone, drawings, reports })
+    const live = StepMachine.of([checked.tree], base.every, { zone: base.zone, drawings, reports })
     // Others beside it are not followed here.
     if (live.besides.length > 0) return undefined
     for (let i = 0; i < last; i++) live.feed(barAt(base, i), true)
@@ -33,7 +33,7 @@ export function LiveVerdict({ symbol, source, rule }: { symbol: string; source: 
   const high = Math.max(growing.high, last)
   const low = Math.min(growing.low, last)
   live.feed({ ...growing, close: last, high, low }, false)
-  const verdict = verdictOf(live.answer(0))
+  const verdict = verdictOf(live.value(0))
   return (
     <span data-testid="live verdict" title="With the last trade, in the bar that still grows">
       <VerdictMark verdict={verdict} worded /> {verdict} now

@@ -1,7 +1,6 @@
 import { COUNTED, type ExtraName, EXTRAS, QUOTED } from '@/core/market/bars'
 import { isIntraday, parseTimeframe, type Timeframe } from '@/core/market/timeframe'
-import { parse } from '@/core/rules'
-import { nodesOf } from '@/core/rules/walk'
+import { type Node, parse, readsOf } from '@/core/rules'
 
 /** Bars of the market that are kept together: a timeframe, whether the growing bar is among them, and more columns. */
 export interface Frame {
@@ -21,14 +20,14 @@ export function splitFrame(text: string): { every: string; soFar: boolean } {
 export const frameName = ({ every, soFar, extras, to }: Frame): string =>
   [every, soFar ? 'so far' : '', extras.join('+'), to ? `to ${to}` : ''].filter(Boolean).join(' | ')
 
+/** Rules and measures as trees; those that cannot be read are left out. */
+export const treesOf = (texts: readonly string[]): Node[] => texts.flatMap((text) => parse(text).tree ?? [])
+
 /** The columns besides the usual that rules and measures look at. */
 export function extrasIn(texts: readonly string[]): ExtraName[] {
-  const found = new Set<string>()
-  for (const text of texts) {
-    const { tree } = parse(text)
-    if (tree) for (const node of nodesOf(tree)) if (node.kind === 'name') found.add(node.name)
-  }
-  return EXTRAS.filter((name) => found.has(name))
+  // On the finest bars there are, so that no timeframe in them is too fine.
+  const { columns } = readsOf(treesOf(texts), { count: 1, unit: 'min' })
+  return EXTRAS.filter((name) => columns.has(name))
 }
 
 /** Those of them that bars have for the past too; quotes there are of now only. */

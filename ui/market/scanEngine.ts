@@ -1,9 +1,7 @@
 import { makeTable, sharedMemory } from '@/core/market/barTable'
 import { isIntraday } from '@/core/market/timeframe'
 import { type Security } from '@/core/market/security'
-import { isFigure } from '@/core/market/figures'
-import { parse, type Part } from '@/core/rules'
-import { nodesOf } from '@/core/rules/walk'
+import { type Part, readsOf } from '@/core/rules'
 import { addBreadth, type Breadth, type BreadthCounts, finishBreadth } from '@/core/scan/breadth'
 import { addHits, type HitCounts } from '@/core/scan/history'
 import { type Pair } from '@/core/scan/pairs'
@@ -13,7 +11,7 @@ import { ownBars } from '@/store/own'
 import { type About, type On } from '@/workers/scan.protocol'
 import { CANCELED, ScanPool } from '@/workers/scanPool'
 import { type Broker } from '../link/broker'
-import { extrasIn, type Frame, frameName, needsOwnBars, splitFrame, timeframeOf } from './frames'
+import { extrasIn, type Frame, frameName, needsOwnBars, splitFrame, timeframeOf, treesOf } from './frames'
 import { upToDate } from './marketData'
 
 /** What a scan runs on: bars of the market, or a set of the trader's own. `version` names the moment. */
@@ -58,7 +56,8 @@ async function give(
     return { data: name }
   }
   const symbols = market.securities.map((s) => s.symbol)
-  const frame: Frame = { ...splitFrame(source.frame), extras: extrasIn(texts) }
+  const parts = splitFrame(source.frame)
+  const frame: Frame = { ...parts, extras: extrasIn(texts) }
   if (source.asOf !== undefined && needsOwnBars(timeframeOf(frame.every), symbols.length)) {
     frame.to = source.asOf
     frame.soFar = false
@@ -107,15 +106,12 @@ async function take(data: string, table: ReturnType<typeof makeTable>, version: 
 let told = ''
 
 /** Tells the workers what rules may ask besides bars: the index of each security, figures, drawings. */
-async function tellAbout(market: Market, texts: readonly string[], version: string): Promise<void> {
-  const names = new Set<string>()
-  for (const text of texts) {
-    const { tree } = parse(text)
-    if (!tree) continue
-    for (const node of nodesOf(tree)) if (node.kind === 'name' || node.kind === 'call') names.add(node.name)
-  }
-  const figures = [...names].some(isFigure)
-  const drawn = ['level', 'line', 'zone'].some((name) => names.has(name))
+async function tellAbout(market: Market, source: Source, texts: readonly string[]): Promise<void> {
+  const { version } = source
+  const frame = source.is === 'own' ? '1 day' : source.frame
+  const { sources } = readsOf(treesOf(texts), timeframeOf(splitFrame(frame).every))
+  const figures = sources.has('figures')
+  const drawn = sources.has('drawing')
   const layouts = drawn ? await db.layouts.toArray() : []
   const key = JSON.stringify([
     version.slice(0, 10),
@@ -162,7 +158,7 @@ export async function runScan(
 ): Promise<ScanResult & { absent: string[] }> {
   const texts = [ask.rule, ...ask.measures]
   const on = await give(market, source, texts, signal)
-  await tellAbout(market, texts, source.version)
+  await tellAbout(market, source, texts)
   let all: ScanPart | undefined
   const { rule, measures } = ask
   await workers().run(
@@ -191,7 +187,7 @@ export async function explainOne(
   ask: { rule: string; symbol: string },
 ): Promise<Part | undefined> {
   const on = await give(market, source, [ask.rule])
-  await tellAbout(market, [ask.rule], source.version)
+  await tellAbout(market, source, [ask.rule])
   return workers().explain({ ...on, ...ask, by: source.asOf })
 }
 
@@ -214,7 +210,7 @@ export async function historyOf(
   signal?: AbortSignal,
 ): Promise<HitCounts | undefined> {
   const on = await give(market, source, [ask.rule], signal)
-  await tellAbout(market, [ask.rule], source.version)
+  await tellAbout(market, source, [ask.rule])
   let all: HitCounts | undefined
   await workers().run(
     { ask: 'hits', ...on, rule: ask.rule, ahead: ask.ahead, by: source.asOf },

@@ -5,29 +5,17 @@ import { decodeBars } from '@/core/formats/barsBinary'
 import { type Adjustment } from '@/core/market/adjust'
 import { type Bars } from '@/core/market/bars'
 import { openTable } from '@/core/market/barTable'
-import { isFigure } from '@/core/market/figures'
 import { dateIn, stampOf } from '@/core/market/moments'
-import { isIntraday, timeframeText } from '@/core/market/timeframe'
-import { barSource, type BarSource, parse } from '@/core/rules'
-import { nodesOf } from '@/core/rules/walk'
+import { isIntraday, type Timeframe, timeframeText } from '@/core/market/timeframe'
+import { barSource, type BarSource, readsOf } from '@/core/rules'
 import { db } from '@/store/db'
+import { treesOf } from './frames'
 import { useMarket } from './useMarket'
 
 /** Other securities, and whether company figures or longer bars, are named by rules and measures. */
-function askedBy(texts: readonly string[]): { symbols: string[]; figures: boolean; days: boolean } {
-  const symbols = new Set<string>()
-  let [figures, days] = [false, false]
-  for (const text of texts) {
-    const { tree } = parse(text)
-    if (!tree) continue
-    for (const node of nodesOf(tree)) {
-      if (node.kind === 'name' && isFigure(node.name)) figures = true
-      if (node.kind === 'duration' && ['day', 'week', 'month'].includes(node.unit)) days = true
-      if (node.kind === 'call' && node.name === 'beside' && node.args[0]?.kind === 'text')
-        symbols.add(node.args[0].value === 'index' ? 'index' : node.args[0].value.toUpperCase())
-    }
-  }
-  return { symbols: [...symbols].sort(), figures, days }
+function askedBy(texts: readonly string[], every: Timeframe) {
+  const { symbols, sources, coarser } = readsOf(treesOf(texts), every)
+  return { symbols, figures: sources.has('figures'), days: coarser.some((other) => !isIntraday(other)) }
 }
 
 /**
@@ -41,7 +29,7 @@ export function useBarSource(
   options: { own?: boolean; first?: string; prices?: Adjustment } = {},
 ): BarSource | undefined {
   const market = useMarket()
-  const key = JSON.stringify(askedBy(texts))
+  const key = JSON.stringify(askedBy(texts, bars?.every ?? { count: 1, unit: 'day' }))
   const layout = useLiveQuery(async () => (await db.layouts.get(symbol)) ?? null, [symbol])
   const every = bars ? timeframeText(bars.every) : ''
   const last = bars ? bars.time[bars.time.length - 1] : 0

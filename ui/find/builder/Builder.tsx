@@ -23,11 +23,11 @@ import {
   insertAt,
   moveTo,
   type Path,
-  RELATIONS,
-  type Relation,
   removeAt,
   replaceAt,
+  ROW_RELATIONS,
   type Row,
+  type RowRelation,
   rowsOf,
   textOfRows,
 } from '@/core/rules/rows'
@@ -37,7 +37,7 @@ import { ValueBlank } from './ValueBlank'
 
 const NEW_ROW: Row = { kind: 'row', left: 'close', how: '>', right: 'sma(close, 70)', upper: '' }
 
-const RELATION_WORDS: Record<Relation, string> = {
+const RELATION_WORDS: Record<RowRelation, string> = {
   '>': 'stands over',
   '<': 'stands under',
   '>=': 'stands at or over',
@@ -193,7 +193,7 @@ function Sortable({ id, children }: { id: string; children: React.ReactNode }) {
 
 function ConditionRow({ row, onChange, onRemove }: { row: Row; onChange(row: Row): void; onRemove(): void }) {
   const condition = row.how === 'holds' || row.how === 'does not hold'
-  const choose = (how: Relation) => {
+  const choose = (how: RowRelation) => {
     const wasCondition = condition
     const isCondition = how === 'holds' || how === 'does not hold'
     // A yes/no cannot stand where a number stood, nor the other way round.
@@ -213,7 +213,7 @@ function ConditionRow({ row, onChange, onRemove }: { row: Row; onChange(row: Row
       <InlineChoice
         label="How they stand"
         value={row.how}
-        options={RELATIONS.map((how) => [how, RELATION_WORDS[how]] as const)}
+        options={ROW_RELATIONS.map((how) => [how, RELATION_WORDS[how]] as const)}
         onChange={choose}
       />{' '}
       {!condition && (

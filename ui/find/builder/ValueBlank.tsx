@@ -3,7 +3,7 @@ import { Combobox, useCombobox } from '@mantine/core'
 import { useState } from 'react'
 import { INDICATORS } from '@/core/indicators'
 import { type Node, parse, print } from '@/core/rules'
-import { ENTRIES, type Entry, plainName } from '@/core/rules/catalogue'
+import { ENTRIES, type Entry, NAMES } from '@/core/rules/words'
 import { resolveCall } from '@/core/rules/resolve'
 import { search } from '@/core/rules/search'
 import { InlineChoice, InlineNumber } from '../../ticket/Inline'
@@ -24,7 +24,7 @@ interface Simple {
 /** A value that blanks can show: a series, a figure, or an indicator of a plain series. */
 function simpleOf(node: Node | undefined): Simple | undefined {
   if (!node || (node.kind !== 'name' && node.kind !== 'call')) return undefined
-  if (node.kind === 'name' && plainName(node.name)) return { name: node.name, params: [] }
+  if (node.kind === 'name' && NAMES.has(node.name)) return { name: node.name, params: [] }
   const indicator = INDICATORS.get(node.name)
   if (!indicator || indicator.input === 'two series') return undefined
   const call = resolveCall(
@@ -33,7 +33,7 @@ function simpleOf(node: Node | undefined): Simple | undefined {
   )
   if ('code' in call) return undefined
   const [series] = call.series
-  if (series && (series.kind !== 'name' || !plainName(series.name))) return undefined
+  if (series && (series.kind !== 'name' || !NAMES.has(series.name))) return undefined
   return {
     name: node.name,
     series: series?.kind === 'name' ? series.name : undefined,
@@ -42,10 +42,14 @@ function simpleOf(node: Node | undefined): Simple | undefined {
   }
 }
 
+/** A length, or a time of day, which is held below nought. */
+const lengthText = (minutes: number): string =>
+  minutes > 0 ? `${minutes} min` : print({ kind: 'time', minutes: -minutes })
+
 function textOf({ name, series, params, output }: Simple): string {
   const indicator = INDICATORS.get(name)
   if (!indicator) return name
-  const written = params.map((p, i) => (indicator.parameters[i].minutes ? `${p} min` : String(p)))
+  const written = params.map((p, i) => (indicator.parameters[i].minutes ? lengthText(p) : String(p)))
   const inside = [...(series ? [series] : []), ...written]
   const first = indicator.outputs[0].name
   return `${name}${inside.length > 0 ? `(${inside.join(', ')})` : ''}${output && output !== first ? `.${output}` : ''}`
@@ -55,7 +59,7 @@ function textOf({ name, series, params, output }: Simple): string {
 const named = (condition: boolean): Entry[] =>
   ENTRIES.filter((entry) => {
     if (entry.kind === 'function' || INDICATORS.get(entry.name)?.input === 'two series') return false
-    const unit = INDICATORS.get(entry.name)?.outputs[0].unit ?? plainName(entry.name)?.unit
+    const unit = INDICATORS.get(entry.name)?.outputs[0].unit ?? NAMES.get(entry.name)?.unit
     return (unit === 'state' || unit === 'moment') === condition
   })
 

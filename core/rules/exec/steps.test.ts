@@ -5,9 +5,20 @@ import { condition, value } from '@/tests/rules'
 import { type Bars, emptyBars, sliceBars } from '../../market/bars'
 import { type Timeframe } from '../../market/timeframe'
 import { BRACKWATER, sessionsBetween } from '../../market/venue'
-import { barSource, checkMeasure, checkRule, checkTree, compile, Machine, type Node, verdictOf } from '..'
-import { LiveRules } from './liveRules'
-import { barAt } from './track'
+import {
+  barAt,
+  barSource,
+  checkMeasure,
+  checkRule,
+  checkTree,
+  ColumnMachine,
+  compile,
+  type LiveBar,
+  type Node,
+  StepMachine,
+  verdictOf,
+} from '..'
+import { type Snapshot } from './steps'
 
 const DAILY: Timeframe = { count: 1, unit: 'day' }
 
@@ -25,15 +36,15 @@ function growing(bars: Bars, close: number): Bars {
 
 /** What the columns say at the last of some bars, with others of TWIN beside them. */
 function atLast(tree: Node, bars: Bars, twin: Bars | undefined): number | string {
-  const program = compile([tree], bars.every)
-  const machine = new Machine(program)
+  const graph = compile([tree], bars.every)
+  const machine = new ColumnMachine(graph)
   const other = twin && barSource(twin)
   const beside = (symbol: string) =>
     other && symbol === 'TWIN' ? { ...other, beside: () => other } : undefined
   machine.run(barSource(bars, [], { beside }))
-  const [result] = program.results
+  const [result] = graph.results
   const last = bars.time.length - 1
-  return program.registers[result].holds === 'verdicts'
+  return graph.values[result].holds === 'verdicts'
     ? verdictOf(machine.verdicts[result][last])
     : machine.numbers[result][last]
 }
@@ -43,16 +54,24 @@ function expectSame(got: number | string, wanted: number | string, where: string
     typeof got === 'number' && typeof wanted === 'number'
       ? Number.isNaN(wanted)
         ? Number.isNaN(got)
-        : Math.abs(got - wanted) <= 1e-7 * Math.max(1, Math.abs(wanted))
+        : got + 0 === wanted + 0
       : got === wanted
   if (!alike) throw new Error(`${where}: ${got} where the columns say ${wanted}`)
 }
 
 /** Feeds bars one by one, each as a tick of the growing bar first, and compares with the columns each time. */
-function follow(tree: Node, bars: Bars, twin?: Bars, from = 0): void {
+function follow(tree: Node, bars: Bars, twin?: Bars, from = 0, stop = bars.time.length >> 1): void {
   const yesNo = checkTree(tree, bars.every, 'yes/no').type !== undefined
-  const live = new LiveRules([tree], bars.every, { zone: bars.zone })
-  const told = () => (yesNo ? verdictOf(live.answer(0)) : live.value(0))
+  const started = () => StepMachine.of([tree], bars.every, { zone: bars.zone })
+  let live = started()
+  const told = () => (yesNo ? verdictOf(live.value(0)) : live.value(0))
+  /** A tick, which must leave nothing behind. */
+  const tryTick = (bar: LiveBar, beside?: string) => {
+    const before = live.slots.slice()
+    live.feed(bar, false, beside)
+    const changed = live.slots.findIndex((x, i) => !Object.is(x, before[i]))
+    if (changed >= 0) throw new Error(`A tick left ${live.slots[changed]} in slot ${changed}`)
+  }
   let fed = 0
   for (let i = 0; i < bars.time.length; i++) {
     const sofar = sliceBars(bars, 0, i + 1)
@@ -61,8 +80,16 @@ function follow(tree: Node, bars: Bars, twin?: Bars, from = 0): void {
     const off = ((i * 7) % 5) - 2
     const tick = growing(sofar, bars.close[i] + off)
     const twinTick = twinGrows ? growing(beside, beside.close[fed] - off) : beside
-    if (twinGrows) live.feed(barAt(twinTick!, fed), false, 'TWIN')
-    live.feed(barAt(tick, i), false)
+    if (i === stop) {
+      // Saved, and put back into a machine that has seen nothing; then on as if nothing had been.
+      const saved = JSON.parse(JSON.stringify(live.save())) as Snapshot
+      const now = told()
+      live = started()
+      if (!live.restore(saved)) throw new Error('What was saved was not taken back')
+      expectSame(told(), now, `put back before bar ${i}`)
+    }
+    if (twinGrows) tryTick(barAt(twinTick!, fed), 'TWIN')
+    tryTick(barAt(tick, i))
     if (i >= from) expectSame(told(), atLast(tree, tick, twinTick), `tick of bar ${i}`)
     if (twinGrows) live.feed(barAt(beside, fed++), true, 'TWIN')
     live.feed(barAt(sofar, i), true)
@@ -85,12 +112,14 @@ const weekdays = (closes: readonly number[]): Bars => rowsOf(barsOf(closes), (i)
 const twinOf = (closes: readonly number[]): Bars =>
   rowsOf(barsOf(closes.map((x) => 30 - x)), (i) => i % 7 < 5 && i % 5 !== 3)
 
+const alone = (text: string) => StepMachine.of([checkRule(text).tree!], DAILY, { zone: 'UTC' })
+
 describe('rules followed bar by bar and tick by tick say what the columns say', () => {
   it('over random rules', () => {
     fc.assert(
-      fc.property(condition, gappyPrices(26), (tree, closes) => {
+      fc.property(condition, gappyPrices(26), fc.nat(25), (tree, closes, stop) => {
         fc.pre(checkTree(tree, DAILY, 'yes/no').type !== undefined)
-        follow(tree, weekdays(closes), twinOf(closes))
+        follow(tree, weekdays(closes), twinOf(closes), 0, stop)
       }),
       { numRuns: 250 },
     )
@@ -98,9 +127,9 @@ describe('rules followed bar by bar and tick by tick say what the columns say', 
 
   it('over random measures', () => {
     fc.assert(
-      fc.property(value, gappyPrices(26), (tree, closes) => {
+      fc.property(value, gappyPrices(26), fc.nat(25), (tree, closes, stop) => {
         fc.pre(checkTree(tree, DAILY, 'number').type !== undefined)
-        follow(tree, weekdays(closes), twinOf(closes))
+        follow(tree, weekdays(closes), twinOf(closes), 0, stop)
       }),
       { numRuns: 250 },
     )
@@ -162,24 +191,67 @@ describe('within the session', () => {
   })
 })
 
+describe('what was kept', () => {
+  it('is taken back only by the graph that kept it', () => {
+    const one = alone('close > sma(close, 3)')
+    one.feed(barAt(barsOf([1, 2]), 0), true)
+    const before = one.slots.slice()
+    expect(one.restore(alone('close > sma(close, 4)').save())).toBe(false)
+    expect(one.restore({ ...one.save(), slots: 'AAAA' })).toBe(false)
+    expect(one.restore({ ...one.save(), slots: one.save().slots.replace(/^./, '!') })).toBe(false)
+    expect(one.slots).toEqual(before)
+  })
+})
+
+describe('lines that were drawn', () => {
+  it('are followed bar by bar as they stand on the chart, wherever their ends lie', () => {
+    const at = (bars: Bars, place: number) => bars.time[0] + place * (bars.time[1] - bars.time[0])
+    fc.assert(
+      fc.property(
+        fc.integer({ min: -3, max: 14 }),
+        fc.integer({ min: -3, max: 14 }),
+        fc.nat(9),
+        (a, b, stop) => {
+          const bars = weekdays(Array.from({ length: 14 }, (_, i) => 10 + i))
+          const from = { time: at(bars, a + 0.3), price: 9 }
+          const to = { time: at(bars, b), price: 15 }
+          const drawings = [{ id: 'a', kind: 'line', name: 'rise', from, to } as const]
+          const graph = compile([checkMeasure('line("rise")').tree!], DAILY)
+          const columns = new ColumnMachine(graph)
+          let live = new StepMachine(graph, { zone: bars.zone, drawings })
+          for (let i = 0; i < bars.time.length; i++) {
+            columns.run(barSource(sliceBars(bars, 0, i + 1), [], { drawings }))
+            if (i === stop) {
+              const saved = live.save()
+              live = new StepMachine(graph, { zone: bars.zone, drawings })
+              live.restore(saved)
+            }
+            live.feed(barAt(growing(bars, 1), i), false)
+            live.feed(barAt(bars, i), true)
+            const wanted = columns.numbers[graph.results[0]][i]
+            expectSame(live.value(0), wanted, `bar ${i}`)
+          }
+        },
+      ),
+    )
+  })
+})
+
 describe('what cannot be followed', () => {
   const tree = (text: string, every = DAILY): Node => checkRule(text, every).tree!
 
   it('is refused, in words', () => {
-    expect(() => new LiveRules([tree('close > line("rise")')], DAILY, { zone: 'UTC' })).toThrow(
-      'cannot be followed live',
-    )
     const minutes = { count: 30, unit: 'min' } as const
-    expect(
-      () => new LiveRules([tree('close > on(15 min, close)', minutes)], minutes, { zone: 'UTC' }),
+    expect(() =>
+      StepMachine.of([tree('close > on(15 min, close)', minutes)], minutes, { zone: 'UTC' }),
     ).toThrow('follow the rule on finer bars')
   })
 
   it('a security that never came leaves unknown, and is named', () => {
-    const live = new LiveRules([tree('close > beside("TWIN", close)')], DAILY, { zone: 'UTC' })
+    const live = StepMachine.of([tree('close > beside("TWIN", close)')], DAILY, { zone: 'UTC' })
     expect(live.besides).toEqual(['TWIN'])
     live.feed(barAt(barsOf([1, 2]), 0), true)
-    expect(verdictOf(live.answer(0))).toBe('unknown')
+    expect(verdictOf(live.value(0))).toBe('unknown')
   })
 
   it('levels and figures are those that are told of', () => {
@@ -189,10 +261,10 @@ describe('what cannot be followed', () => {
       reports: [{ known: 0, eps: 2 }],
     }
     const trees = [tree('close crosses above level("shelf")'), tree('earnings per share > 1')]
-    const live = new LiveRules(trees, DAILY, about)
+    const live = StepMachine.of(trees, DAILY, about)
     const bars = barsOf([1, 2])
     live.feed(barAt(bars, 0), true)
     live.feed(barAt(bars, 1), false)
-    expect([verdictOf(live.answer(0)), verdictOf(live.answer(1))]).toEqual(['holds', 'holds'])
+    expect([verdictOf(live.value(0)), verdictOf(live.value(1))]).toEqual(['holds', 'holds'])
   })
 })

@@ -1,7 +1,7 @@
 import { describe, it } from '@jest/globals'
 import fc from 'fast-check'
 import { expectColumn } from '@/tests/bars'
-import { INDICATORS } from '..'
+import { INDICATORS } from '.'
 
 /** Columns of an indicator over the inputs that it names. */
 function run(name: string, inputs: Record<string, readonly number[]>, params: number[]) {

@@ -1,0 +1,45 @@
+import { type Bars, EXTRAS, type ExtraName, SERIES, type SeriesName } from '../../market/bars'
+import { type Timeframe } from '../../market/timeframe'
+
+/** One bar as it is fed: Infinity is the end of one that still grows. */
+export type LiveBar = { time: number; end: number } & Record<SeriesName, number> &
+  Partial<Record<ExtraName, number>>
+
+/** What a bar is kept as in slots, its time first; an extra that it does not have is unknown. */
+export const BAR_FIELDS = ['time', 'end', ...SERIES, ...EXTRAS] as const
+
+export function asLiveBar(fields: Float64Array): LiveBar {
+  const bar = {} as Record<string, number>
+  BAR_FIELDS.forEach((name, k) => {
+    if (k < 2 + SERIES.length || fields[k] === fields[k]) bar[name] = fields[k]
+  })
+  return bar as LiveBar
+}
+
+/** A bar as bars of one row, for what is computed of columns. */
+export function asBars(bar: LiveBar, every: Timeframe, zone: string): Bars {
+  const of = (x: number | undefined) => Float64Array.of(x ?? NaN)
+  const out = { every, zone, time: of(bar.time), end: of(bar.end) } as Bars
+  for (const name of SERIES) out[name] = of(bar[name])
+  for (const name of EXTRAS) if (bar[name] !== undefined) out[name] = of(bar[name])
+  return out
+}
+
+/** The same with other values of the same bar: what the calendar says of it need not be asked again. */
+export function sameBar(bars: Bars, bar: LiveBar): boolean {
+  if (bars.time[0] !== bar.time || bars.end[0] !== bar.end) return false
+  for (const name of SERIES) bars[name][0] = bar[name]
+  for (const name of EXTRAS) {
+    if ((bar[name] === undefined) !== (bars[name] === undefined)) return false
+    if (bars[name]) bars[name][0] = bar[name]!
+  }
+  return true
+}
+
+/** Row `i` of bars as one bar. */
+export function barAt(bars: Bars, i: number): LiveBar {
+  const bar = { time: bars.time[i], end: bars.end[i] } as LiveBar
+  for (const name of SERIES) bar[name] = bars[name][i]
+  for (const name of EXTRAS) if (bars[name]) bar[name] = bars[name][i]
+  return bar
+}

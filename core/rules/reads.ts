@@ -1,0 +1,34 @@
+import { type ColumnName } from '../market/columns'
+import { roughMinutes, type Timeframe, timeframeText } from '../market/timeframe'
+import { checkTree } from './check'
+import { compile } from './exec/compile'
+import { type Source } from './exec/source'
+import { type Node } from './tree'
+
+/** What must be there before rules and measures can be computed, besides the bars they are run on. */
+export interface Reads {
+  columns: ReadonlySet<ColumnName>
+  sources: ReadonlySet<Source['of']>
+  /** Symbols of other securities, in their order; "index" is the index of the venue. */
+  symbols: readonly string[]
+  /** Timeframes coarser, and finer, than that of the bars, each once. */
+  coarser: readonly Timeframe[]
+  finer: readonly Timeframe[]
+}
+
+/** Told by the graph that would be run; trees that are not sound read nothing. */
+export function readsOf(trees: readonly Node[], every: Timeframe): Reads {
+  const sound = trees.filter((tree) => checkTree(tree, every).type !== undefined)
+  const { frames, operations } = compile(sound, every)
+  const sources = operations.flatMap((operation) => (operation.kind === 'source' ? [operation.source] : []))
+  const others = new Map(frames.map((frame) => [timeframeText(frame.every), frame.every]))
+  const beyond = (sign: 1 | -1) =>
+    [...others.values()].filter((other) => sign * (roughMinutes(other) - roughMinutes(every)) > 0)
+  return {
+    columns: new Set(sources.flatMap((source) => (source.of === 'bars' ? [source.column] : []))),
+    sources: new Set(sources.map((source) => source.of)),
+    symbols: [...new Set(frames.flatMap(({ beside }) => beside ?? []))].sort(),
+    coarser: beyond(1),
+    finer: beyond(-1),
+  }
+}
