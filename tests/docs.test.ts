@@ -3,7 +3,7 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { PROBLEMS } from '@/broker/api/problems'
 import { parse, print } from '@/core/rules'
-import { ENTRIES } from '@/core/rules/words'
+import { withTables } from '@/core/rules/words/tables'
 
 const text = (path: string) => readFileSync(path, 'utf8')
 
@@ -14,12 +14,8 @@ const filesIn = (folder: string): string[] =>
   )
 
 describe('the documents', () => {
-  it('docs/rule-text.md names everything that rule text knows', () => {
-    const page = text('docs/rule-text.md')
-    for (const { name, outputs } of ENTRIES) {
-      expect(page).toContain(`\`${name}`)
-      for (const output of outputs) expect(page).toContain(`.${output}`)
-    }
+  it('the tables of docs/rule-text.md are those of the definitions (npm run docs makes them anew)', () => {
+    expect(withTables(text('docs/rule-text.md'))).toBe(text('docs/rule-text.md'))
   })
 
   it('its examples, and those of the README, are rules', () => {
