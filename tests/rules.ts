@@ -20,6 +20,8 @@ const call = (name: string, args: Node[], output?: string): Node => ({
   ...(output ? { output } : {}),
 })
 
+const RELATED = ['>', '<', '>=', '<=', '=', 'crosses above', 'crosses below', 'changes sides of', 'meets']
+
 export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>((tie) => ({
   value: fc.oneof(
     { depthSize: 'small', withCrossShrink: true },
@@ -53,7 +55,7 @@ export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>(
     { depthSize: 'small', withCrossShrink: true },
     fc
       .record({
-        how: fc.constantFrom('>', '<', '>=', '<=', '=', 'crosses above', 'crosses below'),
+        how: fc.constantFrom(...RELATED),
         left: tie('value'),
         right: tie('value'),
       })
@@ -96,6 +98,7 @@ export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>(
       .map(([f, x, n]) => call(f, [named(x), n])),
     tie('condition').map((c) => call('begins', [c])),
     tie('condition').map((c) => call('certainly', [c])),
+    tie('condition').map((c) => call('first', [c])),
     tie('value').map((x) => call('reaches', [named(x)])),
   ),
 }))

@@ -21,6 +21,12 @@ function lastCompleted(bars: Bars, by: number): number {
   return done
 }
 
+/** The rows of the same local day, up to a row and with it. */
+function rowsOfSession({ time, zone }: Bars, row: number): number[] {
+  const day = (at: number) => new Date(time[at]).toLocaleDateString('en-CA', { timeZone: zone })
+  return Array.from(time.keys()).filter((at) => at <= row && day(at) === day(row))
+}
+
 const INDICATOR_LENGTH = (node: Node): number => (node.kind === 'number' ? node.value : NaN)
 
 /**
@@ -158,7 +164,8 @@ export class SlowRules {
       return onPaper(a - b, a, b)
     }
     const [before, now] = [apart(row - 1), apart(row)]
-    const moment = how.includes('cross')
+    if (how === 'meets') return this.meets(before, now, row)
+    const moment = how.includes('cross') || how.includes('sides')
     if (Number.isNaN(now) || (moment && Number.isNaN(before))) return undefined
     switch (how) {
       case '>':
@@ -175,9 +182,19 @@ export class SlowRules {
         return before <= 0 && now > 0
       case 'crosses below':
         return before >= 0 && now < 0
+      case 'changes sides of':
+        return before !== 0 ? now !== 0 && before > 0 !== now > 0 : now !== 0
       default:
         throw new Error(`${how} is not read here`)
     }
+  }
+
+  /** Within a tick of each other, a cent at the prices of these tests, or through one another since the bar before. */
+  private meets(before: number, now: number, row: number): Answer {
+    const tick = this.bars.close[row] < 1 ? 0.0001 : 0.01
+    if (Number.isNaN(now) || Number.isNaN(this.bars.close[row])) return undefined
+    if (Math.abs(now) < tick * 1.000001) return true
+    return Number.isNaN(before) ? undefined : before * now < 0
   }
 
   private condition(node: Extract<Node, { kind: 'call' }>, row: number): Answer {
@@ -203,6 +220,12 @@ export class SlowRules {
       const [before, now] = [this.answer(of, row - 1), this.answer(of, row)]
       if (now === false || before === true) return false
       return now === undefined || before === undefined ? undefined : true
+    }
+    if (node.name === 'first') {
+      const sessions = rowsOfSession(this.bars, row).map((at) => this.answer(of, at))
+      const now = sessions.pop()
+      if (now === false || sessions.includes(true)) return false
+      return now === undefined || sessions.includes(undefined) ? undefined : true
     }
     if (node.name === 'certainly') return this.answer(of, row) === true
     if (node.name === 'reaches') {

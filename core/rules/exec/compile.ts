@@ -231,7 +231,7 @@ class Place implements Site {
   }
 
   /** The two sides of a sum or comparison, brought to one unit, and to unknown where their currencies differ. */
-  private brought(left: Node, right: Node): [number, number] {
+  brought(left: Node, right: Node): [number, number] {
     const agreed = this.making.typer.agreement(left, right, this.home)
     const [a, b] = [this.of(left), this.of(right)]
     if (!agreed) return [a, b]
@@ -357,6 +357,11 @@ function finerFrame(
 ): Timeframe | undefined {
   const grain = indicator.grain?.(params)
   if (grain === undefined) return undefined
+  if (!isIntraday(every)) return { count: grain, unit: 'min' }
   const minutes = roughMinutes(every)
-  return isIntraday(every) && grain % minutes === 0 ? undefined : { count: grain, unit: 'min' }
+  const both = greatestDivisor(grain, minutes)
+  return both === minutes ? undefined : { count: both, unit: 'min' }
 }
+
+/** Source: Euclid, Elements, book VII. */
+const greatestDivisor = (a: number, b: number): number => (b === 0 ? a : greatestDivisor(b, a % b))

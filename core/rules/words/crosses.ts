@@ -84,4 +84,12 @@ export const CROSSINGS: readonly RelationWord[] = [
     one('below'),
     (before, now) => before >= 0 && now < 0,
   ),
+  crossing(
+    'changes sides of',
+    'changes sides of',
+    'The moment it crosses, either way: rises past or falls past.',
+    ['crosses', 'crosses either way'],
+    (holds, left, right) => `${left} ${holds ? 'changed' : 'did not change'} sides of ${right}`,
+    (before, now) => (before <= 0 && now > 0) || (before >= 0 && now < 0),
+  ),
 ]

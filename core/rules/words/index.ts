@@ -12,9 +12,11 @@ import { CROSSINGS } from './crosses'
 import { DRAWN } from './drawn'
 import { EARLIER } from './earlier'
 import { FANS } from './fans'
+import { FIRST } from './first'
 import { FIGURE_WORDS } from './figures'
 import { LEAST_GREATEST } from './leastGreatest'
 import { LOGIC } from './logic'
+import { MEETS } from './meets'
 import { ON } from './on'
 import { POSITION_WORDS } from './position'
 import { QUOTES } from './quotes'
@@ -28,8 +30,8 @@ import { VWAPSINCE } from './vwapsince'
 const LIST: readonly Word[] = [
   ...[...SERIES_WORDS, ...QUOTES, ...FIGURE_WORDS, ...POSITION_WORDS],
   ...[EARLIER, ON, BESIDE, ...LEAST_GREATEST, BARSSINCE, VWAPSINCE, ...DRAWN],
-  ...[...RECENTLY, ...RUNS, BEGINS, CERTAINLY, REACHES],
-  ...[...COMPARISONS, ...CROSSINGS, BETWEEN],
+  ...[...RECENTLY, ...RUNS, BEGINS, FIRST, CERTAINLY, REACHES],
+  ...[...COMPARISONS, ...CROSSINGS, MEETS, BETWEEN],
   ...[...ARITHMETIC, ...LOGIC, ...FANS],
 ]
 

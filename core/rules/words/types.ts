@@ -98,6 +98,8 @@ export interface Site {
   of(node: Node): number
   isCondition(node: Node): boolean
   isPrice(node: Node): boolean
+  /** Two sides brought to one unit, and to unknown where their currencies differ. */
+  brought(left: Node, right: Node): [number, number]
   column(name: ColumnName): number
   source(source: Source): number
   /** The first of the outputs of an operation; `name` and inputs tell it from others. */

@@ -37,17 +37,14 @@ import { ValueBlank } from './ValueBlank'
 
 const NEW_ROW: Row = { kind: 'row', left: 'close', how: '>', right: 'sma(close, 70)', upper: '' }
 
-const RELATION_WORDS: Record<RowRelation, string> = {
+/** How a sentence says a relation; a word stands for itself. */
+const SAID: Record<RowRelation, string> = {
   '>': 'stands over',
   '<': 'stands under',
   '>=': 'stands at or over',
   '<=': 'stands at or under',
   '=': 'equals',
-  'crosses above': 'crosses above',
-  'crosses below': 'crosses below',
   between: 'lies between',
-  holds: 'holds',
-  'does not hold': 'does not hold',
 }
 
 const idOf = (path: Path): string => path.join('.') || 'all'
@@ -213,7 +210,7 @@ function ConditionRow({ row, onChange, onRemove }: { row: Row; onChange(row: Row
       <InlineChoice
         label="How they stand"
         value={row.how}
-        options={ROW_RELATIONS.map((how) => [how, RELATION_WORDS[how]] as const)}
+        options={ROW_RELATIONS.map((how) => [how, SAID[how] ?? how] as const)}
         onChange={choose}
       />{' '}
       {!condition && (
