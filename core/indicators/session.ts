@@ -286,8 +286,8 @@ export const opening: Indicator = {
     { name: 'middle', unit: 'price' },
     { name: 'open', unit: 'price' },
   ],
-  // A time of day may lie anywhere from the open: bars of five minutes, or of one, end there.
-  grain: ([minutes]) => (minutes > 0 ? minutes : minutes % 5 === 0 ? 5 : 1),
+  // Sessions begin at a quarter of an hour: a time of day lies so many minutes from it.
+  grain: ([minutes]) => (minutes > 0 ? minutes : minutes % 15 === 0 ? 15 : minutes % 5 === 0 ? 5 : 1),
   warmUp: () => 1,
   doc: 'Range of the first minutes of the session, or until a time of day, known once they are over: opening(25 min).high, opening(10:15).low. The same on all bars: where these do not end with the range, it is taken from finer ones.',
   source: 'Common practice: range of the first minutes of a session',

@@ -166,7 +166,7 @@ describe('within the session', () => {
     'gap up or gap down',
     'close > prior.high',
     'first(close crosses above vwap)',
-    'close changes sides of opening(11:00).middle',
+    'close changes sides of opening(90 min).middle',
     'high meets opening(30 min).high',
     'always(close > on(90 min, low), 2 bars)',
     'on(1 day, climbs(close, 2 bars))',
