@@ -12,7 +12,7 @@ module.exports = {
     layer(
       'core-stands-alone',
       '^core/',
-      '^(broker|app|ui|workers|store|cli|bench|clients|e2e|scripts)/',
+      '^(broker|client|app|ui|workers|store|cli|bench|clients|e2e|scripts)/',
       'core imports nothing above it',
     ),
     {
@@ -33,14 +33,20 @@ module.exports = {
     layer(
       'broker-uses-core-only',
       '^broker/',
-      '^(app|ui|workers|store|cli|clients|e2e|scripts)/',
+      '^(client|app|ui|workers|store|cli|clients|e2e|scripts)/',
       'the broker is a separate process: it meets the interface over HTTP',
     ),
     layer(
       'interface-meets-broker-over-http',
-      '^(app|ui|workers|store|cli)/',
+      '^(client|app|ui|workers|store|cli)/',
       '^broker/',
       'the interface never imports the broker',
+    ),
+    layer(
+      'client-is-fetch-only',
+      '^client/',
+      '^(app|ui|workers|store|cli)/',
+      'the one client of the API serves all of them, and knows none',
     ),
     layer('workers-are-thin', '^workers/', '^(app|ui|store|cli)/', 'workers wrap core'),
     layer('store-is-below-ui', '^store/', '^(app|ui|workers|cli)/', 'storage knows no screens'),

@@ -9,6 +9,7 @@ import {
   type OwnReports,
   type SavedScan,
   type ScanRun,
+  type ScanVersion,
   type Setting,
   type SymbolList,
 } from './shapes'
@@ -31,6 +32,7 @@ export interface KeptKey {
 /** Everything that lives in the browser. A new version adds a `version(n)`; none is ever changed. */
 export class HeronDb extends Dexie {
   scans!: EntityTable<SavedScan, 'id'>
+  scanVersions!: Dexie.Table<ScanVersion, [string, number]>
   runs!: EntityTable<ScanRun, 'id'>
   ownData!: EntityTable<OwnData, 'id'>
   ownBars!: Dexie.Table<OwnBars, [string, string]>
@@ -70,8 +72,32 @@ export class HeronDb extends Dexie {
             ballot.voters = ballot.voters.map((voter) => Voter.safeParse(voter).data ?? voter)
           }),
       )
+    // A saved scan has versions, which what refers to it names; those that were saved before are their first.
+    this.version(4)
+      .stores({ scanVersions: '[id+version], id' })
+      .upgrade(async (tx) => {
+        const scans = await tx.table<SavedScan>('scans').toArray()
+        for (const scan of scans) scan.version ??= 1
+        await tx.table('scans').bulkPut(scans)
+        await tx.table('scanVersions').bulkPut(scans.map(versionOf))
+        await tx
+          .table('runs')
+          .toCollection()
+          .modify((run: { scanVersion?: number }) => {
+            run.scanVersion ??= 1
+          })
+      })
   }
 }
+
+/** What a scan asks, as its own version. */
+export const versionOf = (scan: SavedScan): ScanVersion => ({
+  id: scan.id,
+  version: scan.version,
+  ...{ rule: scan.rule, measures: scan.measures, universe: scan.universe, frame: scan.frame },
+  savedAt: scan.savedAt,
+  ...(scan.order ? { order: scan.order } : {}),
+})
 
 export const db = new HeronDb()
 

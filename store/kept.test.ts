@@ -18,6 +18,7 @@ const layout: LookLayout = {
 const scan: SavedScan = {
   id: 's-1',
   name: 'Morning',
+  version: 1,
   rule: 'gap up',
   measures: ['gap'],
   universe: {

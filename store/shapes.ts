@@ -43,32 +43,47 @@ export const ScanFrame = z.string().regex(/^\d+ (min|hour|day|week|month)( so fa
 export type ScanFrame = z.infer<typeof ScanFrame>
 
 /** When a scan runs by itself, while the application is open. */
+const venue = z.string().optional()
 export const Schedule: z.ZodType<ScheduleShape> = z.discriminatedUnion('is', [
-  z.object({ is: z.literal('every'), minutes: z.int().min(1).max(390) }),
-  z.object({ is: z.literal('after open'), minutes: z.int().min(0).max(390) }),
-  z.object({ is: z.literal('after close') }),
+  z.object({ is: z.literal('every'), minutes: z.int().min(1).max(390), venue }),
+  z.object({ is: z.literal('before open'), minutes: z.int().min(1).max(600), venue }),
+  z.object({ is: z.literal('after open'), minutes: z.int().min(0).max(390), venue }),
+  z.object({ is: z.literal('after close'), venue }),
 ])
 export type Schedule = ScheduleShape
 
-export const SavedScan = z.object({
-  id: z.string(),
-  name: z.string(),
+const asked = {
   rule: z.string(),
   measures: z.array(z.string()),
   universe: Universe,
   frame: ScanFrame,
   savedAt: z.number(),
-  tags: z.array(z.string()).optional(),
-  schedule: Schedule.optional(),
   /** By which column its rows are ranked. */
   order: z.object({ by: z.string(), down: z.boolean() }).optional(),
+}
+
+/** Counts up whenever what is asked is saved anew; files and stores of older builds hold version 1. */
+const version = z.int().min(1).default(1)
+
+export const SavedScan = z.object({
+  id: z.string(),
+  name: z.string(),
+  version,
+  ...asked,
+  tags: z.array(z.string()).optional(),
+  schedule: Schedule.optional(),
 })
 export type SavedScan = z.infer<typeof SavedScan>
+
+/** What a saved scan asked in one of its versions. */
+export const ScanVersion = z.object({ id: z.string(), version, ...asked })
+export type ScanVersion = z.infer<typeof ScanVersion>
 
 /** One run of a saved scan, kept with the moment that its data stood at. */
 export const ScanRun = z.object({
   id: z.string(),
   scanId: z.string(),
+  scanVersion: version,
   name: z.string(),
   /** Wall clock, and the market's own time, where it was known. */
   ranAt: z.number(),

@@ -15,13 +15,22 @@ const valley = [
 const scan = {
   id: 's-1',
   name: 'Above',
+  version: 1,
   rule: 'close > sma(close, 5)',
   measures: ['rsi(14)'],
   universe: { is: 'everything' } as const,
   frame: '1 day' as const,
   savedAt: 1,
 }
-const run = { id: 'r-1', scanId: 's-1', name: 'Above', ranAt: 2, dataAsOf: 3, symbols: ['TARN'] }
+const run = {
+  id: 'r-1',
+  scanId: 's-1',
+  scanVersion: 1,
+  name: 'Above',
+  ranAt: 2,
+  dataAsOf: 3,
+  symbols: ['TARN'],
+}
 
 describe('secrets', () => {
   it('come back with their passphrase only, and look different each time they are locked', async () => {

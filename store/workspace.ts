@@ -1,8 +1,18 @@
 import { z } from 'zod'
 import { parseTimeframe, timeframeText } from '@/core/market/timeframe'
 import { type Bars } from '@/core/market/bars'
-import { db, type OwnBars } from './db'
-import { Ballot, LookLayout, OwnData, OwnReports, SavedScan, ScanRun, Setting, SymbolList } from './shapes'
+import { db, type OwnBars, versionOf } from './db'
+import {
+  Ballot,
+  LookLayout,
+  OwnData,
+  OwnReports,
+  SavedScan,
+  ScanRun,
+  ScanVersion,
+  Setting,
+  SymbolList,
+} from './shapes'
 
 /** The file form of a workspace. Keys are named in it, their secrets never. */
 const FORM = 'fleet-heron-workspace'
@@ -16,6 +26,8 @@ const Workspace = z.object({
   version: z.literal(1),
   savedAt: z.string(),
   scans: z.array(SavedScan),
+  /** Files of older builds have none: their scans are the first versions. */
+  scanVersions: z.array(ScanVersion).default([]),
   runs: z.array(ScanRun),
   ownData: z.array(OwnData),
   lists: z.array(SymbolList).default([]),
@@ -61,7 +73,8 @@ function unpack(text: string): Float64Array {
 
 /** The whole workspace as the text of one file. */
 export async function exportWorkspace(): Promise<string> {
-  const [lists, layouts, ballots, ownReports] = await Promise.all([
+  const [scanVersions, lists, layouts, ballots, ownReports] = await Promise.all([
+    db.scanVersions.toArray(),
     db.lists.toArray(),
     db.layouts.toArray(),
     db.ballots.toArray(),
@@ -89,6 +102,7 @@ export async function exportWorkspace(): Promise<string> {
     version: 1,
     savedAt: new Date().toISOString(),
     scans,
+    scanVersions,
     runs,
     ownData,
     lists,
@@ -125,9 +139,9 @@ export async function importWorkspace(
     )
   }
   const { scans, runs, ownData, ownBars, keys, settings } = read.data
-  const { lists, layouts, ballots, ownReports } = read.data
+  const { scanVersions, lists, layouts, ballots, ownReports } = read.data
   const bars = ownBars.map((row): OwnBars => ({ dataId: row.dataId, symbol: row.symbol, bars: toBars(row) }))
-  const tables = [db.scans, db.runs, db.ownData, db.ownBars, db.keys, db.settings]
+  const tables = [db.scans, db.scanVersions, db.runs, db.ownData, db.ownBars, db.keys, db.settings]
   const more = [db.lists, db.layouts, db.ballots, db.ownReports]
   await db.transaction('rw', [...tables, ...more], async () => {
     await db.lists.bulkPut(lists)
@@ -135,6 +149,7 @@ export async function importWorkspace(
     await db.ballots.bulkPut(ballots)
     await db.ownReports.bulkPut(ownReports)
     await db.scans.bulkPut(scans)
+    await db.scanVersions.bulkPut([...scanVersions, ...scans.map(versionOf)])
     await db.runs.bulkPut(runs)
     for (const data of ownData) await db.ownBars.where('dataId').equals(data.id).delete()
     await db.ownData.bulkPut(ownData)

@@ -1,5 +1,6 @@
 import { type FirstLine, type readFiles, type ReadFile } from '@/core/formats/barFiles'
 import { type ColumnMap } from '@/core/formats/barColumns'
+import { type Answer } from './requests'
 
 /** What the page asks of the worker that reads bars from files. Requests are numbered. */
 export type BarsRequest =
@@ -20,5 +21,4 @@ export interface Opened {
 
 export type ReadBarFiles = ReturnType<typeof readFiles>
 
-export type BarsAnswer =
-  { id: number; ok: true; value: Opened | ReadBarFiles } | { id: number; ok: false; problem: string }
+export type BarsAnswer = Answer<Opened | ReadBarFiles>

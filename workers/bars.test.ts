@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
 import { answered, inThisThread, SameThread } from '@/tests/sameThread'
 import { BarsReader } from './barsReader'
+import { sayFailure } from './say'
 
 beforeAll(async () => {
   inThisThread()
@@ -58,6 +59,8 @@ describe('files of bars that are read away from the page', () => {
     const reader = new BarsReader()
     const waiting = reader.open([file('TARN.csv', DAYS)], 100)
     SameThread.made.at(-1)!.onerror?.({ message: 'out of memory' })
-    await expect(waiting).rejects.toThrow('out of memory')
+    const wrong = await waiting.catch((error: unknown) => error)
+    expect(wrong).toMatchObject({ problem: { code: 'broken', reason: 'out of memory' } })
+    expect(sayFailure(wrong)).toContain('stopped: out of memory')
   })
 })

@@ -2,6 +2,7 @@ import { isZip, unpackTexts } from '@/core/formats/archive'
 import { NO_COLUMNS } from '@/core/formats/barColumns'
 import { columnsOf, firstLines, openBarsText, type ReadFile, readFiles } from '@/core/formats/barFiles'
 import { decodeText } from '@/core/formats/decodeText'
+import { problemOf } from './problems'
 import { type BarsAnswer, type BarsRequest, type Opened } from './bars.protocol'
 
 /** Reads bars from CSV files away from the page; the text stays here, only columns of numbers go back. */
@@ -52,6 +53,6 @@ onmessage = async (event: MessageEvent<BarsRequest>) => {
   try {
     postMessage(await handle(event.data))
   } catch (error) {
-    postMessage({ id: event.data.id, ok: false, problem: (error as Error).message } satisfies BarsAnswer)
+    postMessage({ id: event.data.id, ok: false, problem: problemOf(error) } satisfies BarsAnswer)
   }
 }

@@ -7,7 +7,6 @@ import { Requests } from './requests'
 export class BarsReader {
   private readonly requests = new Requests<BarsRequest>(
     () => new Worker(new URL('./bars.worker.ts', import.meta.url), { type: 'module' }),
-    (reason) => `The files could not be read: ${reason}. Try fewer at once.`,
   )
 
   open = (files: (File | ReadFile)[], rowLimit: number) =>

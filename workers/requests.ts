@@ -1,5 +1,8 @@
-/** What every worker answers: to which request, and the value or what is wrong, in words. */
-type Answer = { id: number; ok: true; value: unknown } | { id: number; ok: false; problem: string }
+import { WorkerFailure, type WorkerProblem } from './problems'
+
+/** What every worker answers: to which request, and the value or what is wrong. */
+export type Answer<T = unknown> =
+  { id: number; ok: true; value: T } | { id: number; ok: false; problem: WorkerProblem }
 
 /** A request before it has its number. */
 type Unnumbered<R> = R extends { id: number } ? Omit<R, 'id'> : never
@@ -13,12 +16,10 @@ export class Requests<R extends { id: number }> {
     { done: (value: never) => void; failed: (error: Error) => void }
   >()
 
-  /** `start` makes the worker; `broken` says to those who wait that it broke, and why. */
-  constructor(
-    private readonly start: () => Worker,
-    private readonly broken: (reason: string) => string,
-  ) {}
+  /** `start` makes the worker. */
+  constructor(private readonly start: () => Worker) {}
 
+  /** Throws WorkerFailure with what the worker says is wrong. */
   ask<T>(request: Unnumbered<R>): Promise<T> {
     const id = ++this.last
     return new Promise<T>((done, failed) => {
@@ -39,11 +40,11 @@ export class Requests<R extends { id: number }> {
       const waiting = this.waiting.get(data.id)
       this.waiting.delete(data.id)
       if (data.ok) waiting?.done(data.value as never)
-      else waiting?.failed(new Error(data.problem))
+      else waiting?.failed(new WorkerFailure(data.problem))
     }
     worker.onerror = (event) => {
       const reason = event.message || 'its worker could not be loaded'
-      for (const { failed } of this.waiting.values()) failed(new Error(this.broken(reason)))
+      for (const { failed } of this.waiting.values()) failed(new WorkerFailure({ code: 'broken', reason }))
       this.waiting.clear()
     }
     return (this.worker = worker)

@@ -1,10 +1,13 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
 import { makeTable, ownMemory } from '@/core/market/barTable'
 import { dateIn } from '@/core/market/moments'
+import { type Node, parse } from '@/core/rules'
 import { finishScan, addPart, type ScanPart } from '@/core/scan/scan'
 import { barsOf } from '@/tests/bars'
 import { answered, inThisThread, SameThread } from '@/tests/sameThread'
 import { type Job } from './scan.protocol'
+import { type WorkerFailure } from './problems'
+import { sayWorkerProblem } from './say'
 import { ScanPool } from './scanPool'
 
 const many = (n: number) => ({
@@ -22,11 +25,15 @@ async function poolWith(n: number, size = 2): Promise<ScanPool> {
   return pool
 }
 
+const tree = (text: string): Node => parse(text).tree!
+
+const RISES_LISTED = { index: 'INDEX', currency: 'USD', increments: [{ from: 0, step: 0.01 }] }
+
 const scanJob = (rule: string, measures: string[] = []): Extract<Job, { ask: 'scan' }> => ({
   ask: 'scan',
   data: 'market',
-  rule,
-  measures,
+  rule: tree(rule),
+  measures: measures.map(tree),
 })
 
 async function scanned(pool: ScanPool, job: Extract<Job, { ask: 'scan' }>, rows?: number[]) {
@@ -62,7 +69,7 @@ describe('the scan workers', () => {
   it('look at the rows asked for, and explain one', async () => {
     const pool = await poolWith(4)
     expect((await scanned(pool, scanJob('close > 0'), [3])).rows.map((row) => row.symbol)).toEqual(['S1'])
-    const about = { data: 'market', rule: 'close > 3', symbol: 'S0' }
+    const about = { data: 'market', rule: tree('close > 3'), symbol: 'S0' }
     expect(await pool.explain(about)).toMatchObject({
       verdict: 'fails',
       sentence: 'close 1.00 is not above 3',
@@ -73,7 +80,7 @@ describe('the scan workers', () => {
   it('know the index, figures and drawings that they were told of', async () => {
     const pool = await poolWith(1)
     await pool.tell({
-      indexOf: { RISES: 'INDEX' },
+      listed: { RISES: RISES_LISTED },
       reports: { RISES: [{ known: 0, eps: 2 }] },
       drawings: { RISES: [{ id: '1', kind: 'level', name: 'shelf', price: 4.5 }] },
     })
@@ -83,18 +90,49 @@ describe('the scan workers', () => {
 
   it('as of a past moment see no later bar, of the index neither', async () => {
     const pool = await poolWith(1)
-    await pool.tell({ indexOf: { RISES: 'INDEX' }, reports: {}, drawings: {} })
+    await pool.tell({ listed: { RISES: RISES_LISTED }, reports: {}, drawings: {} })
     const by = dateIn(many(0).bars[0].end[3] - 1, many(0).bars[0].zone)
     const then = await scanned(pool, { ...scanJob('beside("index", close) = 4'), by }, [1])
     expect(then.rows).toMatchObject([{ symbol: 'RISES', close: 4 }])
   })
 
-  it('say what is wrong with a rule, and with data that they do not have', async () => {
+  it('know what the account held, and nothing of it where nobody told them', async () => {
     const pool = await poolWith(1)
-    await expect(scanned(pool, scanJob('close > smaa(close)'))).rejects.toThrow('Did you mean sma?')
-    await expect(scanned(pool, { ...scanJob('close > 1'), data: 'other' }, [0])).rejects.toThrow(
-      'was not loaded',
+    const since = many(0).bars[0].end[2]
+    const holding = { since, shares: 40, averagePrice: 3, opened: since }
+    const measures = ['shares held', 'average price', 'unrealised profit', 'bars held']
+    const values = async () =>
+      (await scanned(pool, scanJob('close > 4', measures))).rows.map((row) => [row.symbol, ...row.values])
+    await pool.tell({ listed: {}, reports: {}, drawings: {} })
+    expect(await values()).toEqual([
+      ['INDEX', NaN, NaN, NaN, NaN],
+      ['RISES', NaN, NaN, NaN, NaN],
+    ])
+    await pool.tell({ listed: {}, reports: {}, drawings: {}, holdings: { RISES: [holding] } })
+    expect(await values()).toEqual([
+      ['INDEX', 0, NaN, NaN, NaN],
+      ['RISES', 40, 3, 80, 2],
+    ])
+  })
+
+  it('take further tables behind those they have', async () => {
+    const pool = await poolWith(1)
+    const more = { symbols: ['LATE'], bars: [barsOf([5, 6, 7])] }
+    await pool.take('market', makeTable(more, { asOf: '' }, ownMemory), true)
+    expect((await scanned(pool, scanJob('close > 4'))).rows.map((row) => row.symbol)).toEqual([
+      'INDEX',
+      'RISES',
+      'LATE',
+    ])
+  })
+
+  it('say what is wrong with data that they do not have', async () => {
+    const pool = await poolWith(1)
+    const wrong = await scanned(pool, { ...scanJob('close > 1'), data: 'other' }, [0]).catch(
+      (e: unknown) => e,
     )
+    expect(wrong).toMatchObject({ problem: { code: 'data_missing', data: 'other' } })
+    expect(sayWorkerProblem((wrong as WorkerFailure).problem)).toContain('were not loaded')
   })
 
   it('a canceled job stops after the pieces under way, and the next one runs', async () => {
@@ -109,7 +147,7 @@ describe('the scan workers', () => {
       },
       { signal: abort.signal },
     )
-    await expect(running).rejects.toThrow('canceled')
+    await expect(running).rejects.toThrow('called off')
     expect(pieces).toBe(1)
     expect((await scanned(pool, scanJob('close > 4'))).rows).toHaveLength(2)
   })
@@ -118,6 +156,9 @@ describe('the scan workers', () => {
     const pool = await poolWith(1, 1)
     const waiting = pool.run(scanJob('close > 1'), () => undefined)
     SameThread.made.at(-1)!.onerror?.({ message: 'out of memory' })
-    await expect(waiting).rejects.toThrow('The scan stopped: out of memory. Try it again.')
+    await expect(waiting).rejects.toMatchObject({ problem: { code: 'broken', reason: 'out of memory' } })
+    expect(sayWorkerProblem({ code: 'broken', reason: 'out of memory' })).toContain(
+      'out of memory. Try it again.',
+    )
   })
 })

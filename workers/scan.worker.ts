@@ -1,11 +1,11 @@
 import { type BarSet, openTable } from '@/core/market/barTable'
 import { completedOn } from '@/core/market/moments'
-import { barSource, type Besides, type Checked, checkMeasure, checkRule, explain } from '@/core/rules'
-import { type Node, sayIssue } from '@/core/rules'
+import { barSource, type BarSource, type Besides, explain } from '@/core/rules'
 import { countBreadth } from '@/core/scan/breadth'
-import { countHits } from '@/core/scan/history'
+import { hitCounter } from '@/core/scan/history'
 import { scanPairs } from '@/core/scan/pairs'
-import { scan, type ScanOptions } from '@/core/scan/scan'
+import { scanner, type ScanOptions } from '@/core/scan/scan'
+import { problemOf, WorkerFailure } from './problems'
 import {
   type About,
   type Job,
@@ -15,125 +15,127 @@ import {
   type ScanRequest,
 } from './scan.protocol'
 
-/** Works on rows of tables that it was given, away from the page. */
+/** Works on rows of sets that it was given, away from the page. */
 
-type Kept = BarSet & { rowOf: Map<string, number> }
+/** Bars under a name, which may still grow by further tables. */
+type NamedSet = BarSet & { rowOf: Map<string, number> }
 
-const sets = new Map<string, Kept>()
-let about: About = { indexOf: {}, reports: {}, drawings: {} }
+const sets = new Map<string, NamedSet>()
+const jobs = new Map<number, (rows: readonly number[]) => JobPart>()
+let about: About = { listed: {}, reports: {}, drawings: {} }
 
-function setOf(name: string): Kept {
+function setOf(name: string): NamedSet {
   const set = sets.get(name)
-  if (!set) throw new Error(`The data set ${name} was not loaded`)
+  if (!set) throw new WorkerFailure({ code: 'data_missing', data: name })
   return set
 }
 
-let past: { set: Kept; by: string; cut: BarSet } | undefined
-
-/** A set as it stood at a past moment; the last one is kept, since the pieces of a job ask for the same. */
-function asOf(name: string, by: string | undefined): BarSet {
-  const set = setOf(name)
-  if (by === undefined) return set
-  if (past?.set !== set || past.by !== by)
-    past = { set, by, cut: { symbols: set.symbols, bars: set.bars.map((bars) => completedOn(bars, by)) } }
-  return past.cut
+function take(name: string, more: BarSet, behind: boolean): void {
+  const set: NamedSet = (behind && sets.get(name)) || { symbols: [], bars: [], rowOf: new Map() }
+  for (const symbol of more.symbols) set.rowOf.set(symbol, set.symbols.push(symbol) - 1)
+  set.bars.push(...more.bars)
+  sets.set(name, set)
 }
 
-/** The tree of a text that was checked on the page already; says what is wrong all the same. */
-function treeOf(checked: Checked): Node {
-  if (!checked.type) throw new RangeError(checked.issues.map(sayIssue).join(' '))
-  return checked.tree
-}
+/** A set as it stood at the end of a past day. */
+const asOf = (set: NamedSet, by: string | undefined): BarSet =>
+  by === undefined ? set : { symbols: set.symbols, bars: set.bars.map((bars) => completedOn(bars, by)) }
 
 /** Sources of other securities, made once for a job, so that what stands beside many is computed once. */
-function optionsOf({ data, beside }: On, by?: string): Required<Pick<ScanOptions, 'others' | 'besides'>> {
+function optionsOf(
+  { data, others = [] }: On,
+  by?: string,
+): Required<Pick<ScanOptions, 'others' | 'besides'>> {
   const set = setOf(data)
-  const longer = beside === undefined ? undefined : setOf(beside)
-  const others = (symbol: string) => {
-    const row = longer?.rowOf.get(symbol)
-    return row === undefined ? [] : [longer!.bars[row]]
-  }
-  const made = new Map<string, ReturnType<typeof barSource> | undefined>()
+  const further = others.map(setOf)
+  const othersOf = (symbol: string) =>
+    further.flatMap(({ rowOf, bars }) => {
+      const row = rowOf.get(symbol)
+      return row === undefined ? [] : [completedOn(bars[row], by)]
+    })
+  const known = (symbol: string): Besides => ({
+    reports: about.reports[symbol],
+    drawings: about.drawings[symbol],
+    holdings: about.holdings && (about.holdings[symbol] ?? []),
+    currency: about.listed[symbol]?.currency,
+    increments: about.listed[symbol]?.increments,
+  })
+  const made = new Map<string, BarSource | undefined>()
   const sourceOf = (symbol: string) => {
     if (!made.has(symbol)) {
       const row = set.rowOf.get(symbol)
-      const bars = row === undefined ? undefined : set.bars[row]
-      made.set(
-        symbol,
-        bars &&
-          barSource(completedOn(bars, by), others(symbol), {
-            reports: about.reports[symbol],
-            drawings: about.drawings[symbol],
-          }),
-      )
+      const bars = row === undefined ? undefined : completedOn(set.bars[row], by)
+      made.set(symbol, bars && barSource(bars, othersOf(symbol), known(symbol)))
     }
     return made.get(symbol)
   }
   const besides = (symbol: string): Besides => ({
-    reports: about.reports[symbol],
-    drawings: about.drawings[symbol],
-    beside: (name) => sourceOf(name === 'index' ? (about.indexOf[symbol] ?? '') : name),
+    ...known(symbol),
+    beside: (name) => sourceOf(name === 'index' ? (about.listed[symbol]?.index ?? '') : name),
   })
-  return { others, besides }
+  return { others: othersOf, besides }
 }
 
-function work(job: Job, rows: number[]): JobPart {
+/** A job made ready: its rules are compiled, and what it stands on is there. */
+function begun(job: Job): (rows: readonly number[]) => JobPart {
   const set = setOf(job.data)
   const every = set.bars[0]?.every ?? { count: 1, unit: 'day' }
+  const { by } = job
   switch (job.ask) {
     case 'scan': {
-      const rule = treeOf(checkRule(job.rule, every))
-      const measures = job.measures.map((text) => treeOf(checkMeasure(text, every)))
-      const options = { ...optionsOf(job, job.by), rows, by: job.by, takenAt: job.takenAt }
-      return scan(set, { rule, measures, every }, options)
+      const { rule, measures, takenAt } = job
+      return scanner(set, { rule, measures, every }, { ...optionsOf(job, by), by, takenAt })
     }
-    case 'breadth':
-      return countBreadth(rows.map((row) => completedOn(set.bars[row], job.by)))
+    case 'breadth': {
+      const { bars } = asOf(set, by)
+      return (rows) => countBreadth(rows.map((row) => bars[row]))
+    }
     case 'hits':
-      return countHits(asOf(job.data, job.by), treeOf(checkRule(job.rule, every)), job.ahead, {
-        ...optionsOf(job, job.by),
-        rows,
-      })
-    case 'pairs':
-      return scanPairs(asOf(job.data, job.by), rows, job.among, job.length, job.least)
+      return hitCounter(asOf(set, by), job.rule, job.ahead, optionsOf(job, by))
+    case 'pairs': {
+      const past = asOf(set, by)
+      return (rows) => scanPairs(past, rows, job.among, job.length, job.least)
+    }
   }
 }
 
-function handle(request: ScanRequest): ScanAnswer {
-  const { id } = request
+function explained({ rule, symbol, by, ...on }: Extract<ScanRequest, { ask: 'explain' }>) {
+  const set = setOf(on.data)
+  const row = set.rowOf.get(symbol)
+  if (row === undefined) return undefined
+  const { others, besides } = optionsOf(on, by)
+  return explain(rule, barSource(completedOn(set.bars[row], by), others(symbol), besides(symbol)))
+}
+
+function handle(request: ScanRequest): unknown {
   switch (request.ask) {
-    case 'take': {
-      const set = openTable(request.table)
-      const rowOf = new Map(set.symbols.map((symbol, i) => [symbol, i]))
-      sets.set(request.data, { ...set, rowOf })
-      return { id, ok: true, value: undefined }
-    }
+    case 'take':
+      return take(request.data, openTable(request.table), request.more)
     case 'forget':
-      sets.delete(request.data)
-      return { id, ok: true, value: undefined }
+      return void sets.delete(request.data)
     case 'about':
-      about = request.about
-      return { id, ok: true, value: undefined }
-    case 'work':
-      return { id, ok: true, value: work(request.job, request.rows) }
-    case 'explain': {
-      const set = setOf(request.data)
-      const row = set.rowOf.get(request.symbol)
-      if (row === undefined) return { id, ok: true, value: undefined }
-      const bars = completedOn(set.bars[row], request.by)
-      const { others, besides } = optionsOf(request, request.by)
-      const source = barSource(bars, others(request.symbol), besides(request.symbol))
-      return { id, ok: true, value: explain(treeOf(checkRule(request.rule, bars.every)), source) }
+      return void (about = request.about)
+    case 'begin':
+      return void jobs.set(request.job, begun(request.what))
+    case 'piece': {
+      const work = jobs.get(request.job)
+      if (!work) throw new WorkerFailure({ code: 'job_unknown', job: request.job })
+      return work(request.rows)
     }
+    case 'end':
+      return void jobs.delete(request.job)
+    case 'explain':
+      return explained(request)
   }
 }
 
-onmessage = (event: MessageEvent<ScanRequest>) => {
+onmessage = ({ data }: MessageEvent<ScanRequest>) => {
+  const { id } = data
   let answer: ScanAnswer
   try {
-    answer = handle(event.data)
+    answer = { id, ok: true, value: handle(data) as never }
   } catch (error) {
-    answer = { id: event.data.id, ok: false, problem: (error as Error).message }
+    answer = { id, ok: false, problem: problemOf(error) }
   }
   postMessage(answer)
 }

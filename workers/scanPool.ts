@@ -1,23 +1,25 @@
 import { type BarTable } from '@/core/market/barTable'
-import { type Part } from '@/core/rules'
+import { type Node, type Part } from '@/core/rules'
 import { Requests } from './requests'
 import { type About, type Job, type JobPart, type On, type ScanRequest } from './scan.protocol'
 
 /** Rows of one piece of work: small enough that progress moves and a cancel is soon heard. */
 const PIECE = 128
 
-export const CANCELED = 'canceled'
+/** The name of the error with which a job that is called off ends, as of an aborted fetch. */
+export const ABORTED = 'AbortError'
+
+const calledOff = () => new DOMException('The job was called off', ABORTED)
 
 type Hand = Requests<ScanRequest>
 
 const newHand = (): Hand =>
   new Requests<ScanRequest>(
     () => new Worker(new URL('./scan.worker.ts', import.meta.url), { type: 'module' }),
-    (reason) => `The scan stopped: ${reason}. Try it again.`,
   )
 
 export interface JobOptions {
-  /** Rows of the table; all where left out. */
+  /** Rows of the set; all where left out. */
   rows?: readonly number[]
   /** Told after each piece how many rows are done, of how many. */
   progress?: (done: number, of: number) => void
@@ -25,12 +27,13 @@ export interface JobOptions {
 }
 
 /**
- * Some workers over the same tables. A job is cut into pieces of rows which the workers fetch as they get free;
- * a canceled job stops after the pieces that are under way.
+ * Some workers over the same sets of bars. A job is made ready in each worker once; its rows are cut into pieces which
+ * the workers fetch as they get free. One that is called off stops after the pieces that are under way.
  */
 export class ScanPool {
   private readonly hands: Hand[]
   private readonly rowsIn = new Map<string, number>()
+  private jobs = 0
 
   constructor(size = Math.max(1, Math.min(8, globalThis.navigator?.hardwareConcurrency ?? 2))) {
     this.hands = Array.from({ length: size }, newHand)
@@ -40,23 +43,30 @@ export class ScanPool {
     return this.hands.length
   }
 
-  /** Gives every worker a table under a name, in place of what it had under it. */
-  async take(data: string, table: BarTable): Promise<void> {
-    this.rowsIn.set(data, table.symbols.length)
-    await Promise.all(this.hands.map((hand) => hand.ask({ ask: 'take', data, table })))
+  private all(request: Parameters<Hand['ask']>[0]): Promise<unknown> {
+    return Promise.all(this.hands.map((hand) => hand.ask(request)))
+  }
+
+  /** Gives every worker a table under a name, in place of what it had under it or, with `more`, behind it. */
+  async take(data: string, table: BarTable, more = false): Promise<void> {
+    this.rowsIn.set(data, (more ? (this.rowsIn.get(data) ?? 0) : 0) + table.symbols.length)
+    await this.all({ ask: 'take', data, table, more })
   }
 
   async forget(data: string): Promise<void> {
     this.rowsIn.delete(data)
-    await Promise.all(this.hands.map((hand) => hand.ask({ ask: 'forget', data })))
+    await this.all({ ask: 'forget', data })
   }
 
   /** What rules may ask of securities besides their bars. */
   async tell(about: About): Promise<void> {
-    await Promise.all(this.hands.map((hand) => hand.ask({ ask: 'about', about })))
+    await this.all({ ask: 'about', about })
   }
 
-  /** Runs a job; `part` is given what each piece found, in the order in which they come. */
+  /**
+   * Runs a job; `part` is given what each piece found, in the order in which they come. Throws WorkerFailure, or an
+   * AbortError where it is called off.
+   */
   async run<J extends Job>(
     job: J,
     part: (found: JobPart<J>) => void,
@@ -64,17 +74,25 @@ export class ScanPool {
   ): Promise<void> {
     const { progress, signal } = options
     const rows = options.rows ?? Array.from({ length: this.rowsIn.get(job.data) ?? 0 }, (_, i) => i)
+    if (rows.length === 0) return
+    const number = ++this.jobs
     let next = 0
     let done = 0
     const serve = async (hand: Hand) => {
-      while (next < rows.length) {
-        if (signal?.aborted) throw new Error(CANCELED)
-        const piece = rows.slice(next, (next += PIECE))
-        const found = await hand.ask<JobPart<J>>({ ask: 'work', job, rows: piece as number[] })
-        if (signal?.aborted) throw new Error(CANCELED)
-        part(found)
-        done += piece.length
-        progress?.(done, rows.length)
+      if (next >= rows.length) return
+      await hand.ask({ ask: 'begin', job: number, what: job })
+      try {
+        while (next < rows.length) {
+          if (signal?.aborted) throw calledOff()
+          const piece = rows.slice(next, (next += PIECE))
+          const found = await hand.ask<JobPart<J>>({ ask: 'piece', job: number, rows: piece })
+          if (signal?.aborted) throw calledOff()
+          part(found)
+          done += piece.length
+          progress?.(done, rows.length)
+        }
+      } finally {
+        await hand.ask({ ask: 'end', job: number })
       }
     }
     try {
@@ -86,7 +104,12 @@ export class ScanPool {
     }
   }
 
-  explain(about: { rule: string; symbol: string; by?: string } & On): Promise<Part | undefined> {
+  explain(about: { rule: Node; symbol: string; by?: string } & On): Promise<Part | undefined> {
     return this.hands[0].ask({ ask: 'explain', ...about })
+  }
+
+  /** Ends the workers; what is still asked for does not come. */
+  end(): void {
+    for (const hand of this.hands) hand.end()
   }
 }

@@ -239,6 +239,44 @@ describe('quotes', () => {
     await reader.cancel()
   })
 
+  it('of an open stream change with what it is told to follow; what was traded between is in each', async () => {
+    const gone = new AbortController()
+    const answer = await desk.app.request('/quotes/stream?symbols=', {
+      headers: { Authorization: `Bearer ${desk.token}` },
+      signal: gone.signal,
+    })
+    const reader = answer.body!.pipeThrough(new TextDecoderStream()).getReader()
+    let text = ''
+    const next = async <T>(event: string): Promise<T> => {
+      const pattern = new RegExp(`event: ${event}\\ndata: (.*)\\n\\n`)
+      while (!pattern.test(text)) text += (await reader.read()).value
+      const found = pattern.exec(text)!
+      text = text.slice(found.index + found[0].length)
+      return JSON.parse(found[1]) as T
+    }
+    type Tick = { symbol: string; last: number; since?: { high: number; low: number; volume: number } }
+    const { id } = await next<{ id: string }>('stream')
+    const told = await desk.call('PUT', `/quotes/stream/${id}`, { symbols: ['OSPRY', 'GANET', 'OSPRY'] })
+    expect(await told.json()).toEqual({ followed: 2 })
+    const first = await next<Tick[]>('quotes')
+    expect(first.map((tick) => [tick.symbol, tick.since])).toEqual([
+      ['OSPRY', undefined],
+      ['GANET', undefined],
+    ])
+    await desk.run(wall, 90)
+    const [tick] = (await next<Tick[]>('quotes')).filter(({ symbol }) => symbol === 'OSPRY')
+    expect(tick.since!.high).toBeGreaterThanOrEqual(tick.last)
+    expect(tick.since!.low).toBeLessThanOrEqual(tick.last)
+    expect(tick.since!.volume).toBeGreaterThan(0)
+    await desk.call('PUT', `/quotes/stream/${id}`, { symbols: ['GANET'] })
+    await desk.run(wall, 30)
+    expect((await next<Tick[]>('quotes')).map(({ symbol }) => symbol)).toEqual(['GANET'])
+    await problem(desk.call('PUT', `/quotes/stream/${id}`, { symbols: ['NONE'] }), 422, 'unknown-security')
+    await problem(desk.call('PUT', '/quotes/stream/elsewhere', { symbols: [] }), 404, 'not-found')
+    gone.abort()
+    await reader.cancel()
+  })
+
   it('of one security or of all; an unknown one is named', async () => {
     expect(await desk.get<unknown[]>('/quotes?symbols=OSPRY')).toHaveLength(1)
     expect((await desk.get<unknown[]>('/quotes')).length).toBeGreaterThan(150)

@@ -1,7 +1,12 @@
 import { fromE4 } from '@/core/market/money'
 import { Security } from '@/core/market/security'
 import { sessionState, type Venue } from '@/core/market/venue'
-import { type Clock as ClockView, type Quote as QuoteView, type SessionView } from '@/core/market/wire'
+import {
+  type Clock as ClockView,
+  type Quote as QuoteView,
+  type QuoteTick,
+  type SessionView,
+} from '@/core/market/wire'
 import { INDEX_OF, type Listed } from '../market/listing'
 import { type Parts } from './access'
 import { Problem } from './problems'
@@ -40,6 +45,27 @@ export function viewQuote({ world }: Parts, listed: Listed): QuoteView {
     last: fromE4(q.last),
     at: world.timeText(q.at, world.markets.of(listed).venue.zone),
   }
+}
+
+/** What was traded of a security after a moment, up to another; undefined where nothing was. */
+export function viewTraded(
+  { world }: Parts,
+  listed: Listed,
+  after: number,
+  upTo: number,
+): QuoteTick['since'] {
+  const market = world.markets.of(listed)
+  const traded = market.tradedBetween(listed, after, upTo)
+  return (
+    traded && {
+      at: world.timeText(after, market.venue.zone),
+      high: fromE4(traded.high),
+      low: fromE4(traded.low),
+      volume: traded.volume,
+      uptrades: traded.up,
+      downtrades: traded.down,
+    }
+  )
 }
 
 /** A venue and its session as of now, in its own time. */

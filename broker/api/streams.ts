@@ -1,14 +1,16 @@
+import { randomUUID } from 'node:crypto'
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { type Context } from 'hono'
 import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
-import { type Quote as QuoteView } from '@/core/market/wire'
+import { type QuoteTick } from '@/core/market/wire'
 import { gently } from '../gently'
 import { type Env, type Parts } from './access'
 import { checkFollowed } from './lists'
 import { Problem } from './problems'
 import { needs } from './routeTable'
-import { findAll, viewClock, viewQuote } from './marketViews'
-import { problems } from './shapes'
+import { type Listed } from '../market/listing'
+import { findAll, viewClock, viewQuote, viewTraded } from './marketViews'
+import { body, json, problems } from './shapes'
 
 /** A comment line this often, in real milliseconds, so that both ends notice a broken connection. */
 const HEARTBEAT = 5_000
@@ -38,44 +40,73 @@ const quoteStream = createRoute({
   ...needs('see-market'),
   tags: ['market'],
   summary: 'Quotes as they change, and the clock (server-sent events)',
+  description:
+    'The first event, "stream", tells the id under which the securities that it follows are changed: PUT /quotes/stream/{id}. A quote after the first of its security tells in `since` what was traded between the two.',
   request: { query: z.object({ symbols: z.string().optional() }) },
-  responses: { ...events('Events "quotes" (a list) and "clock"'), ...problems(401, 403, 422) },
+  responses: { ...events('Events "stream", "quotes" (a list) and "clock"'), ...problems(401, 403, 422) },
 })
 
-/** Runs `send` once and then after each change of the world, one at a time, until the reader goes away. */
-function following(c: Context, { world }: Parts, send: (stream: SSEStreamingApi) => Promise<void>): Response {
+const followed = createRoute({
+  method: 'put',
+  path: '/quotes/stream/{id}',
+  ...needs('see-market'),
+  tags: ['market'],
+  summary: 'Which securities an open stream of quotes follows, in place of those before',
+  request: {
+    params: z.object({ id: z.string() }),
+    ...body(z.object({ symbols: z.array(z.string().max(40)).max(1_000) })),
+  },
+  responses: {
+    200: json(z.object({ followed: z.number() }), 'How many it follows now'),
+    ...problems(400, 401, 403, 404, 422),
+  },
+})
+
+/** Runs `send` once and then after each change of the world, or when woken, one at a time, until the reader goes away. */
+function following(
+  c: Context,
+  { world }: Parts,
+  send: (stream: SSEStreamingApi) => Promise<void>,
+  on: { begin?(wake: () => void): void; end?(): void } = {},
+): Response {
   return streamSSE(c, async (stream) => {
     let awake: () => void = () => undefined
     let changed = true
-    const stop = world.listen(() => {
+    const wake = () => {
       changed = true
       awake()
-    })
+    }
+    const stop = world.listen(wake)
+    on.begin?.(wake)
     stream.onAbort(() => {
       stop()
       awake()
     })
     let heard = Date.now()
-    while (!stream.aborted && !stream.closed) {
-      if (changed) {
-        changed = false
-        await send(stream)
+    try {
+      while (!stream.aborted && !stream.closed) {
+        if (changed) {
+          changed = false
+          await send(stream)
+        }
+        if (Date.now() - heard > HEARTBEAT) {
+          heard = Date.now()
+          await stream.write(': still here\n\n')
+        }
+        if (!changed) {
+          await new Promise<void>((resolve) => {
+            const timer = setTimeout(resolve, HEARTBEAT).unref()
+            awake = () => {
+              clearTimeout(timer)
+              resolve()
+            }
+          })
+        }
       }
-      if (Date.now() - heard > HEARTBEAT) {
-        heard = Date.now()
-        await stream.write(': still here\n\n')
-      }
-      if (!changed) {
-        await new Promise<void>((resolve) => {
-          const timer = setTimeout(resolve, HEARTBEAT).unref()
-          awake = () => {
-            clearTimeout(timer)
-            resolve()
-          }
-        })
-      }
+    } finally {
+      stop()
+      on.end?.()
     }
-    stop()
   })
 }
 
@@ -91,6 +122,39 @@ function seqAfter(text: string | undefined, last: number): number | undefined {
       : `Last-Event-ID ${seq} lies ahead: the last event so far is ${last}.`,
     'Send the id of the last event that came, or none and ask /paper/executions for what was missed.',
   )
+}
+
+/** What one stream has said of each security, and what there is to be said now. */
+class Follower {
+  /** Of each security: the quote that was sent last, as text, and its second. */
+  private readonly said = new Map<string, { text: string; at: number }>()
+
+  constructor(
+    private readonly parts: Parts,
+    public list: readonly Listed[],
+  ) {}
+
+  /** Quotes that have changed since they were sent, with what was traded between. */
+  *changed(): Generator<void, QuoteTick[]> {
+    const { world } = this.parts
+    const now = world.clock.now()
+    const out: QuoteTick[] = []
+    for (const listed of this.list) {
+      const before = this.said.get(listed.symbol)
+      if (before?.at === now) continue
+      const quote = viewQuote(this.parts, listed)
+      const text = JSON.stringify({ ...quote, at: '' })
+      const since = before && viewTraded(this.parts, listed, before.at, now)
+      // A price that came and went within the silence is news, also where the quote stands as it stood.
+      const spiked = since !== undefined && (since.high > quote.last || since.low < quote.last)
+      if (before?.text !== text || spiked) {
+        out.push({ ...quote, ...(since ? { since } : {}) })
+        this.said.set(listed.symbol, { text, at: now })
+      }
+      yield
+    }
+    return out
+  }
 }
 
 export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
@@ -112,33 +176,55 @@ export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     }) as never
   })
 
+  /** Streams that are open, by their id: who follows, and how the list of what is followed is changed. */
+  const open = new Map<string, { keyId: string; follow(list: readonly Listed[]): void }>()
+
   app.openapi(quoteStream, (c) => {
-    const list = findAll(parts, c.req.valid('query').symbols)
-    checkFollowed(list)
-    const known = new Map<string, string>()
+    const { symbols } = c.req.valid('query')
+    const follower = new Follower(parts, symbols === undefined ? [] : findAll(parts, symbols))
+    checkFollowed(follower.list)
+    const id = randomUUID()
     let clockBefore = ''
-    let second = -1
-    function* changedQuotes(): Generator<void, QuoteView[]> {
-      const out: QuoteView[] = []
-      for (const listed of list) {
-        const quote = viewQuote(parts, listed)
-        const text = JSON.stringify({ ...quote, at: '' })
-        if (known.get(quote.symbol) !== text) out.push(quote)
-        known.set(quote.symbol, text)
-        yield
+    let begun = false
+    const send = async (stream: SSEStreamingApi) => {
+      if (!begun) {
+        begun = true
+        await stream.writeSSE({ event: 'stream', data: JSON.stringify({ id }) })
       }
-      return out
-    }
-    return following(c, parts, async (stream) => {
       const clock = JSON.stringify(viewClock(parts))
       if (clock !== clockBefore) {
         clockBefore = clock
         await stream.writeSSE({ event: 'clock', data: clock })
       }
-      if (world.clock.now() === second) return
-      second = world.clock.now()
-      const changed = await gently(changedQuotes())
+      const changed = await gently(follower.changed())
       if (changed.length > 0) await stream.writeSSE({ event: 'quotes', data: JSON.stringify(changed) })
+    }
+    return following(c, parts, send, {
+      begin: (wake) =>
+        open.set(id, {
+          keyId: c.var.bearer.keyId,
+          follow(list) {
+            follower.list = list
+            wake()
+          },
+        }),
+      end: () => open.delete(id),
     }) as never
+  })
+
+  app.openapi(followed, (c) => {
+    const { id } = c.req.valid('param')
+    const stream = open.get(id)
+    if (!stream || stream.keyId !== c.var.bearer.keyId)
+      throw new Problem(
+        'not-found',
+        `No stream of quotes ${id.slice(0, 40)} is open for this key.`,
+        'Open one at /quotes/stream; its first event tells its id.',
+      )
+    const { symbols } = c.req.valid('json')
+    const list = symbols.length === 0 ? [] : findAll(parts, symbols.join(','))
+    checkFollowed(list)
+    stream.follow(list)
+    return c.json({ followed: list.length }, 200)
   })
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from '@jest/globals'
+import fc from 'fast-check'
 import { BRACKWATER, sessionsBetween } from '@/core/market/venue'
 import { LISTING } from './listing'
 import { Market } from './market'
@@ -143,5 +144,53 @@ describe('quotes', () => {
         volume: minutes.volume[at],
       })
     }
+  })
+})
+
+describe('what was traded between two moments', () => {
+  const listed = LISTING[3]
+  const session = sessions.at(-1)!
+  const MINUTE = 60_000
+
+  it('message after message, adds up to the minute bars', () => {
+    fc.assert(
+      fc.property(
+        fc.nat(380),
+        fc.integer({ min: 1, max: 9 }),
+        fc.array(fc.integer({ min: 1, max: 200 }), { minLength: 1, maxLength: 20 }),
+        (at, minutes, steps) => {
+          const [start, end] = [session.open + at * MINUTE, session.open + (at + minutes) * MINUTE]
+          const told = { high: -Infinity, low: Infinity, volume: 0, up: 0, down: 0 }
+          let from = start - 1000
+          for (let k = 0; from < end - 1000; k++) {
+            const to = Math.min(end - 1000, from + 1000 * steps[k % steps.length])
+            const since = market.tradedBetween(listed, from, to)!
+            told.high = Math.max(told.high, since.high)
+            told.low = Math.min(told.low, since.low)
+            for (const name of ['volume', 'up', 'down'] as const) told[name] += since[name]
+            from = to
+          }
+          const bars = market.minutesOf(listed, session)
+          const whole = (column: Int32Array) => column.subarray(at, at + minutes)
+          const trades = Array.from({ length: minutes }, (_, k) => market.tradesOf(listed, session, at + k))
+          expect(told).toEqual({
+            high: Math.max(...whole(bars.high)),
+            low: Math.min(...whole(bars.low)),
+            volume: whole(bars.volume).reduce((sum, one) => sum + one, 0),
+            up: trades.reduce((sum, one) => sum + one.up, 0),
+            down: trades.reduce((sum, one) => sum + one.down, 0),
+          })
+        },
+      ),
+      { numRuns: 60 },
+    )
+  })
+
+  it('over a night is what the sessions on both sides have', () => {
+    const before = sessions.at(-2)!
+    const told = market.tradedBetween(listed, before.close - 61_000, session.open + 59_000)!
+    const [evening, morning] = [market.minutesOf(listed, before), market.minutesOf(listed, session)]
+    expect(told.volume).toBe(evening.volume.at(-1)! + morning.volume[0])
+    expect(market.tradedBetween(listed, before.close, session.open - 1000)).toBeUndefined()
   })
 })

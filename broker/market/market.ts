@@ -18,7 +18,18 @@ export interface Quote {
   last: number
 }
 
+/** Extremes, shares and trades of a stretch of seconds; prices in whole ten-thousandths. */
+export interface Traded {
+  high: number
+  low: number
+  volume: number
+  up: number
+  down: number
+}
+
 const MINUTE = 60_000
+/** A message that stands for more sessions than these tells of the last ones. */
+const SPAN_SESSIONS = 3
 /** How long before the open prices are indicated. */
 const INDICATED_FOR = 120 * MINUTE
 
@@ -141,17 +152,9 @@ export class Market {
 
   /** How often the price rose and fell from second to second in a minute of a session: its trades, counted. */
   tradesOf(listed: Listed, session: Session, at: number, seconds = 60): { up: number; down: number } {
-    const minutes = this.minutesOf(listed, session)
-    const bar = minuteBar(minutes, at)
-    const prices = secondPrices([this.seed, listed.symbol, session.date, at], bar, stepOf(listed, bar.low))
-    let [up, down] = [0, 0]
-    let before = at > 0 ? minutes.close[at - 1] : prices[0]
-    for (let s = 0; s < seconds; s++) {
-      if (prices[s] > before) up++
-      else if (prices[s] < before) down++
-      before = prices[s]
-    }
-    return { up, down }
+    const out: Traded = { high: -Infinity, low: Infinity, volume: 0, up: 0, down: 0 }
+    this.addTraded(out, listed, session, at, 0, seconds - 1)
+    return { up: out.up, down: out.down }
   }
 
   /** The minute under way at a moment, of which only the seconds up to it have happened. */
@@ -167,6 +170,56 @@ export class Market {
     }
     const volume = Math.floor((this.minutesOf(listed, session).volume[at] * done) / 60)
     return { at: start, bar: { open: seconds[0], high, low, close: seconds[done - 1], volume } }
+  }
+
+  /**
+   * What was traded in the seconds after a moment, up to another: prices in ten-thousandths. Undefined where no second
+   * of a session lies between them.
+   */
+  tradedBetween(listed: Listed, after: number, upTo: number): Traded | undefined {
+    const out: Traded = { high: -Infinity, low: Infinity, volume: 0, up: 0, down: 0 }
+    for (const session of this.sessionsBegunBy(upTo).slice(-SPAN_SESSIONS)) {
+      const from = Math.max(session.open, Math.floor(after / 1000) * 1000 + 1000)
+      const to = Math.min(session.close - 1000, Math.floor(upTo / 1000) * 1000)
+      for (let at = Math.floor((from - session.open) / MINUTE); from <= to; at++) {
+        const start = session.open + at * MINUTE
+        if (start > to) break
+        this.addTraded(
+          out,
+          listed,
+          session,
+          at,
+          Math.max(0, (from - start) / 1000),
+          Math.min(59, (to - start) / 1000),
+        )
+      }
+    }
+    return out.high === -Infinity ? undefined : out
+  }
+
+  /** Adds the seconds of a minute from one to another, both included. */
+  private addTraded(
+    out: Traded,
+    listed: Listed,
+    session: Session,
+    at: number,
+    from: number,
+    to: number,
+  ): void {
+    const minutes = this.minutesOf(listed, session)
+    const bar = minuteBar(minutes, at)
+    const prices = secondPrices([this.seed, listed.symbol, session.date, at], bar, stepOf(listed, bar.low))
+    let before = from > 0 ? prices[from - 1] : at > 0 ? minutes.close[at - 1] : prices[0]
+    for (let s = from; s <= to; s++) {
+      const price = prices[s]
+      if (price > out.high) out.high = price
+      if (price < out.low) out.low = price
+      if (price > before) out.up++
+      else if (price < before) out.down++
+      before = price
+    }
+    const dealt = (seconds: number) => Math.floor((bar.volume * seconds) / 60)
+    out.volume += dealt(to + 1) - dealt(from)
   }
 
   /** Quote at a second; outside a session that of the last second before it. */

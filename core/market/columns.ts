@@ -1,5 +1,5 @@
-import { DateTime } from 'luxon'
 import { type Bars, EXTRAS, SERIES } from './bars'
+import { type LocalDay, localDayOf, minuteOf } from './localDays'
 
 /** Columns that rules can take from bars: what is in them, and what the calendar says of each bar. */
 export const CALENDAR = ['session', 'began', 'clock'] as const
@@ -24,12 +24,12 @@ export function calendarOf(bars: Bars): Calendar {
   let [dayStart, dayEnd, day, firstMinute, first] = [0, -Infinity, 0, 0, 0]
   for (let i = 0; i < time.length; i++) {
     if (!(time[i] >= dayStart && time[i] < dayEnd)) {
-      const local = DateTime.fromMillis(time[i], { zone })
-      dayStart = local.startOf('day').toMillis()
-      dayEnd = local.startOf('day').plus({ days: 1 }).toMillis()
-      day = Math.floor(Date.UTC(local.year, local.month - 1, local.day) / 86_400_000)
+      const local = localDayOf(time[i], zone)
+      dayStart = local.start
+      dayEnd = local.end
+      day = local.number
       first = time[i]
-      firstMinute = local.hour * 60 + local.minute
+      firstMinute = firstMinuteOf(first, local, zone)
     }
     of.session[i] = day
     of.began[i] = firstMinute + Math.floor((time[i] - first) / 60_000)
@@ -41,10 +41,9 @@ export function calendarOf(bars: Bars): Calendar {
   return of
 }
 
-function minuteOf(moment: number, zone: string): number {
-  const local = DateTime.fromMillis(moment, { zone })
-  return local.hour * 60 + local.minute
-}
+/** Minute of the day at a moment of it; a day of 24 hours needs no dates asked. */
+const firstMinuteOf = (moment: number, { start, end }: LocalDay, zone: string): number =>
+  end - start === 86_400_000 ? Math.floor((moment - start) / 60_000) : minuteOf(moment, zone)
 
 /** A column of bars by name; unknown everywhere where the bars do not hold it. */
 export function columnOf(bars: Bars, name: ColumnName): Float64Array {

@@ -1,5 +1,5 @@
-import { DateTime } from 'luxon'
 import { type Bars, COUNTED, emptyBars } from './bars'
+import { type LocalDay, localDayOf, minuteOf } from './localDays'
 import { isIntraday, roughMinutes, type Timeframe, timeframeText } from './timeframe'
 
 /**
@@ -28,8 +28,8 @@ function makeKeys(time: Float64Array, zone: string, every: Timeframe): Float64Ar
   let dayFirst = 0
   for (let i = 0; i < time.length; i++) {
     if (time[i] >= dayEnd) {
-      const local = DateTime.fromMillis(time[i], { zone })
-      dayEnd = local.startOf('day').plus({ days: 1 }).toMillis()
+      const local = localDayOf(time[i], zone)
+      dayEnd = local.end
       dayFirst = time[i]
       dayKey = calendarKey(local, every)
     }
@@ -39,9 +39,11 @@ function makeKeys(time: Float64Array, zone: string, every: Timeframe): Float64Ar
 }
 
 /** Which day, week or month, or group of them, a local date belongs to. */
-export function calendarKey(local: DateTime, every: Timeframe): number {
-  const days = Math.floor(DateTime.utc(local.year, local.month, local.day).toMillis() / 86_400_000)
-  if (every.unit === 'month') return Math.floor((local.year * 12 + local.month - 1) / every.count)
+export function calendarKey(
+  { number: days, year, month }: Pick<LocalDay, 'number' | 'year' | 'month'>,
+  every: Timeframe,
+): number {
+  if (every.unit === 'month') return Math.floor((year * 12 + month - 1) / every.count)
   // 1970-01-01 was a Thursday: three days on, so that weeks begin on Monday.
   if (every.unit === 'week') return Math.floor(Math.floor((days + 3) / 7) / every.count)
   return every.unit === 'day' && every.count > 1 ? Math.floor(days / every.count) : days
@@ -100,26 +102,28 @@ export function resample(bars: Bars, every: Timeframe): { bars: Bars; row: Int32
 function lastUnderWay(bars: Bars, every: Timeframe, keys: Float64Array): boolean {
   const last = bars.time.length - 1
   if (bars.end[last] === Infinity) return true
-  const local = DateTime.fromMillis(bars.end[last] - 1, { zone: bars.zone })
+  const local = localDayOf(bars.end[last] - 1, bars.zone)
   if (isIntraday(bars.every)) {
     const full = every.count * (every.unit === 'hour' ? 3_600_000 : 60_000)
     if (isIntraday(every) && bars.end[last] - keys[last] >= full) return false
     if (!reachesDayEnd(bars, local)) return true
     if (isIntraday(every)) return false
   }
-  let next = local.plus({ days: 1 })
-  while (next.weekday > 5) next = next.plus({ days: 1 })
-  return calendarKey(next, every) === keys[last]
+  return calendarKey(nextWeekday(local, bars.zone), every) === keys[last]
 }
 
-function reachesDayEnd(bars: Bars, lastDay: DateTime): boolean {
-  const dayStart = lastDay.startOf('day')
+/** The first day after one that is no Saturday or Sunday. */
+export function nextWeekday(day: LocalDay, zone: string): LocalDay {
+  let next = localDayOf(day.end, zone)
+  // 1970-01-01, day 0, was a Thursday.
+  while ((next.number + 3) % 7 > 4) next = localDayOf(next.end, zone)
+  return next
+}
+
+function reachesDayEnd(bars: Bars, lastDay: LocalDay): boolean {
   let before = bars.time.length - 1
-  while (before >= 0 && bars.time[before] >= dayStart.toMillis()) before--
+  while (before >= 0 && bars.time[before] >= lastDay.start) before--
   if (before < 0) return false
-  const clock = (moment: number) => {
-    const local = DateTime.fromMillis(moment, { zone: bars.zone })
-    return local.hour * 60 + local.minute
-  }
+  const clock = (moment: number) => minuteOf(moment, bars.zone)
   return clock(bars.end[bars.end.length - 1]) >= clock(bars.end[before])
 }

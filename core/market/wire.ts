@@ -33,6 +33,22 @@ export const Quote = z
   .meta({ id: 'Quote' })
 export type Quote = z.infer<typeof Quote>
 
+/** A quote of a stream, with what was traded since the one before of the same security: many seconds, if need be. */
+export const QuoteTick = Quote.extend({
+  since: z
+    .object({
+      at: moment.meta({ description: 'Moment of the message before' }),
+      high: z.number(),
+      low: z.number(),
+      volume: z.number(),
+      uptrades: z.number().meta({ description: 'Trades at a higher price than the one before' }),
+      downtrades: z.number(),
+    })
+    .optional()
+    .meta({ description: 'Left out in the first message, and where nothing was traded' }),
+}).meta({ id: 'QuoteTick' })
+export type QuoteTick = z.infer<typeof QuoteTick>
+
 export const ReportView = z
   .object({
     symbol: z.string(),

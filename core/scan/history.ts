@@ -33,47 +33,59 @@ export interface HitCounts {
 /** Change from one price to another, in percent: one rounding, so that equal moves of prices are equal. */
 export const percentChange = (from: number, to: number): number => (100 * (to - from)) / from
 
+type HitOptions = Pick<ScanOptions, 'rows' | 'others' | 'besides'>
+
 /** Every time that a rule came true: it holds and did not on the bar before. */
-export function countHits(
+export const countHits = (
   set: BarSet,
   rule: Node,
   ahead: readonly number[],
-  options: Pick<ScanOptions, 'rows' | 'others' | 'besides'> = {},
-): HitCounts {
+  options: HitOptions = {},
+): HitCounts => hitCounter(set, rule, ahead, options)(options.rows ?? set.symbols.keys())
+
+/** The same in pieces: compiled once, run over as many rows at a time as one likes. */
+export function hitCounter(
+  set: BarSet,
+  rule: Node,
+  ahead: readonly number[],
+  options: HitOptions = {},
+): (rows: Iterable<number>) => HitCounts {
   const every: Timeframe = set.bars[0]?.every ?? { count: 1, unit: 'day' }
   const graph = compile([rule], every)
   const machine = new ColumnMachine(graph)
-  const out: HitCounts = { every, ahead: [...ahead], hits: [], others: ahead.map(() => []) }
-  for (const row of options.rows ?? set.symbols.keys()) {
-    const symbol = set.symbols[row]
-    const bars = set.bars[row]
-    machine.run(barSource(bars, options.others?.(symbol), options.besides?.(symbol)))
-    const verdicts = machine.verdicts[graph.results[0]]
-    const { close, time } = bars
-    const change = (i: number, n: number) =>
-      i + n < close.length ? percentChange(close[i], close[i + n]) : NaN
-    const rest = ahead.map((n) => new Float64Array(Math.max(0, close.length - n)))
-    const filled = ahead.map(() => 0)
-    for (let i = 0; i < verdicts.length; i++) {
-      if (i > 0 && verdicts[i] === HOLDS && verdicts[i - 1] !== HOLDS) {
-        out.hits.push({
-          symbol,
-          time: time[i],
-          zone: bars.zone,
-          first: time[0],
-          close: close[i],
-          changes: ahead.map((n) => change(i, n)),
-          until: ahead.map((n) => time[Math.min(i + n, time.length - 1)]),
-        })
-      } else
-        for (const [k, n] of ahead.entries()) {
-          const moved = change(i, n)
-          if (moved === moved) rest[k][filled[k]++] = moved
-        }
+  return (rows) => {
+    const out: HitCounts = { every, ahead: [...ahead], hits: [], others: ahead.map(() => []) }
+    for (const row of rows) {
+      const symbol = set.symbols[row]
+      const bars = set.bars[row]
+      machine.run(barSource(bars, options.others?.(symbol), options.besides?.(symbol)))
+      const verdicts = machine.verdicts[graph.results[0]]
+      const { close, time } = bars
+      const change = (i: number, n: number) =>
+        i + n < close.length ? percentChange(close[i], close[i + n]) : NaN
+      const rest = ahead.map((n) => new Float64Array(Math.max(0, close.length - n)))
+      const filled = ahead.map(() => 0)
+      for (let i = 0; i < verdicts.length; i++) {
+        if (i > 0 && verdicts[i] === HOLDS && verdicts[i - 1] !== HOLDS) {
+          out.hits.push({
+            symbol,
+            time: time[i],
+            zone: bars.zone,
+            first: time[0],
+            close: close[i],
+            changes: ahead.map((n) => change(i, n)),
+            until: ahead.map((n) => time[Math.min(i + n, time.length - 1)]),
+          })
+        } else
+          for (const [k, n] of ahead.entries()) {
+            const moved = change(i, n)
+            if (moved === moved) rest[k][filled[k]++] = moved
+          }
+      }
+      for (const [k, column] of rest.entries()) out.others[k].push(column.slice(0, filled[k]))
     }
-    for (const [k, column] of rest.entries()) out.others[k].push(column.slice(0, filled[k]))
+    return out
   }
-  return out
 }
 
 export function addHits(to: HitCounts | undefined, more: HitCounts): HitCounts {

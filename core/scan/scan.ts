@@ -93,57 +93,68 @@ export function partsOf(rule: Node): Node[] {
 }
 
 /** Runs a rule over the last bars of securities. */
-export function scan(set: BarSet, query: ScanQuery, options: ScanOptions = {}): ScanPart {
+export const scan = (set: BarSet, query: ScanQuery, options: ScanOptions = {}): ScanPart =>
+  scanner(set, query, options)(options.rows ?? set.symbols.keys())
+
+/** The same in pieces: compiled once, run over as many rows at a time as one likes. The set may grow between them. */
+export function scanner(
+  set: BarSet,
+  query: ScanQuery,
+  options: ScanOptions = {},
+): (rows: Iterable<number>) => ScanPart {
   const parts = partsOf(query.rule)
   const graph = compile([query.rule, ...parts, ...query.measures], query.every)
   const machine = new ColumnMachine(graph)
   const [rule, ...others] = graph.results
   const partValues = others.slice(0, parts.length)
   const measures = others.slice(parts.length)
-  const out = emptyPart(parts.map(print))
-  const usual = usualRows(set.bars)
-  for (const i of options.rows ?? set.symbols.keys()) {
-    const symbol = set.symbols[i]
-    const bars = completedOn(set.bars[i], options.by)
-    const n = bars.time.length
-    out.looked++
-    if (n === 0) {
-      out.empty.push(symbol)
-      out.unknown.push(symbol)
-      for (const part of out.parts) part.unknown++
-      continue
+  const texts = parts.map(print)
+  return (rows) => {
+    const out = emptyPart(texts)
+    const usual = usualRows(set.bars)
+    for (const i of rows) {
+      const symbol = set.symbols[i]
+      const bars = completedOn(set.bars[i], options.by)
+      const n = bars.time.length
+      out.looked++
+      if (n === 0) {
+        out.empty.push(symbol)
+        out.unknown.push(symbol)
+        for (const part of out.parts) part.unknown++
+        continue
+      }
+      const end = lastEnd(bars, options.takenAt)
+      out.ends.push([symbol, end, bars.zone])
+      if (options.by === undefined && usual(set.bars[i])) out.holey.push(symbol)
+      machine.run(barSource(bars, options.others?.(symbol), options.besides?.(symbol)))
+      for (const [k, part] of out.parts.entries()) {
+        const verdict = machine.verdicts[partValues[k]][n - 1]
+        part[verdict === HOLDS ? 'holds' : verdict === UNKNOWN ? 'unknown' : 'fails']++
+      }
+      const verdicts = machine.verdicts[rule]
+      const verdict = verdicts[n - 1]
+      const { hits, held, known } = countRows(verdicts)
+      out.held += held
+      out.known += known
+      out.came += hits
+      if (verdict === UNKNOWN) out.unknown.push(symbol)
+      else if (verdict !== HOLDS) out.failed++
+      else
+        out.rows.push({
+          symbol,
+          values: measures.map((value) => machine.numbers[value][n - 1]),
+          close: bars.close[n - 1],
+          change: n > 1 ? 100 * (bars.close[n - 1] / bars.close[n - 2] - 1) : NaN,
+          hits,
+          asOf: end,
+          zone: bars.zone,
+          bar: bars.time[n - 1],
+          first: bars.time[0],
+          recent: Array.from(bars.close.subarray(Math.max(0, n - RECENT))),
+        })
     }
-    const end = lastEnd(bars, options.takenAt)
-    out.ends.push([symbol, end, bars.zone])
-    if (options.by === undefined && usual(set.bars[i])) out.holey.push(symbol)
-    machine.run(barSource(bars, options.others?.(symbol), options.besides?.(symbol)))
-    for (const [k, part] of out.parts.entries()) {
-      const verdict = machine.verdicts[partValues[k]][n - 1]
-      part[verdict === HOLDS ? 'holds' : verdict === UNKNOWN ? 'unknown' : 'fails']++
-    }
-    const verdicts = machine.verdicts[rule]
-    const verdict = verdicts[n - 1]
-    const { hits, held, known } = countRows(verdicts)
-    out.held += held
-    out.known += known
-    out.came += hits
-    if (verdict === UNKNOWN) out.unknown.push(symbol)
-    else if (verdict !== HOLDS) out.failed++
-    else
-      out.rows.push({
-        symbol,
-        values: measures.map((value) => machine.numbers[value][n - 1]),
-        close: bars.close[n - 1],
-        change: n > 1 ? 100 * (bars.close[n - 1] / bars.close[n - 2] - 1) : NaN,
-        hits,
-        asOf: end,
-        zone: bars.zone,
-        bar: bars.time[n - 1],
-        first: bars.time[0],
-        recent: Array.from(bars.close.subarray(Math.max(0, n - RECENT))),
-      })
+    return out
   }
-  return out
 }
 
 /** What a scan of no securities finds. */

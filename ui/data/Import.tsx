@@ -11,6 +11,7 @@ import { sayStorageError } from '@/store/db'
 import { keepOwnData } from '@/store/own'
 import { type Opened, type ReadBarFiles } from '@/workers/bars.protocol'
 import { type BarsReader } from '@/workers/barsReader'
+import { sayFailure } from '@/workers/say'
 import { chooseUniverse } from '../find/findStore'
 import page from '../shell/Page.module.css'
 import { tell } from '../shell/tell'
@@ -39,7 +40,7 @@ function useRead(reader: BarsReader, map: ColumnMap, zone: string, sound: boolea
     setProblem('')
     reader.read(map, zone).then(
       (found) => asked && setRead(found),
-      (error: Error) => asked && setProblem(error.message),
+      (error: unknown) => asked && setProblem(sayFailure(error)),
     )
     return () => {
       asked = false

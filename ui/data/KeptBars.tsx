@@ -5,9 +5,9 @@ import { DateTime } from 'luxon'
 import { useMemo, useState } from 'react'
 import { sayEnd } from '@/core/market/moments'
 import { type KeptFrame, keptFrames } from '@/store/barStore'
-import { useSession, useVenues } from '../link/LinkProvider'
+import { useServices, useSession, useVenues } from '../link/LinkProvider'
 import { type Frame, timeframeOf } from '../market/frames'
-import { forget, upToDate, useUpdates } from '../market/marketData'
+import { useUpdates } from '../services/updates'
 import { useMarket } from '../market/useMarket'
 import { type Column, DataTable } from '../table/DataTable'
 import { everyOf, useLastBars } from './useLastBars'
@@ -77,6 +77,7 @@ export function KeptBars() {
   const venues = useVenues().data
   const zones = useMemo(() => new Map((venues ?? []).map((v) => [v.mic, v.zone])), [venues])
   const rows = useRows(listed, zones)
+  const { bars } = useServices()
   const [abort, setAbort] = useState<AbortController>()
   const [chosen, setChosen] = useState<string>()
   const run = async () => {
@@ -87,9 +88,9 @@ export function KeptBars() {
     const names = rows.length > 0 ? rows.map((row) => row.frame) : ['1 day']
     for (const name of names) {
       const version = `${session.date} ${session.state} by hand ${Date.now()}`
-      const ask = { broker: market.broker, frame: frameOf(name), symbols, version, signal: mine.signal }
+      const ask = { frame: frameOf(name), symbols, version, signal: mine.signal }
       // Why one failed stands in its row.
-      await upToDate(ask).catch(() => undefined)
+      await bars.upToDate(ask).catch(() => undefined)
       if (mine.signal.aborted) break
     }
     setAbort(undefined)
@@ -158,7 +159,7 @@ export function KeptBars() {
           size="xs"
           variant="subtle"
           aria-label={`Forget the bars of ${row.frame}`}
-          onClick={() => forget(row.frame)}
+          onClick={() => bars.forget(row.frame)}
         >
           forget
         </Button>

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
-import { useSession } from '../link/LinkProvider'
+import { useBroker, useSession } from '../link/LinkProvider'
 import { splitFrame } from '../market/frames'
 import { useMarket } from '../market/useMarket'
 
@@ -11,6 +11,7 @@ import { useMarket } from '../market/useMarket'
  */
 export function useLastBars(everys: readonly string[]): Record<string, Record<string, number>> | undefined {
   const market = useMarket()
+  const broker = useBroker()
   const session = useSession().data
   return useQuery({
     queryKey: ['last bars', everys, session?.date, session?.state],
@@ -19,7 +20,7 @@ export function useLastBars(everys: readonly string[]): Record<string, Record<st
       const venues = Object.entries(market!.indices)
       const symbols = venues.map(([, index]) => index)
       const ends = everys.map(async (every) => {
-        const set = openTable(decodeBars(await market!.broker.bars(every, { symbols, limit: 1 })))
+        const set = openTable(decodeBars(await broker.bars(every, { symbols, limit: 1 })))
         const endOf = (index: string) => set.bars[set.symbols.indexOf(index)]?.end.at(-1) ?? NaN
         return [every, Object.fromEntries(venues.map(([mic, index]) => [mic, endOf(index)]))] as const
       })

@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import Link from 'next/link'
 import { decimal, priceText } from '@/core/market/money'
 import { isWorking, type Order, type Position } from '@/core/orders/model'
-import { useBroker, useSecurities } from '../link/LinkProvider'
+import { ACCOUNT, useBroker, useSecurities } from '../link/LinkProvider'
 import { Change } from '../shell/Change'
 import { clockText } from '../shell/marketTime'
 import { tellProblem } from '../shell/tell'
@@ -41,7 +41,7 @@ function Cancel({ order }: { order: Order }) {
     broker
       .cancel(order.clOrdId)
       .catch(tellProblem)
-      .finally(() => queries.invalidateQueries({ queryKey: ['orders'] }))
+      .finally(() => queries.invalidateQueries({ queryKey: [ACCOUNT, 'orders'] }))
   return (
     <button
       type="button"

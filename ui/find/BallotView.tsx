@@ -8,7 +8,9 @@ import { ballotTree, type Vote, VOTE_MARKS, type Voter, voiceTree } from '@/core
 import { type ScanRow } from '@/core/scan/scan'
 import { BallotEditor, useBallot } from '../look/BallotEditor'
 import look from '../look/Look.module.css'
-import { runScan, type Source } from '../market/scanEngine'
+import { useServices } from '../link/LinkProvider'
+import { treesOf } from '../market/frames'
+import { type Source } from '../services/market'
 import { useMarket } from '../market/useMarket'
 import { type Column, DataTable } from '../table/DataTable'
 import { exportTable } from '../table/exportTable'
@@ -35,6 +37,9 @@ function measuresOf(voters: readonly Voter[]) {
 }
 
 /** What the voices say of every security of the universe, the most in favour first. */
+/** A rule that everyone meets who has bars. */
+const [EVERYONE] = treesOf(['close > 0'])
+
 export function BallotView({
   source,
   among,
@@ -47,6 +52,7 @@ export function BallotView({
   open(symbol: string): void
 }) {
   const market = useMarket()
+  const { scans } = useServices()
   const ballot = useBallot()
   const [selected, setSelected] = useState<string>()
   const [progress, setProgress] = useState(0)
@@ -58,9 +64,9 @@ export function BallotView({
     staleTime: Infinity,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) => {
-      const measures = [...sound.map((one) => one.text), ...(sum ? [sum] : [])]
+      const measures = treesOf([...sound.map((one) => one.text), ...(sum ? [sum] : [])])
       const told = (_: unknown, done: number, of: number) => setProgress((100 * done) / of)
-      return runScan(market!, source!, { rule: 'close > 0', measures, among }, told, signal)
+      return scans.run(market!, source!, { rule: EVERYONE, measures, among }, told, signal)
     },
   })
   const allKnow = useMemo(

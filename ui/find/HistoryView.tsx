@@ -9,7 +9,8 @@ import { followed, type Followed } from '@/core/scan/followed'
 import { type Hit } from '@/core/scan/history'
 import { digitsOf, INTERVAL, sayFollowed } from '@/core/scan/sayFollowed'
 import { noPast } from '../market/frames'
-import { historyOf, type Source } from '../market/scanEngine'
+import { useServices } from '../link/LinkProvider'
+import { type Source } from '../services/market'
 import { useMarket } from '../market/useMarket'
 import { Change } from '../shell/Change'
 import { type Column, DataTable } from '../table/DataTable'
@@ -35,6 +36,7 @@ export function HistoryView({
   open(hit: Hit): void
 }) {
   const market = useMarket()
+  const { scans } = useServices()
   const rule = useFind((s) => s.rule)
   const [progress, setProgress] = useState(0)
   const [which, setWhich] = useState(1)
@@ -46,7 +48,13 @@ export function HistoryView({
     staleTime: Infinity,
     queryFn: async ({ signal }) => {
       const progress = (done: number, of: number) => setProgress((100 * done) / of)
-      const counts = await historyOf(market!, source!, { rule, ahead: AHEAD, among }, progress, signal)
+      const counts = await scans.history(
+        market!,
+        source!,
+        { rule: checked.tree!, ahead: AHEAD, among },
+        progress,
+        signal,
+      )
       if (!counts) return null
       const summaries: Followed[] = []
       for (const k of AHEAD.keys()) {

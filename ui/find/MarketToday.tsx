@@ -1,10 +1,10 @@
 'use client'
 import { useQuery } from '@tanstack/react-query'
 import { type Breadth, sayBreadth } from '@/core/scan/breadth'
-import { VENUE } from '../link/LinkProvider'
+import { useServices, VENUE } from '../link/LinkProvider'
 import css from './Find.module.css'
 import { Spark } from './Spark'
-import { breadthOf, type Source } from '../market/scanEngine'
+import { type Source } from '../services/market'
 import { useMarket } from '../market/useMarket'
 
 const SESSIONS = 63
@@ -14,6 +14,7 @@ const HALF = 30
 /** Breadth beside the scan: which way the market leans, drawn over three months and said in a sentence. */
 export function MarketToday({ source }: { source: Source | undefined }) {
   const market = useMarket()
+  const { scans } = useServices()
   // Days tell the lean whatever bars the scan runs on.
   const days: Source | undefined =
     source &&
@@ -25,7 +26,7 @@ export function MarketToday({ source }: { source: Source | undefined }) {
     queryKey: ['breadth', days],
     enabled: days !== undefined && market !== undefined,
     placeholderData: (before) => before,
-    queryFn: () => breadthOf(market!, days!, days!.is === 'own' ? undefined : home),
+    queryFn: () => scans.breadth(market!, days!, days!.is === 'own' ? undefined : home),
   })
   if (!data || data.time.length === 0) return null
   const last = data.time.length - 1

@@ -3,7 +3,8 @@ import { Button, NumberInput, Progress } from '@mantine/core'
 import { useEffect, useRef, useState } from 'react'
 import { decimal } from '@/core/market/money'
 import { type Pair } from '@/core/scan/pairs'
-import { pairsOf, type Source } from '../market/scanEngine'
+import { useServices } from '../link/LinkProvider'
+import { type Source } from '../services/market'
 import { useMarket } from '../market/useMarket'
 import { type Column, DataTable } from '../table/DataTable'
 import { exportTable } from '../table/exportTable'
@@ -56,6 +57,7 @@ export function PairsView({
   among: readonly string[] | undefined
 }) {
   const market = useMarket()
+  const { scans } = useServices()
   const [length, setLength] = useState(60)
   const [least, setLeast] = useState(0.7)
   const [found, setFound] = useState<Pair[]>()
@@ -73,7 +75,7 @@ export function PairsView({
     setProblem('')
     setProgress(1)
     try {
-      const all = await pairsOf(
+      const all = await scans.pairs(
         market,
         source,
         { among, length, least },

@@ -2,16 +2,20 @@
 import { Button, Drawer, TagsInput } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useEffect, useState } from 'react'
+import { checkRule } from '@/core/rules'
 import { PARTS_OF_DAY, SUPPLIED, type SuppliedScan } from '@/core/scan/supplied'
-import { db, type SavedScan, type ScanRun, sayStorageError } from '@/store/db'
+import { db, type SavedScan, type ScanRun, type ScanVersion, sayStorageError } from '@/store/db'
+import { removeScan, saveScan } from '@/store/scans'
 import { tell, tellProblem } from '../shell/tell'
 import css from './Find.module.css'
 import { frameText } from './FrameChoice'
+import { splitFrame, timeframeOf } from '../market/frames'
 import { type FindState, NO_RESULT, restoreDraft, useFind } from './findStore'
 import { NameAndSave } from '../shell/NameAndSave'
 import { RunsOf } from './RunsOf'
 import { ScheduleChoice } from './ScheduleChoice'
-import { keepRun } from './useScan'
+import { keepRun } from '../services/runs'
+import { VersionsOf } from './VersionsOf'
 
 function load(scan: SavedScan): void {
   const { id, name, rule, measures, universe, frame, order } = scan
@@ -36,12 +40,9 @@ export function useSavedScan(id: string | null): void {
   }, [id])
 }
 
-async function removeScan(scan: SavedScan): Promise<void> {
-  await db.transaction('rw', db.scans, db.runs, async () => {
-    await db.scans.delete(scan.id)
-    await db.runs.where('scanId').equals(scan.id).delete()
-  })
-  if (useFind.getState().scanId === scan.id) useFind.setState({ scanId: undefined, name: undefined })
+async function remove({ id }: SavedScan): Promise<void> {
+  await removeScan(id)
+  if (useFind.getState().scanId === id) useFind.setState({ scanId: undefined, name: undefined })
 }
 
 /** The scans that were saved, with their tags, schedule and runs, and those that come with the product. */
@@ -89,7 +90,7 @@ export function SavedScans() {
             key={scan.id}
             scan={scan}
             runs={runs.filter((run) => run.scanId === scan.id)}
-            take={() => take(() => load(scan))}
+            take={(version) => take(() => load(version ? { ...scan, ...version } : scan))}
           />
         ))}
         <h3 style={{ marginTop: 18 }}>Through the day</h3>
@@ -112,17 +113,31 @@ export function SavedScans() {
   )
 }
 
-function SavedScanRow({ scan, runs, take }: { scan: SavedScan; runs: ScanRun[]; take(): void }) {
+/** Whether its rule still types: one that does not is kept and marked, and not run before it is mended. */
+const isSound = ({ rule, frame }: SavedScan): boolean =>
+  checkRule(rule, timeframeOf(splitFrame(frame).every)).type !== undefined
+
+function SavedScanRow({
+  scan,
+  runs,
+  take,
+}: {
+  scan: SavedScan
+  runs: ScanRun[]
+  take(version?: ScanVersion): void
+}) {
   const [more, setMore] = useState(false)
   const last = runs.at(-1)
   return (
     <div className={css.savedScan}>
       <div className={css.savedRow}>
-        <button type="button" className={css.plain} onClick={take}>
+        <button type="button" className={css.plain} onClick={() => take()}>
           <strong>{scan.name}</strong>{' '}
           <span className="soft">
             {last ? `found ${last.symbols.length}` : 'not run yet'} · {frameText(scan.frame)}
+            {scan.version > 1 && ` · version ${scan.version}`}
             {scan.schedule && ' · runs by itself'}
+            {!isSound(scan) && <span className="refusal"> · not sound any more</span>}
           </span>
           <code className={css.ruleLine}>{scan.rule}</code>
         </button>
@@ -133,7 +148,7 @@ function SavedScanRow({ scan, runs, take }: { scan: SavedScan; runs: ScanRun[]; 
           variant="subtle"
           size="xs"
           aria-label={`Remove the scan ${scan.name}`}
-          onClick={() => removeScan(scan)}
+          onClick={() => remove(scan)}
         >
           ×
         </Button>
@@ -148,6 +163,7 @@ function SavedScanRow({ scan, runs, take }: { scan: SavedScan; runs: ScanRun[]; 
             placeholder={scan.tags?.length ? '' : 'evening, breakouts'}
           />
           <ScheduleChoice scan={scan} />
+          <VersionsOf scan={scan} take={take} />
           <RunsOf runs={runs} />
         </div>
       )}
@@ -155,28 +171,18 @@ function SavedScanRow({ scan, runs, take }: { scan: SavedScan; runs: ScanRun[]; 
   )
 }
 
-/** Saves what is written, with the run that was just made. A name that exists is replaced, after it is said. */
+/** Saves what is written, with the run that was just made. Under a name that exists it is the next version. */
 export function SaveScan({ disabled }: { disabled: boolean }) {
   const { name } = useFind()
   const scans = useLiveQuery(() => db.scans.toArray(), [], [])
   const sameAs = (text: string) => scans.find((scan) => scan.name === text)
   const save = async (text: string) => {
     const { rule, measures, universe, frame, result, order } = useFind.getState()
-    const same = sameAs(text)
-    const scan: SavedScan = {
-      ...same,
-      id: same?.id ?? crypto.randomUUID(),
-      name: text,
-      ...{ rule, measures, universe, frame, order },
-      savedAt: Date.now(),
-    }
     try {
-      await db.transaction('rw', db.scans, db.runs, async () => {
-        await db.scans.put(scan)
-        if (result && result.by === undefined) await keepRun(scan.id, scan.name, result, result.frame)
-      })
+      const scan = await saveScan(text, { rule, measures, universe, frame, order })
+      if (result && result.by === undefined) await keepRun(scan, result, result.frame)
       useFind.setState({ scanId: scan.id, name: scan.name })
-      tell(`Saved as “${scan.name}”.`)
+      tell(`Saved as “${scan.name}”, version ${scan.version}.`)
     } catch (error) {
       tellProblem(new Error(sayStorageError(error)))
       throw error
@@ -190,7 +196,10 @@ export function SaveScan({ disabled }: { disabled: boolean }) {
       suggested={name}
       about={(text) =>
         sameAs(text)
-          ? { description: 'A scan of this name exists and will be replaced.', save: 'Replace it' }
+          ? {
+              description: 'A scan of this name exists: this becomes its next version, the old ones stay.',
+              save: 'Save the next version',
+            }
           : { save: 'Save' }
       }
       onSave={save}

@@ -1,8 +1,20 @@
 'use client'
-import { useSchedule } from './useSchedule'
+import { useEffect } from 'react'
+import { useServices } from '../link/LinkProvider'
+import { tell, tellProblem } from '../shell/tell'
+import { sayProblem } from './useScan'
 
-/** Sees to it, on every screen, that saved scans which run by themselves do. Shows nothing. */
+/** Says, on every screen, what the scans found that ran by themselves. Shows nothing itself. */
 export function Schedules() {
-  useSchedule()
+  const { schedules } = useServices()
+  useEffect(
+    () =>
+      schedules.listen((ran) => {
+        if ('problem' in ran)
+          tellProblem(new Error(`“${ran.name}” could not run by itself: ${sayProblem(ran.problem)}`))
+        else tell(`“${ran.name}” ran by itself: ${ran.found} meet it, ${ran.fresh} of them new.`)
+      }),
+    [schedules],
+  )
   return null
 }

@@ -1,6 +1,6 @@
 import { sayEnd } from '@/core/market/moments'
 import { extrasIn, frameName, splitFrame, timeframeOf } from '../market/frames'
-import { useUpdates } from '../market/marketData'
+import { useUpdates } from '../services/updates'
 import css from './Find.module.css'
 import { type Found, useFind } from './findStore'
 

@@ -2,7 +2,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { parse, print } from '@/core/rules'
 import { type FanForm, inOtherForm, sayFanForm } from '@/core/rules/fanForms'
-import { runScan, type Source } from '../market/scanEngine'
+import { useServices } from '../link/LinkProvider'
+import { type Source } from '../services/market'
 import { useMarket } from '../market/useMarket'
 import css from './Find.module.css'
 import { useFind } from './findStore'
@@ -18,13 +19,22 @@ export function TwoForms({
   among: readonly string[] | undefined
 }) {
   const market = useMarket()
+  const { scans } = useServices()
   const { data } = useQuery({
     queryKey: ['forms', form.here, form.other, JSON.stringify(source), among],
     enabled: market !== undefined && source !== undefined,
     staleTime: Infinity,
     queryFn: async ({ signal }) => {
       const count = async (rule: string) =>
-        (await runScan(market!, source!, { rule, measures: [], among }, () => undefined, signal)).came
+        (
+          await scans.run(
+            market!,
+            source!,
+            { rule: parse(rule).tree!, measures: [], among },
+            () => undefined,
+            signal,
+          )
+        ).came
       return [await count(form.here), await count(form.other)] as const
     },
   })

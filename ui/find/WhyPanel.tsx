@@ -3,10 +3,10 @@ import { Button, TextInput } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { completedOn, stampOf } from '@/core/market/moments'
-import { checkRule, type Part } from '@/core/rules'
+import { checkRule, parse, type Part } from '@/core/rules'
 import { hitRows } from '@/core/scan/hits'
 import { type Universe } from '@/store/db'
-import { useSecurities } from '../link/LinkProvider'
+import { useSecurities, useServices } from '../link/LinkProvider'
 import { Followed } from '../look/Followed'
 import { useBars } from '../look/useBars'
 import { asFound } from '../look/found'
@@ -15,7 +15,8 @@ import { VerdictMark } from '../shell/VerdictMark'
 import { useTicket } from '../ticket/ticketStore'
 import css from './Find.module.css'
 import { type Found, useFind } from './findStore'
-import { explainOne, type Source } from '../market/scanEngine'
+import { sayFailure } from '@/workers/say'
+import { type Source } from '../services/market'
 import { useBarSource } from '../market/useBesides'
 import { useMarket } from '../market/useMarket'
 import { venueName } from './useUniverse'
@@ -86,13 +87,17 @@ export function WhyPanel({ source, open }: { source: Source | undefined; open(sy
 
 function Why({ symbol, source, rule }: { symbol: string; source: Source; rule: string }) {
   const market = useMarket()
+  const { scans } = useServices()
   const { data, error } = useQuery({
     queryKey: ['why', symbol, rule, JSON.stringify(source)],
     enabled: market !== undefined,
-    queryFn: async () => (await explainOne(market!, source, { rule, symbol })) ?? null,
+    queryFn: async () => {
+      const { tree } = parse(rule)
+      return (tree && (await scans.explain(market!, source, { rule: tree, symbol }))) ?? null
+    },
     placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
   })
-  if (error) return <p className="refusal">{error.message}</p>
+  if (error) return <p className="refusal">{sayFailure(error)}</p>
   if (data === null)
     return <p className="soft">There are no bars of {symbol} here. Look it up with / (search).</p>
   return data ? (

@@ -7,7 +7,8 @@ import { db, type Universe } from '@/store/db'
 import { checkValue } from './builder/useValueCheck'
 import { columnsOf } from './columns'
 import { chooseUniverse, type Found, useFind } from './findStore'
-import { membersOf, universeText } from './useUniverse'
+import { membersOf } from '../market/universe'
+import { universeText } from './useUniverse'
 
 const security = (symbol: string, more: Partial<Security> = {}): Security => ({
   symbol,

@@ -1,51 +1,45 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { type Checked, measuresIn, print } from '@/core/rules'
+import { type Checked, measuresIn, type Node, parse, print } from '@/core/rules'
 import { ranked } from '@/core/scan/order'
 import { type ScanResult } from '@/core/scan/scan'
-import { db } from '@/store/db'
-import { CANCELED } from '@/workers/scanPool'
-import { BrokerProblem } from '../link/problem'
-import { useLink } from '../link/useLink'
+import { db, type SavedScan } from '@/store/db'
+import { sayWorkerProblem } from '@/workers/say'
+import { WorkerFailure } from '@/workers/problems'
+import { ABORTED } from '@/workers/scanPool'
+import { BrokerProblem } from '@/client'
+import { useServices } from '../link/LinkProvider'
 import { splitFrame } from '../market/frames'
-import { runScan, type Source } from '../market/scanEngine'
+import { type Source } from '../services/market'
+import { keepRun } from '../services/runs'
 import { useMarket } from '../market/useMarket'
 import { type Found, useFind } from './findStore'
 import { type useUniverse } from './useUniverse'
 
-/** True if what is written is still the saved scan: a changed one is not a run of it. */
-async function isAsSaved(scanId: string): Promise<boolean> {
+/** The saved scan, if what is written is still it: a changed one is not a run of it. */
+async function asSaved(scanId: string): Promise<SavedScan | undefined> {
   const saved = await db.scans.get(scanId)
   const { rule, universe, frame } = useFind.getState()
-  return (
+  const same =
     saved !== undefined &&
     JSON.stringify([saved.rule, saved.universe, saved.frame]) === JSON.stringify([rule, universe, frame])
-  )
-}
-
-export async function keepRun(
-  scanId: string,
-  name: string,
-  result: ScanResult,
-  frame: string,
-): Promise<void> {
-  const now = useLink.getState().clock?.now
-  await db.runs.add({
-    id: crypto.randomUUID(),
-    scanId,
-    name,
-    ranAt: Date.now(),
-    marketTime: now ? Date.parse(now) : undefined,
-    dataAsOf: result.asOf,
-    zone: result.zone,
-    frame,
-    symbols: result.rows.map((row) => row.symbol),
-  })
+  return same ? saved : undefined
 }
 
 export const sayProblem = (error: unknown): string => {
   if (error instanceof BrokerProblem) return `${error.detail} ${error.mend}`
-  const { message } = error as Error
-  return message === CANCELED || (error as Error).name === 'AbortError' ? 'The scan was canceled.' : message
+  if (error instanceof WorkerFailure) return sayWorkerProblem(error.problem)
+  const { name, message } = error as Error
+  return name === ABORTED ? 'The scan was canceled.' : message
+}
+
+/** The measures that a rule looks at, then further ones, each once, by their text; those that cannot be read are left out. */
+export function measureTrees(rule: Node, measures: readonly string[]): Map<string, Node> {
+  const out = new Map(measuresIn(rule).map((node) => [print(node), node]))
+  for (const text of measures) {
+    const { tree } = parse(text)
+    if (tree && !out.has(text)) out.set(text, tree)
+  }
+  return out
 }
 
 /** How long a row stays marked as new, and one that went stays in view, in real milliseconds. */
@@ -77,6 +71,7 @@ export function useScan(
   checked: Checked,
 ) {
   const market = useMarket()
+  const { scans } = useServices()
   const [running, setRunning] = useState(false)
   const [progress, setProgress] = useState(0)
   const [problem, setProblem] = useState('')
@@ -97,8 +92,9 @@ export function useScan(
       }
       abort.current?.abort()
       const mine = (abort.current = new AbortController())
-      const { rule, measures, name } = useFind.getState()
-      const texts = [...new Set([...measuresIn(checked.tree).map(print), ...measures])]
+      const { rule, measures } = useFind.getState()
+      const trees = measureTrees(checked.tree, measures)
+      const texts = [...trees.keys()]
       if (!again) {
         setRunning(true)
         setProgress(2)
@@ -110,10 +106,10 @@ export function useScan(
       const about = { measureTexts: texts, rule, frame: scanned, by: asOfDate, absent: [] }
       let shown = 0
       try {
-        const found = await runScan(
+        const found = await scans.run(
           market,
           JSON.parse(key) as Source,
-          { rule, measures: texts, among },
+          { rule: checked.tree, measures: [...trees.values()], among },
           (soFar, done, of) => {
             if (again || mine.signal.aborted) return
             setProgress((100 * done) / of)
@@ -133,15 +129,15 @@ export function useScan(
           selected: kept && again ? before.selected : found.rows[0]?.symbol,
           ...(again && before.result ? moved(before.result, found) : { entered: {}, left: {} }),
         })
-        if (!again && asOfDate === undefined && scanId && name && (await isAsSaved(scanId)))
-          await keepRun(scanId, name, found, scanned)
+        const saved = !again && asOfDate === undefined && scanId ? await asSaved(scanId) : undefined
+        if (saved) await keepRun(saved, found, scanned)
       } catch (error) {
         if (abort.current === mine) setProblem(sayProblem(error))
       } finally {
         if (abort.current === mine) setRunning(false)
       }
     },
-    [market, checked, key, among, universe, frame, scanId, asOfDate, chosen.own],
+    [market, scans, checked, key, among, universe, frame, scanId, asOfDate, chosen.own],
   )
 
   // A scan that was opened, or moved to another universe, runs without being asked; one that was asked for

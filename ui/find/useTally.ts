@@ -1,7 +1,8 @@
 import { useEffect, useState } from 'react'
 import { type Checked } from '@/core/rules'
 import { type ScanResult } from '@/core/scan/scan'
-import { runScan, type Source } from '../market/scanEngine'
+import { useServices } from '../link/LinkProvider'
+import { type Source } from '../services/market'
 import { useMarket } from '../market/useMarket'
 
 /** What a rule that is being written would find, counted a moment after the last key. */
@@ -12,14 +13,22 @@ export function useTally(
   among: readonly string[] | undefined,
 ): { rule: string; counted: ScanResult } | undefined {
   const market = useMarket()
+  const { scans } = useServices()
   const [tally, setTally] = useState<{ rule: string; counted: ScanResult }>()
-  const sound = checked.type !== undefined
+  const tree = checked.type ? checked.tree : undefined
   const key = source ? JSON.stringify(source) : ''
   useEffect(() => {
-    if (!sound || !market || key === '') return
+    if (!tree || !market || key === '') return
     const abort = new AbortController()
     const timer = setTimeout(() => {
-      runScan(market, JSON.parse(key) as Source, { rule, measures: [], among }, () => undefined, abort.signal)
+      scans
+        .run(
+          market,
+          JSON.parse(key) as Source,
+          { rule: tree, measures: [], among },
+          () => undefined,
+          abort.signal,
+        )
         .then((counted) => setTally({ rule, counted }))
         // The scan itself says what is wrong.
         .catch(() => undefined)
@@ -28,6 +37,6 @@ export function useTally(
       clearTimeout(timer)
       abort.abort()
     }
-  }, [rule, sound, market, key, among])
+  }, [rule, tree, market, scans, key, among])
   return tally?.rule === rule ? tally : undefined
 }

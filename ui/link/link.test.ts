@@ -1,8 +1,6 @@
 import { afterEach, describe, expect, it, jest } from '@jest/globals'
-import { Access } from './access'
-import { Broker } from './broker'
-import { BrokerProblem, problemOf } from './problem'
-import { follow, type StreamEvent } from './stream'
+import { Access, Broker, BrokerProblem, follow, keyTokens, problemOf, type StreamEvent } from '@/client'
+import { demoTokens } from '../services/demoTokens'
 
 const URL = 'http://broker.test'
 const ok = (body: unknown, status = 200) => new Response(JSON.stringify(body), { status })
@@ -33,7 +31,7 @@ describe('access', () => {
       () => token('one', 900),
       () => token('two', 900),
     )
-    const access = new Access(URL, { is: 'demo' })
+    const access = new Access(URL, demoTokens)
     expect(await Promise.all([access.token(), access.token(), access.token()])).toEqual(['one', 'one', 'one'])
     expect(asked).toHaveLength(1)
     const now = Date.now()
@@ -47,27 +45,27 @@ describe('access', () => {
       () => problem('wrong-secret', 401),
       () => token('mine'),
     )
-    const access = new Access(URL, { is: 'demo' })
+    const access = new Access(URL, demoTokens)
     await access.token()
-    await expect(access.use({ is: 'own', keyId: 'k:1', secret: 'x' })).rejects.toMatchObject({
+    await expect(access.use(keyTokens(URL, 'k:1', 'x'))).rejects.toMatchObject({
       kind: 'wrong-secret',
       status: 401,
     })
-    expect([access.isDemo, await access.token()]).toEqual([true, 'demo'])
-    await access.use({ is: 'own', keyId: 'k:1', secret: 's:s' })
-    expect([access.isDemo, access.keyId, await access.token()]).toEqual([false, 'k:1', 'mine'])
+    expect([access.source === demoTokens, await access.token()]).toEqual([true, 'demo'])
+    await access.use(keyTokens(URL, 'k:1', 's:s'))
+    expect([access.source === demoTokens, access.keyId, await access.token()]).toEqual([false, 'k:1', 'mine'])
     // RFC 6749, 2.3.1: both parts are form-encoded before they are joined, so a colon cannot split them wrongly.
     expect(atob(asked[2].headers.get('Authorization')!.slice(6))).toBe('k%3A1:s%3As')
   })
 
   it('a broker that is not there is told from one that refuses', async () => {
     answering(() => Promise.reject(new TypeError('refused')))
-    await expect(new Access(URL, { is: 'demo' }).token()).rejects.toMatchObject({ kind: 'unreachable' })
+    await expect(new Access(URL, demoTokens).token()).rejects.toMatchObject({ kind: 'unreachable' })
   })
 })
 
 describe('requests', () => {
-  const broker = () => new Broker(new Access(URL, { is: 'demo' }))
+  const broker = () => new Broker(new Access(URL, demoTokens))
 
   it('a token that is not taken any more is renewed once', async () => {
     const asked = answering(
@@ -138,7 +136,7 @@ describe('a stream', () => {
     const got: StreamEvent[] = []
     const away: unknown[] = []
     await new Promise<void>((resolve) => {
-      const stop = follow(new Broker(new Access(URL, { is: 'demo' })), '/paper/executions/stream', {
+      const stop = follow(new Broker(new Access(URL, demoTokens)), '/paper/executions/stream', {
         event: (event) => {
           got.push(event)
           if (got.length === 3) {

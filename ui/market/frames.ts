@@ -1,6 +1,6 @@
 import { COUNTED, type ExtraName, EXTRAS, QUOTED } from '@/core/market/bars'
 import { isIntraday, parseTimeframe, type Timeframe } from '@/core/market/timeframe'
-import { type Node, parse, readsOf } from '@/core/rules'
+import { type Node, parse, readsOf, type Reads } from '@/core/rules'
 
 /** Bars of the market that are kept together: a timeframe, whether the growing bar is among them, and more columns. */
 export interface Frame {
@@ -24,11 +24,12 @@ export const frameName = ({ every, soFar, extras, to }: Frame): string =>
 export const treesOf = (texts: readonly string[]): Node[] => texts.flatMap((text) => parse(text).tree ?? [])
 
 /** The columns besides the usual that rules and measures look at. */
-export function extrasIn(texts: readonly string[]): ExtraName[] {
-  // On the finest bars there are, so that no timeframe in them is too fine.
-  const { columns } = readsOf(treesOf(texts), { count: 1, unit: 'min' })
-  return EXTRAS.filter((name) => columns.has(name))
-}
+export const extrasOf = ({ columns }: Pick<Reads, 'columns'>): ExtraName[] =>
+  EXTRAS.filter((name) => columns.has(name))
+
+/** The same of texts, on the finest bars there are, so that no timeframe in them is too fine. */
+export const extrasIn = (texts: readonly string[]): ExtraName[] =>
+  extrasOf(readsOf(treesOf(texts), { count: 1, unit: 'min' }))
 
 /** Those of them that bars have for the past too; quotes there are of now only. */
 export const countedIn = (texts: readonly string[]): ExtraName[] =>

@@ -9,13 +9,23 @@ import { dateIn, stampOf } from '@/core/market/moments'
 import { isIntraday, type Timeframe, timeframeText } from '@/core/market/timeframe'
 import { barSource, type BarSource, readsOf } from '@/core/rules'
 import { db } from '@/store/db'
+import { ACCOUNT, useServices } from '../link/LinkProvider'
 import { treesOf } from './frames'
 import { useMarket } from './useMarket'
 
+/** Finer bars of one security that are fetched for an opening range at the most. */
+const MOST = 20_000
+
 /** Other securities, and whether company figures or longer bars, are named by rules and measures. */
 function askedBy(texts: readonly string[], every: Timeframe) {
-  const { symbols, sources, coarser } = readsOf(treesOf(texts), every)
-  return { symbols, figures: sources.has('figures'), days: coarser.some((other) => !isIntraday(other)) }
+  const { symbols, sources, coarser, finer } = readsOf(treesOf(texts), every)
+  return {
+    symbols,
+    figures: sources.has('figures'),
+    held: sources.has('position'),
+    days: coarser.some((other) => !isIntraday(other)),
+    finer: finer.map(timeframeText),
+  }
 }
 
 /**
@@ -29,19 +39,20 @@ export function useBarSource(
   options: { own?: boolean; first?: string; prices?: Adjustment } = {},
 ): BarSource | undefined {
   const market = useMarket()
+  const { broker, holdings } = useServices()
   const key = JSON.stringify(askedBy(texts, bars?.every ?? { count: 1, unit: 'day' }))
   const layout = useLiveQuery(async () => (await db.layouts.get(symbol)) ?? null, [symbol])
   const every = bars ? timeframeText(bars.every) : ''
   const last = bars ? bars.time[bars.time.length - 1] : 0
   const growing = bars ? bars.end[bars.end.length - 1] === Infinity : false
   const others = useQuery({
-    queryKey: ['besides', symbol, key, every, last, growing, options.first, options.prices],
+    queryKey: ['besides', ACCOUNT, symbol, key, every, last, growing, options.first, options.prices],
     enabled: market !== undefined && bars !== undefined && !options.own,
     staleTime: growing ? 5_000 : Infinity,
-    placeholderData: (before, query) => (query?.queryKey[1] === symbol ? before : undefined),
+    placeholderData: (before, query) => (query?.queryKey[2] === symbol ? before : undefined),
     queryFn: async () => {
-      const { symbols, figures, days } = JSON.parse(key) as ReturnType<typeof askedBy>
-      const { broker, securities, indices } = market!
+      const { symbols, figures, held, days, finer } = JSON.parse(key) as ReturnType<typeof askedBy>
+      const { securities, indices } = market!
       const venue = securities.find((s) => s.symbol === symbol)?.venue ?? ''
       const named = new Map(symbols.map((name) => [name, name === 'index' ? (indices[venue] ?? '') : name]))
       const listed = [...named.values()].filter((name) => securities.some((s) => s.symbol === name))
@@ -64,35 +75,50 @@ export function useBarSource(
       const bySymbol = new Map(set.symbols.map((name, i) => [name, set.bars[i]]))
       const reports = figures ? ((await broker.reports([symbol]))[symbol] ?? []) : []
       const ownReports = figures ? (await db.ownReports.get(symbol))?.reports : undefined
-      // Rules on minutes may look at days: as a scan has them, completed ones, from as far back.
-      const longer =
-        isIntraday(bars!.every) && days
-          ? openTable(
-              decodeBars(
-                await broker.bars('1 day', { symbols: [symbol], prices: options.prices, limit: 2_000 }),
-              ),
-            ).bars[0]
-          : undefined
+      // Rules on minutes may look at days: as a scan has them, completed ones, from as far back. An opening range may
+      // ask for finer bars.
+      const further = [
+        ...(isIntraday(bars!.every) && days ? [{ every: '1 day', soFar: false }] : []),
+        ...finer.map((finerEvery) => ({ every: finerEvery, soFar: growing })),
+      ]
+      const others = await Promise.all(
+        further.map(async ({ every: other, soFar }) => {
+          const { prices } = options
+          const ask = {
+            symbols: [symbol],
+            prices,
+            soFar,
+            limit: soFar || finer.includes(other) ? MOST : 2_000,
+          }
+          return openTable(decodeBars(await broker.bars(other, ask))).bars[0] as Bars | undefined
+        }),
+      )
       return {
-        longer,
+        others: others.filter((one) => one !== undefined),
+        holdings: held ? ((await holdings.all())[symbol] ?? []) : undefined,
         beside: new Map([...named].map(([name, real]) => [name, bySymbol.get(real)])),
         reports: ownReports ?? reports,
       }
     },
   })
   const { data } = others
+  const security = options.own ? undefined : market?.securities.find((s) => s.symbol === symbol)
   return useMemo(() => {
     if (!bars || layout === undefined || (!options.own && !data)) return undefined
     const made = new Map<string, BarSource>()
-    return barSource(bars, data?.longer ? [data.longer] : [], {
+    return barSource(bars, data?.others ?? [], {
       reports: data?.reports,
+      holdings: data?.holdings,
+      currency: security?.currency,
+      increments: security?.increments,
       drawings: layout?.drawings,
       beside(name) {
         const other = data?.beside.get(name)
         if (!other) return undefined
-        if (!made.has(name)) made.set(name, barSource(other))
+        const currency = market?.securities.find((s) => s.symbol === name)?.currency ?? security?.currency
+        if (!made.has(name)) made.set(name, barSource(other, [], { currency }))
         return made.get(name)
       },
     })
-  }, [bars, layout, data, options.own])
+  }, [bars, layout, data, options.own, security, market])
 }

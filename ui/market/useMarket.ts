@@ -1,21 +1,20 @@
 import { useMemo } from 'react'
 import { isIntraday } from '@/core/market/timeframe'
 import { type OwnData, type Universe } from '@/store/db'
-import { useBroker, useSecurities, useSession, useVenues } from '../link/LinkProvider'
+import { useSecurities, useSession, useVenues } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
 import { splitFrame, timeframeOf } from './frames'
-import { type Market, type Source } from './scanEngine'
+import { type Market, type Source } from '../services/market'
 
 /** The market that scans ask: undefined until it is known who is listed. */
 export function useMarket(): Market | undefined {
-  const broker = useBroker()
   const securities = useSecurities().data
   const venues = useVenues().data
   return useMemo(
     () =>
       securities &&
-      venues && { broker, securities, indices: Object.fromEntries(venues.map((v) => [v.mic, v.index])) },
-    [broker, securities, venues],
+      venues && { securities, indices: Object.fromEntries(venues.map((v) => [v.mic, v.index])) },
+    [securities, venues],
   )
 }
 

@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import { type Sheet } from '@/core/formats/orderSheet'
-import { type BrokerProblem } from '../link/problem'
+import { type BrokerProblem } from '@/client'
 
 /** What became of a row when it was sent. */
 export type Sent =

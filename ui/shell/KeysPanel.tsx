@@ -6,7 +6,8 @@ import { useState } from 'react'
 import { db, type KeptKey, sayStorageError } from '@/store/db'
 import { lockSecret, unlockSecret } from '@/store/secrets'
 import { useBroker } from '../link/LinkProvider'
-import { BrokerProblem } from '../link/problem'
+import { demoTokens } from '../services/demoTokens'
+import { BrokerProblem, keyTokens } from '@/client'
 import css from './Shell.module.css'
 import { tell } from './tell'
 
@@ -15,6 +16,7 @@ const empty = { keyId: '', secret: '', keep: false, passphrase: '' }
 /** Which key speaks to the broker. A secret is kept only if asked for, locked with a passphrase. */
 export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): void }) {
   const broker = useBroker()
+  const isDemo = broker.access.source === demoTokens
   const kept = useLiveQuery(() => db.keys.toArray(), [], [])
   const [problem, setProblem] = useState('')
   const form = useForm({
@@ -27,7 +29,7 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
   })
   const takeUp = async (keyId: string, secret: string): Promise<boolean> => {
     try {
-      await broker.access.use({ is: 'own', keyId, secret })
+      await broker.access.use(keyTokens(broker.access.brokerUrl, keyId, secret))
       setProblem('')
       tell(`The key ${keyId} is in use.`)
       return true
@@ -56,8 +58,8 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
   return (
     <Modal opened={opened} onClose={onClose} title="Keys for the paper environment" size="lg">
       <Text>
-        In use: <strong>{broker.access.isDemo ? 'the key that the demo made' : broker.access.keyId}</strong>
-        {broker.access.isDemo
+        In use: <strong>{isDemo ? 'the key that the demo made' : broker.access.keyId}</strong>
+        {isDemo
           ? '. Its secret stays on this machine’s server and is never in this page.'
           : '. Its secret is in memory until this page is closed.'}
       </Text>
@@ -92,11 +94,11 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
           />
         )}
         <div className={css.actions}>
-          {!broker.access.isDemo && (
+          {!isDemo && (
             <Button
               variant="default"
               onClick={() =>
-                broker.access.use({ is: 'demo' }).then(
+                broker.access.use(demoTokens).then(
                   () => tell('The demo’s key is in use.'),
                   (e: Error) => setProblem(e.message),
                 )

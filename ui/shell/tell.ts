@@ -1,5 +1,5 @@
 import { notifications } from '@mantine/notifications'
-import { BrokerProblem } from '../link/problem'
+import { BrokerProblem } from '@/client'
 
 /** Says in passing that something was done. */
 export const tell = (message: string): void => void notifications.show({ message, color: 'heron' })

@@ -7,8 +7,16 @@ import { dollars, priceText } from '@/core/market/money'
 import { draftOrder, type Drafted } from '@/core/orders/draft'
 import { type Level } from '@/core/orders/levels'
 import { type Check, type Order } from '@/core/orders/model'
-import { useAccount, useBroker, useOrders, usePositions, useQuote, useSecurities } from '../link/LinkProvider'
-import { BrokerProblem } from '../link/problem'
+import {
+  ACCOUNT,
+  useAccount,
+  useBroker,
+  useOrders,
+  usePositions,
+  useQuote,
+  useSecurities,
+} from '../link/LinkProvider'
+import { BrokerProblem } from '@/client'
 import { Chain } from '../desk/Chain'
 import { Checks } from './Checks'
 import { InlineChoice, InlineNumber } from './Inline'
@@ -95,7 +103,7 @@ function Open({ ticket }: { ticket: Ticket }) {
     } catch (error) {
       if (!(error instanceof BrokerProblem)) throw error
       setOutcome({ is: 'refused', problem: error })
-      void queries.invalidateQueries({ queryKey: ['orders'] })
+      void queries.invalidateQueries({ queryKey: [ACCOUNT, 'orders'] })
     } finally {
       setBusy(false)
     }

@@ -1,7 +1,7 @@
-import { DateTime } from 'luxon'
 import { type Slots } from '../../indicators/slots'
 import { COUNTED } from '../../market/bars'
-import { calendarKey } from '../../market/resample'
+import { type LocalDay, localDayOf, minuteOf } from '../../market/localDays'
+import { calendarKey, nextWeekday } from '../../market/resample'
 import { isIntraday, type Timeframe } from '../../market/timeframe'
 import { asLiveBar, BAR_FIELDS, type LiveBar } from './liveBar'
 
@@ -9,15 +9,10 @@ import { asLiveBar, BAR_FIELDS, type LiveBar } from './liveBar'
 export interface Day {
   /** Start of the next local day. */
   to: number
-  local: DateTime
+  local: LocalDay
   /** Start of its first bar, and the minute of the day at which the last bar of the day before ended. */
   first: number
   endBefore: number
-}
-
-const minuteOf = (moment: number, zone: string): number => {
-  const local = DateTime.fromMillis(moment, { zone })
-  return local.hour * 60 + local.minute
 }
 
 /** Follows the local days of bars that come one after the other. */
@@ -53,9 +48,8 @@ export class Days {
 
   private dayFrom(first: number, to: number, endBefore: number): Day {
     if (this.day?.first === first && Object.is(this.day.endBefore, endBefore)) return this.day
-    const local = DateTime.fromMillis(first, { zone: this.zone })
-    const next = to === to ? to : local.startOf('day').plus({ days: 1 }).toMillis()
-    return (this.day = { first, to: next, local, endBefore })
+    const local = localDayOf(first, this.zone)
+    return (this.day = { first, to: to === to ? to : local.end, local, endBefore })
   }
 
   minute = (moment: number): number => minuteOf(moment, this.zone)
@@ -116,15 +110,13 @@ export class Coarser {
   /** As resample tells it of its last bar. */
   private underWay(bar: LiveBar, day: Day): boolean {
     if (bar.end === Infinity) return true
-    const last = DateTime.fromMillis(bar.end - 1, { zone: this.days.zone })
     if (isIntraday(this.finer)) {
       if (isIntraday(this.every) && bar.end - this.key[0] >= this.step) return false
       if (!(this.days.minute(bar.end) >= day.endBefore)) return true
       if (isIntraday(this.every)) return false
     }
-    let next = last.plus({ days: 1 })
-    while (next.weekday > 5) next = next.plus({ days: 1 })
-    return calendarKey(next, this.every) === this.key[0]
+    const last = localDayOf(bar.end - 1, this.days.zone)
+    return calendarKey(nextWeekday(last, this.days.zone), this.every) === this.key[0]
   }
 }
 

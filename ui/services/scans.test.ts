@@ -8,10 +8,14 @@ import { keepOwnData } from '@/store/own'
 import { db } from '@/store/db'
 import { barsOf } from '@/tests/bars'
 import { answered, inThisThread } from '@/tests/sameThread'
-import { type Broker } from '../link/broker'
-import { frameName } from './frames'
-import { forget } from './marketData'
-import { breadthOf, explainOne, historyOf, type Market, pairsOf, runScan, type Source } from './scanEngine'
+import { type Broker } from '@/client'
+import { parse } from '@/core/rules'
+import { ScanPool } from '@/workers/scanPool'
+import { AboutSecurities, Holdings } from './about'
+import { MarketBars } from './bars'
+import { type Market, type Source } from './market'
+import { Reports } from './reports'
+import { Scans } from './scans'
 
 beforeAll(async () => {
   inThisThread()
@@ -70,19 +74,25 @@ const broker = {
 } as unknown as Broker
 
 const market: Market = {
-  broker,
   securities: Object.keys(CLOSES).map(security),
   indices: { XBKW: 'INDEX' },
 }
+const tree = (text: string) => parse(text).tree!
+/** The services as a page that was just opened has them. */
+const opened = () => {
+  const holdings = new Holdings(broker, new Reports(broker))
+  return new Scans(new MarketBars(broker), new ScanPool(2), new AboutSecurities(broker, holdings))
+}
+let scans: Scans
 let moment = 0
 const daily = (): Source => ({ is: 'market', frame: '1 day', version: `2026-03-16 Open ${moment++}` })
 const scan = (rule: string, among?: string[], measures: string[] = []) =>
-  runScan(market, daily(), { rule, measures, among }, () => undefined)
+  scans.run(market, daily(), { rule: tree(rule), measures: measures.map(tree), among }, () => undefined)
 const symbolsOf = (found: Awaited<ReturnType<typeof scan>>) => found.rows.map((row) => row.symbol)
 
 beforeEach(async () => {
   asked = []
-  await forget(frameName({ every: '1 day', soFar: false, extras: [] }))
+  scans = opened()
   await Promise.all(db.tables.map((table) => table.clear()))
 })
 
@@ -136,7 +146,7 @@ describe('a scan in the page', () => {
   it('looks at the trader’s own bars by themselves, in their own zone', async () => {
     const data = await keepOwnData('mine', '1 day', [{ symbol: 'MOORS', bars: barsOf([3, 4]) }])
     const source: Source = { is: 'own', dataId: data.id, version: 'x' }
-    const found = await runScan(market, source, { rule: 'close > 1', measures: [] }, () => undefined)
+    const found = await scans.run(market, source, { rule: tree('close > 1'), measures: [] }, () => undefined)
     expect([symbolsOf(found), found.zone]).toEqual([['MOORS'], 'UTC'])
     expect(asked).toEqual([])
   })
@@ -144,49 +154,64 @@ describe('a scan in the page', () => {
   it('can be given up while it runs', async () => {
     const stop = new AbortController()
     stop.abort()
-    const job = runScan(market, daily(), { rule: 'close > 1', measures: [] }, () => undefined, stop.signal)
-    await expect(job).rejects.toThrow('canceled')
+    const job = scans.run(
+      market,
+      daily(),
+      { rule: tree('close > 1'), measures: [] },
+      () => undefined,
+      stop.signal,
+    )
+    await expect(job).rejects.toMatchObject({ name: 'AbortError' })
   })
 })
 
 describe('what stands beside a scan', () => {
   it('why one meets the rule, as of a day too; nothing of one that is not there', async () => {
-    const why = await explainOne(market, daily(), { rule: 'close > 5', symbol: 'TARN' })
+    const why = await scans.explain(market, daily(), { rule: tree('close > 5'), symbol: 'TARN' })
     expect([why?.verdict, why?.sentence]).toEqual(['holds', 'close 6.00 is above 5'])
-    const then = await explainOne(market, { ...daily(), asOf: FOURTH }, { rule: 'close > 5', symbol: 'TARN' })
+    const then = await scans.explain(
+      market,
+      { ...daily(), asOf: FOURTH },
+      { rule: tree('close > 5'), symbol: 'TARN' },
+    )
     expect([then?.verdict, then?.sentence]).toEqual(['fails', 'close 4.00 is not above 5'])
-    expect(await explainOne(market, daily(), { rule: 'close > 5', symbol: 'GONE' })).toBeUndefined()
+    expect(await scans.explain(market, daily(), { rule: tree('close > 5'), symbol: 'GONE' })).toBeUndefined()
   })
 
   it('how all moved together', async () => {
-    const { advancing, declining } = await breadthOf(market, daily(), ['BECK', 'RILL', 'TARN'])
+    const { advancing, declining } = await scans.breadth(market, daily(), ['BECK', 'RILL', 'TARN'])
     expect([advancing.at(-1), declining.at(-1)]).toEqual([2, 1])
   })
 
   it('every time that the rule came true', async () => {
-    const counts = await historyOf(
+    const counts = await scans.history(
       market,
       daily(),
-      { rule: 'close > 3', ahead: [1], among: ['TARN'] },
+      { rule: tree('close > 3'), ahead: [1], among: ['TARN'] },
       () => undefined,
     )
     expect(counts?.hits.map((hit) => [hit.symbol, hit.close, hit.changes[0]])).toEqual([['TARN', 4, 25]])
   })
 
   it('as of a past day, hits and pairs know nothing of what came after', async () => {
-    const ask = { rule: 'close > 3', ahead: [1], among: ['TARN'] }
-    const counts = await historyOf(market, { ...daily(), asOf: FOURTH }, ask, () => undefined)
+    const ask = { rule: tree('close > 3'), ahead: [1], among: ['TARN'] }
+    const counts = await scans.history(market, { ...daily(), asOf: FOURTH }, ask, () => undefined)
     // TARN is at 4 on that day: what follows has not come yet.
     expect(counts?.hits.map((hit) => [hit.symbol, hit.changes[0]])).toEqual([['TARN', NaN]])
     const pairs = { length: 5, least: 0, among: ['RILL', 'TARN', 'INDEX'] }
-    expect(await pairsOf(market, { ...daily(), asOf: FOURTH }, pairs, () => undefined)).toEqual([])
-    expect((await pairsOf(market, daily(), pairs, () => undefined)).length).toBeGreaterThan(0)
+    expect(await scans.pairs(market, { ...daily(), asOf: FOURTH }, pairs, () => undefined)).toEqual([])
+    expect((await scans.pairs(market, daily(), pairs, () => undefined)).length).toBeGreaterThan(0)
   })
 
   it('pairs of the universe, and none of one alone', async () => {
     const ask = { length: 5, least: 0 }
-    const some = await pairsOf(market, daily(), { ...ask, among: ['RILL', 'TARN', 'INDEX'] }, () => undefined)
+    const some = await scans.pairs(
+      market,
+      daily(),
+      { ...ask, among: ['RILL', 'TARN', 'INDEX'] },
+      () => undefined,
+    )
     for (const pair of some) expect(Math.abs(pair.correlation)).toBeLessThanOrEqual(1)
-    expect(await pairsOf(market, daily(), { ...ask, among: ['TARN'] }, () => undefined)).toEqual([])
+    expect(await scans.pairs(market, daily(), { ...ask, among: ['TARN'] }, () => undefined)).toEqual([])
   })
 })

@@ -1,15 +1,15 @@
 import '@/tests/indexedDb'
 import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals'
 import { encodeBars } from '@/core/formats/barsBinary'
-import { type BarSet, openTable } from '@/core/market/barTable'
+import { type BarSet } from '@/core/market/barTable'
 import { type Bars, sliceBars } from '@/core/market/bars'
 import { chunksOf, keptFrames } from '@/store/barStore'
 import { db } from '@/store/db'
 import { barsOf } from '@/tests/bars'
-import { type Broker } from '../link/broker'
-import { BrokerProblem, unreachable } from '../link/problem'
-import { type Frame, frameName } from './frames'
-import { forget, upToDate, useUpdates } from './marketData'
+import { type Broker, BrokerProblem, unreachable } from '@/client'
+import { type Frame, frameName } from '../market/frames'
+import { MarketBars, setIn } from './bars'
+import { useUpdates } from './updates'
 
 const DAILY: Frame = { every: '1 day', soFar: false, extras: [] }
 const NAME = frameName(DAILY)
@@ -63,16 +63,22 @@ class Market {
 }
 
 let version = 0
+const pages = new Map<Broker, MarketBars>()
+const pageOf = (market: Market): MarketBars => {
+  const page = pages.get(market.broker) ?? new MarketBars(market.broker)
+  pages.set(market.broker, page)
+  return page
+}
 const bring = (market: Market, frame = DAILY, signal?: AbortSignal) =>
-  upToDate({ broker: market.broker, frame, symbols: market.symbols, version: `v${version++}`, signal })
+  pageOf(market).upToDate({ frame, symbols: market.symbols, version: `v${version++}`, signal })
 const closesOf = async (table: ReturnType<typeof bring>, symbol: string): Promise<number[]> => {
-  const set = openTable(await table)
+  const set = setIn(await table)
   return [...set.bars[set.symbols.indexOf(symbol)].close]
 }
 const update = () => useUpdates.getState().updates[NAME]
 
 beforeEach(async () => {
-  for (const name of [NAME, frameName({ ...DAILY, soFar: true })]) await forget(name)
+  useUpdates.setState({ updates: {} })
   await db.barChunks.clear()
 })
 afterEach(() => void jest.restoreAllMocks())
@@ -93,10 +99,11 @@ describe('an update', () => {
 
   it('asked twice at once, or again in the same moment, it runs once', async () => {
     const market = new Market(['TARN'], 5)
-    const ask = { broker: market.broker, frame: DAILY, symbols: market.symbols, version: 'same' }
-    const [one, two] = await Promise.all([upToDate(ask), upToDate(ask)])
+    const ask = { frame: DAILY, symbols: market.symbols, version: 'same' }
+    const page = pageOf(market)
+    const [one, two] = await Promise.all([page.upToDate(ask), page.upToDate(ask)])
     expect(two).toBe(one)
-    expect(await upToDate(ask)).toBe(one)
+    expect(await page.upToDate(ask)).toBe(one)
     expect(market.asked).toHaveLength(1)
   })
 
@@ -145,7 +152,7 @@ describe('an update that is broken off', () => {
     expect(kept.length).toBeLessThan(600)
     market.before = () => undefined
     market.asked = []
-    expect(openTable(await bring(market)).symbols).toHaveLength(600)
+    expect(setIn(await bring(market)).symbols).toHaveLength(600)
     // What was kept is asked for from its last bar only, the rest whole.
     expect(market.asked.map((ask) => ask.from !== undefined)).toEqual([
       ...Array<boolean>(Math.ceil(kept.length / 250)).fill(true),
@@ -158,13 +165,13 @@ describe('an update that is broken off', () => {
     market.before = (ask) => {
       if (ask > 1) throw unreachable()
     }
-    const table = openTable(await bring(market))
+    const table = setIn(await bring(market))
     expect(table.symbols).toHaveLength(250)
     expect(update()).toMatchObject({ state: 'failed' })
     expect(update()?.problem).toContain('does not answer')
     // The next scan of the same moment asks again.
     market.before = () => undefined
-    expect(openTable(await bring(market)).symbols).toHaveLength(600)
+    expect(setIn(await bring(market)).symbols).toHaveLength(600)
     expect(update()).toMatchObject({ state: 'done' })
   })
 
@@ -177,7 +184,7 @@ describe('an update that is broken off', () => {
     market.before = (ask) => {
       if (ask > length + 1) throw unreachable()
     }
-    const { symbols } = openTable(await bring(market))
+    const { symbols } = setIn(await bring(market))
     expect(new Set(symbols).size).toBe(symbols.length)
     expect(symbols.slice(0, 2)).toEqual(['FIRST', 'S0'])
     expect(symbols.length).toBeGreaterThan(590)
@@ -228,11 +235,30 @@ describe('the growing bar', () => {
     expect(await closesOf(Promise.resolve(first), 'TARN')).toEqual(market.closes.TARN.slice(0, 11))
     market.closes.TARN[10] = 99
     const second = await bring(market, frame)
-    const set = openTable(second)
+    const set = setIn(second)
     expect(set.bars[0].close.at(-1)).toBe(99)
     expect(set.bars[0].end.at(-1)).toBe(Infinity)
     market.days = 11
     expect(await closesOf(bring(market, frame), 'TARN')).toEqual(market.closes.TARN.slice(0, 12))
+  })
+
+  it('is not written while anyone reads: it waits until they are done', async () => {
+    const market = new Market(['TARN', 'BECK'], 10)
+    const first = await bring(market, frame)
+    const seen: number[] = []
+    let done: () => void = () => undefined
+    const reading = pageOf(market).holding([first], async () => {
+      seen.push(setIn(first).bars[0].close.at(-1)!)
+      await new Promise<void>((go) => (done = go))
+      seen.push(setIn(first).bars[0].close.at(-1)!)
+    })
+    market.closes.TARN[10] = 99
+    const next = bring(market, frame)
+    await new Promise((go) => setTimeout(go, 20))
+    done()
+    await reading
+    expect(seen).toEqual([12.5, 12.5])
+    expect(await closesOf(next, 'TARN')).toContain(99)
   })
 
   it('where the market does not answer, the complete ones are looked at alone', async () => {

@@ -4,7 +4,7 @@ import { Action, type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { Clock, Quote, ReportView, SessionView } from '@/core/market/wire'
-import { Account, Check, type NewOrder, Order, Position } from '@/core/orders/model'
+import { Account, Check, ExecutionReport, type NewOrder, Order, Position } from '@/core/orders/model'
 import { type Access } from './access'
 import { problemOf, unreachable } from './problem'
 
@@ -15,6 +15,15 @@ const StoodDown = z.object({
   left: z.array(z.string()),
 })
 const Key = z.object({ keyId: z.string(), secret: z.string(), scopes: z.array(z.string()) })
+
+const Bar = z.object({
+  time: z.string(),
+  open: z.number(),
+  high: z.number(),
+  low: z.number(),
+  close: z.number(),
+  volume: z.number(),
+})
 
 /** The broker's API as functions. Answers are checked against the same schemas that describe the API. */
 export class Broker {
@@ -95,6 +104,24 @@ export class Broker {
       await (await this.fetch(`/paper/orders/${encodeURIComponent(clOrdId)}`, { method: 'DELETE' })).json(),
     )
   }
+
+  /** Which securities an open stream of quotes follows from now on. */
+  async followQuotes(stream: string, symbols: readonly string[]): Promise<void> {
+    await this.fetch(`/quotes/stream/${stream}`, { method: 'PUT', body: JSON.stringify({ symbols }) })
+  }
+
+  /** Execution reports after a sequence number, oldest first. */
+  executions = (after = 0, limit = 10_000) =>
+    this.get(z.array(ExecutionReport), `/paper/executions?after=${after}&limit=${limit}`)
+
+  /** Bars of one security, as a list. */
+  barsOf = async (symbol: string, every: string, limit: number) =>
+    (
+      await this.get(
+        z.object({ bars: z.array(Bar) }),
+        `/securities/${encodeURIComponent(symbol)}/bars?${new URLSearchParams({ every, limit: String(limit) })}`,
+      )
+    ).bars
 
   /** Bars of many securities, or of some, in the FHB1 form. */
   async bars(

@@ -1,0 +1,90 @@
+import { z } from 'zod'
+import { BrokerProblem, problemOf, unreachable } from './problem'
+
+/** A token as it was given, with how long it holds and the key it speaks for. */
+export interface Granted {
+  token: string
+  /** Seconds. */
+  expiresIn: number
+  keyId: string
+}
+
+/** Where tokens come from: a key of one's own, or whoever holds one. Throws BrokerProblem. */
+export type TokenSource = () => Promise<Granted>
+
+/** Tokens for a key by OAuth 2.0 client credentials (RFC 6749, section 4.4). */
+export const keyTokens =
+  (brokerUrl: string, keyId: string, secret: string): TokenSource =>
+  async () => {
+    const basic = btoa(`${encodeURIComponent(keyId)}:${encodeURIComponent(secret)}`)
+    const answer = await fetch(`${brokerUrl}/paper/token`, {
+      method: 'POST',
+      headers: {
+        Authorization: `Basic ${basic}`,
+        'Content-Type': 'application/x-www-form-urlencoded',
+      },
+      body: 'grant_type=client_credentials',
+    }).catch(() => undefined)
+    return { ...(await granted(answer)), keyId }
+  }
+
+const Grant = z.object({ access_token: z.string(), expires_in: z.number(), keyId: z.string().default('') })
+
+/** Reads the answer of whoever gives tokens. Throws BrokerProblem. */
+export async function granted(answer: Response | undefined): Promise<Granted> {
+  if (!answer || answer.status === 503) throw unreachable()
+  if (!answer.ok) throw await problemOf(answer)
+  const grant = Grant.safeParse(await answer.json().catch(() => undefined))
+  if (!grant.success)
+    throw new BrokerProblem('unknown', 'No token', 'The broker gave no token.', 'Try again.', answer.status)
+  const { access_token: token, expires_in: expiresIn, keyId } = grant.data
+  return { token, expiresIn, keyId }
+}
+
+interface Held {
+  token: string
+  until: number
+  keyId: string
+}
+
+/** Asked for again this long before a token ends. */
+const EARLY = 30_000
+
+/** Holds the current token in memory and renews it; never writes it or the secret anywhere. */
+export class Access {
+  private held: Held | undefined
+  private asking: Promise<Held> | undefined
+
+  constructor(
+    readonly brokerUrl: string,
+    public source: TokenSource,
+  ) {}
+
+  /** The key that speaks, once there is a token. */
+  get keyId(): string | undefined {
+    return this.held?.keyId
+  }
+
+  /** Changes to another key once the broker has taken it. Throws BrokerProblem and keeps the old one else. */
+  async use(source: TokenSource): Promise<void> {
+    this.held = await this.request(source)
+    this.source = source
+  }
+
+  async token(): Promise<string> {
+    if (this.held && this.held.until - EARLY > Date.now()) return this.held.token
+    this.asking ??= this.request(this.source).finally(() => (this.asking = undefined))
+    this.held = await this.asking
+    return this.held.token
+  }
+
+  /** Forgets the token, so that the next request asks for a new one. */
+  forget(): void {
+    this.held = undefined
+  }
+
+  private async request(source: TokenSource): Promise<Held> {
+    const { token, expiresIn, keyId } = await source()
+    return { token, until: Date.now() + expiresIn * 1000, keyId }
+  }
+}

@@ -1,0 +1,51 @@
+import { DateTime } from 'luxon'
+
+/** One local day of a zone, in moments (epoch milliseconds). */
+export interface LocalDay {
+  start: number
+  /** Start of the day after it. */
+  end: number
+  /** Days from 1970-01-01 to its date. */
+  number: number
+  year: number
+  month: number
+}
+
+/** Days that were asked for, by zone and the day of the universal clock: dates are dear, and bars share them. */
+const known = new Map<string, Map<number, LocalDay>>()
+
+const MOST = 20_000
+
+/** The local day in which a moment lies. */
+export function localDayOf(moment: number, zone: string): LocalDay {
+  let days = known.get(zone)
+  if (!days || days.size > MOST) known.set(zone, (days = new Map()))
+  const key = Math.floor(moment / 86_400_000)
+  for (const near of [key, -1 - key]) {
+    const day = days.get(near)
+    if (day && moment >= day.start && moment < day.end) return day
+  }
+  const day = makeDay(moment, zone)
+  // A day of the universal clock holds parts of two local ones.
+  days.set(days.has(key) ? -1 - key : key, day)
+  return day
+}
+
+function makeDay(moment: number, zone: string): LocalDay {
+  const local = DateTime.fromMillis(moment, { zone })
+  const start = local.startOf('day')
+  const { year, month, day } = local
+  return {
+    start: start.toMillis(),
+    end: start.plus({ days: 1 }).toMillis(),
+    number: Math.floor(Date.UTC(year, month - 1, day) / 86_400_000),
+    year,
+    month,
+  }
+}
+
+/** Minute of the local day. */
+export function minuteOf(moment: number, zone: string): number {
+  const local = DateTime.fromMillis(moment, { zone })
+  return local.hour * 60 + local.minute
+}

@@ -1,0 +1,46 @@
+import { type Broker, follow } from '@/client'
+import { ExecutionReport } from '@/core/orders/model'
+import { brokerAway, brokerThere } from './link'
+
+type Listener = (report: ExecutionReport) => void
+
+/** The account's execution reports as they happen, over one stream that goes on after the last that came. */
+export class Reports {
+  private readonly listeners = new Set<Listener>()
+  private readonly returns = new Set<() => void>()
+  private stop: (() => void) | undefined
+
+  constructor(private readonly broker: Broker) {}
+
+  start(): void {
+    this.stop ??= follow(this.broker, '/paper/executions/stream', {
+      event: ({ event, data }) => {
+        if (event !== 'executionReport') return
+        const report = ExecutionReport.parse(JSON.parse(data))
+        for (const listener of this.listeners) listener(report)
+      },
+      there: () => {
+        brokerThere()
+        for (const back of this.returns) back()
+      },
+      away: brokerAway,
+    })
+  }
+
+  end(): void {
+    this.stop?.()
+    this.stop = undefined
+  }
+
+  /** Hands each report to a listener, until the function that is given back is called. */
+  listen(listener: Listener): () => void {
+    this.listeners.add(listener)
+    return () => void this.listeners.delete(listener)
+  }
+
+  /** Told whenever the broker is there again: what was asked before may have changed. */
+  onReturn(back: () => void): () => void {
+    this.returns.add(back)
+    return () => void this.returns.delete(back)
+  }
+}

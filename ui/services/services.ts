@@ -1,0 +1,36 @@
+import { type Broker } from '@/client'
+import { ScanPool } from '@/workers/scanPool'
+import { AboutSecurities, Holdings } from './about'
+import { MarketBars } from './bars'
+import { Quotes } from './quotes'
+import { Reports } from './reports'
+import { Scans } from './scans'
+import { Schedules } from './schedules'
+
+/** What works for the page apart from any screen: each has its lifetime here, and hooks reach it. */
+export interface Services {
+  broker: Broker
+  quotes: Quotes
+  reports: Reports
+  bars: MarketBars
+  holdings: Holdings
+  scans: Scans
+  schedules: Schedules
+  start(): void
+  end(): void
+}
+
+export function makeServices(broker: Broker): Services {
+  const quotes = new Quotes(broker)
+  const reports = new Reports(broker)
+  const bars = new MarketBars(broker)
+  const holdings = new Holdings(broker, reports)
+  const scans = new Scans(bars, new ScanPool(), new AboutSecurities(broker, holdings))
+  const schedules = new Schedules(broker, scans)
+  const running = [quotes, reports, schedules]
+  return {
+    ...{ broker, quotes, reports, bars, holdings, scans, schedules },
+    start: () => running.forEach((service) => service.start()),
+    end: () => running.forEach((service) => service.end()),
+  }
+}
