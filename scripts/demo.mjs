@@ -1,6 +1,7 @@
 #!/usr/bin/env node
 import { spawn } from 'node:child_process'
 import { resolve } from 'node:path'
+import { brokerBundle } from './bundle.mjs'
 import { ensureBuild, ensurePackages, portBusy, requireNode, ROOT } from './lib.mjs'
 
 /**
@@ -33,6 +34,8 @@ for (const [number, name] of [
 
 await ensurePackages()
 if (!dev) await ensureBuild()
+// From sources while one works on them, so that their lines stand in its messages.
+const broker = dev ? ['--import', 'tsx', 'broker/main.ts'] : [await brokerBundle()]
 
 const env = {
   ...process.env,
@@ -58,7 +61,7 @@ function start(args) {
 let deaths = 0
 function startBroker() {
   const began = Date.now()
-  start(['--import', 'tsx', 'broker/main.ts']).on('exit', (code, signal) => {
+  start(broker).on('exit', (code, signal) => {
     if (stopping) return
     deaths = Date.now() - began > 10_000 ? 1 : deaths + 1
     if (deaths > 5) {

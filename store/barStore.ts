@@ -3,6 +3,8 @@ import { type BarChunk, db } from './db'
 export const chunksOf = (frame: string): Promise<BarChunk[]> =>
   db.barChunks.where('frame').equals(frame).toArray()
 
+export const chunkAt = (id: string): Promise<BarChunk | undefined> => db.barChunks.get(id)
+
 export const keepChunk = (chunk: BarChunk): Promise<unknown> => db.barChunks.put(chunk)
 
 /** Takes everything of a frame away; it is fetched anew when it is next asked for. */

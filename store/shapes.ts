@@ -158,6 +158,8 @@ export interface BarChunk {
   ends: number[]
   buffer: ArrayBuffer
   keptAt: number
+  /** Date of the market on which it was brought up to date: a split may change all of it on the next. */
+  day?: string
 }
 
 export const Setting = z.object({ name: z.string(), value: z.unknown() })

@@ -2,6 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
+import { brokerBundle } from '../scripts/bundle.mjs'
 
 export const ROOT = process.cwd()
 
@@ -70,7 +71,7 @@ export class BrokerProcess {
 
   async start(): Promise<void> {
     // The channel ends the broker with the test process, however that ends.
-    const args = ['--import', './scripts/endsWithParent.mjs', '--import', 'tsx', 'broker/main.ts']
+    const args = ['--import', './scripts/endsWithParent.mjs', await brokerBundle()]
     const child = spawn(process.execPath, args, {
       stdio: ['ignore', 'pipe', 'pipe', 'ipc'],
       cwd: ROOT,

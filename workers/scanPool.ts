@@ -108,6 +108,11 @@ export class ScanPool {
     return this.hands[0].ask({ ask: 'explain', ...about })
   }
 
+  /** Starts the workers, so that they are ready when the first job comes. */
+  warm(): void {
+    for (const hand of this.hands) hand.warm()
+  }
+
   /** Ends the workers; what is still asked for does not come. */
   end(): void {
     for (const hand of this.hands) hand.end()

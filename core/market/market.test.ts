@@ -7,7 +7,7 @@ import { incrementAt, onTick, ticksBetween, toTick } from './increment'
 import { decimal, dollars, fromE4, priceText, short, toE4 } from './money'
 import { resample } from './resample'
 import { parseTimeframe, timeframeText } from './timeframe'
-import { BRACKWATER, sessionAtOrAfter, sessionOn, sessionsBetween, sessionState } from './venue'
+import { BRACKWATER, sessionAtOrAfter, sessionOn, sessionsBetween, sessionState, VENUES } from './venue'
 
 describe('sessions in America/Halifax', () => {
   // IANA time zone database: clocks went forward on 8 March 2026 at 02:00 (-04:00 to -03:00) and go back on
@@ -196,5 +196,24 @@ describe('completed bars', () => {
     const bars = barsOf([1, 2, 3])
     expect(completedBy(bars, bars.end[2] - 1).close).toHaveLength(2)
     expect(completedBy(bars, bars.end[2])).toBe(bars)
+  })
+})
+
+describe('the calendar of a venue, made a year at once', () => {
+  it('has every session where the clock of the zone has it, on both sides of each change', () => {
+    for (const venue of VENUES) {
+      // One comparison for all: a mistake shows which.
+      const told = sessionsBetween(venue, '2019-01-01', '2030-12-31').map(({ date, open, close }) => {
+        const local = (moment: number) => DateTime.fromMillis(moment, { zone: venue.zone })
+        const closes = local(close).toFormat('HH:mm')
+        return {
+          opens: local(open).toFormat('yyyy-MM-dd HH:mm'),
+          wanted: `${date} ${venue.open}`,
+          fine: closes === venue.close || closes === venue.earlyClose,
+        }
+      })
+      expect(told.filter(({ opens, wanted, fine }) => opens !== wanted || !fine)).toEqual([])
+      expect(told.length).toBeGreaterThan(2_900)
+    }
   })
 })

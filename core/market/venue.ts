@@ -1,5 +1,6 @@
-import { DateTime } from 'luxon'
+import { DateTime, IANAZone } from 'luxon'
 import { type IncrementBand } from './increment'
+import { localDayOf } from './localDays'
 
 /** A place of trading: where it is, when it is open, what prices it takes. */
 export interface Venue {
@@ -31,36 +32,75 @@ const at = (venue: Venue, date: string, clock: string): number =>
 
 /** The session of a local date, or undefined on weekends and holidays. */
 export function sessionOn(venue: Venue, date: string): Session | undefined {
-  const day = DateTime.fromISO(date, { zone: venue.zone })
-  if (!day.isValid || day.weekday > 5 || venue.holidays(day.year).has(date)) return undefined
-  const close = venue.earlyCloses(day.year).has(date) ? venue.earlyClose : venue.close
-  return { date, open: at(venue, date, venue.open), close: at(venue, date, close) }
+  const year = Number(date.slice(0, 4))
+  return Number.isInteger(year) ? sessionsOf(venue, year).byDate.get(date) : undefined
+}
+
+/** All sessions of a year, oldest first; a venue's calendar is made once for each year. */
+interface Year {
+  all: readonly Session[]
+  byDate: ReadonlyMap<string, Session>
+}
+
+const years = new WeakMap<Venue, Map<number, Year>>()
+
+function sessionsOf(venue: Venue, year: number): Year {
+  let known = years.get(venue)
+  if (!known) years.set(venue, (known = new Map()))
+  let made = known.get(year)
+  if (!made) {
+    const all = makeYear(venue, year)
+    known.set(year, (made = { all, byDate: new Map(all.map((session) => [session.date, session])) }))
+  }
+  return made
+}
+
+const DAY = 86_400_000
+
+function makeYear(venue: Venue, year: number): Session[] {
+  const out: Session[] = []
+  const [holidays, earlyCloses] = [venue.holidays(year), venue.earlyCloses(year)]
+  const zone = IANAZone.create(venue.zone)
+  const [from, to] = [Date.UTC(year, 0, 1), Date.UTC(year + 1, 0, 1)]
+  for (let week = from; week < to; week += 7 * DAY) {
+    // The zone is asked once a week; only in one in which the clocks change, for every day.
+    const offset = zone.offset(week - DAY)
+    const steady = offset === zone.offset(week + 8 * DAY)
+    for (let day = week; day < Math.min(to, week + 7 * DAY); day += DAY) {
+      const date = dateText(day / DAY)
+      const weekday = new Date(day).getUTCDay()
+      if (weekday === 0 || weekday === 6 || holidays.has(date)) continue
+      const moment = (clock: string) =>
+        steady ? Date.parse(`${date}T${clock}:00Z`) - offset * 60_000 : at(venue, date, clock)
+      const close = earlyCloses.has(date) ? venue.earlyClose : venue.close
+      out.push({ date, open: moment(venue.open), close: moment(close) })
+    }
+  }
+  return out
 }
 
 /** Local date of a moment, "yyyy-MM-dd". */
 export const localDate = (venue: Venue, moment: number): string =>
-  DateTime.fromMillis(moment, { zone: venue.zone }).toISODate()!
+  dateText(localDayOf(moment, venue.zone).number)
+
+const dateText = (day: number): string => new Date(day * DAY).toISOString().slice(0, 10)
 
 /** First session whose close lies after the moment: the one under way, or the next. */
 export function sessionAtOrAfter(venue: Venue, moment: number): Session {
-  let day = DateTime.fromMillis(moment, { zone: venue.zone }).startOf('day')
-  for (let tries = 0; tries < 30; tries++) {
-    const session = sessionOn(venue, day.toISODate()!)
-    if (session && session.close > moment) return session
-    day = day.plus({ days: 1 })
-  }
-  throw new RangeError(`No session of ${venue.mic} within 30 days; check its holidays`)
+  const { number, year } = localDayOf(moment, venue.zone)
+  const from = dateText(number)
+  for (const one of [year, year + 1])
+    for (const session of sessionsOf(venue, one).all)
+      if (session.date >= from && session.close > moment) return session
+  throw new RangeError(`${venue.mic} has no session after ${from}; check its holidays`)
 }
 
 /** All sessions from one local date to another, both included. */
 export function sessionsBetween(venue: Venue, from: string, to: string): Session[] {
   const out: Session[] = []
-  let day = DateTime.fromISO(from, { zone: venue.zone })
-  const last = DateTime.fromISO(to, { zone: venue.zone })
-  for (; day <= last; day = day.plus({ days: 1 })) {
-    const session = sessionOn(venue, day.toISODate()!)
-    if (session) out.push(session)
-  }
+  for (let year = Number(from.slice(0, 4)); year <= Number(to.slice(0, 4)); year++)
+    for (const session of sessionsOf(venue, year).all)
+      if (session.date >= from && session.date <= to) out.push(session)
   return out
 }
 

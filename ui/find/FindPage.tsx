@@ -1,7 +1,7 @@
 'use client'
 import { Button, Progress, SegmentedControl } from '@mantine/core'
 import { useRouter, useSearchParams } from 'next/navigation'
-import { Suspense, useEffect, useMemo, useState } from 'react'
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { decimal } from '@/core/market/money'
 import { type Security } from '@/core/market/security'
 import { timeframeText } from '@/core/market/timeframe'
@@ -14,17 +14,13 @@ import { useSource } from '../market/useMarket'
 import page from '../shell/Page.module.css'
 import { useKeys } from '../shell/useKeys'
 import { type Column, DataTable } from '../table/DataTable'
-import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
-import { BallotView } from './BallotView'
 import { columnsOf } from './columns'
 import { ExtraColumns } from './ExtraColumns'
 import css from './Find.module.css'
 import { type Found, restoreDraft, useFind } from './findStore'
 import { FrameChoice, OwnAsOfChoice } from './FrameChoice'
-import { HistoryView } from './HistoryView'
 import { MarketToday } from './MarketToday'
-import { PairsView } from './PairsView'
 import { PartCounts } from './PartCounts'
 import { ResultBar } from './ResultBar'
 import { RuleBox, RuleNotes } from './RuleBox'
@@ -36,6 +32,12 @@ import { useScan } from './useScan'
 import { useTally } from './useTally'
 import { countryName, useUniverse, venueName } from './useUniverse'
 import { WhyPanel } from './WhyPanel'
+
+// What the first screen does not show comes when it is asked for.
+const TicketPanel = lazy(() => import('../ticket/TicketPanel').then((m) => ({ default: m.TicketPanel })))
+const BallotView = lazy(() => import('./BallotView').then((m) => ({ default: m.BallotView })))
+const HistoryView = lazy(() => import('./HistoryView').then((m) => ({ default: m.HistoryView })))
+const PairsView = lazy(() => import('./PairsView').then((m) => ({ default: m.PairsView })))
 
 export function FindPage() {
   return (
@@ -150,37 +152,47 @@ function Find() {
           )}
         </div>
         {running && <Progress value={progress} aria-label="Scan under way" size={3} />}
-        {view === 'before' ? (
-          <HistoryView source={source} among={chosen.among} checked={checked} open={openHit} />
-        ) : view === 'ballot' ? (
-          <BallotView source={source} among={chosen.among} symbols={symbols} open={open} />
-        ) : view === 'pairs' ? (
-          <PairsView source={source} among={chosen.among} />
-        ) : (
-          <>
-            <Summary problem={problem} asked={chosen.among?.length} />
-            {result && result.rows.length > 0 ? (
-              <Result result={result} columns={columns} symbols={symbols} among={chosen.among} open={open} />
-            ) : (
-              <Empty
-                scanned={result !== undefined}
-                running={running}
-                run={run}
-                disabled={checked.issues.length > 0}
-                before={() => setView('before')}
-                loosen={
-                  result && result.looked > 0
-                    ? measuresIn(checked.tree ?? { kind: 'name', name: 'close' }).map(print)
-                    : []
-                }
-              />
-            )}
-          </>
-        )}
+        <Suspense fallback={<p className="soft">…</p>}>
+          {view === 'before' ? (
+            <HistoryView source={source} among={chosen.among} checked={checked} open={openHit} />
+          ) : view === 'ballot' ? (
+            <BallotView source={source} among={chosen.among} symbols={symbols} open={open} />
+          ) : view === 'pairs' ? (
+            <PairsView source={source} among={chosen.among} />
+          ) : (
+            <>
+              <Summary problem={problem} asked={chosen.among?.length} />
+              {result && result.rows.length > 0 ? (
+                <Result
+                  result={result}
+                  columns={columns}
+                  symbols={symbols}
+                  among={chosen.among}
+                  open={open}
+                />
+              ) : (
+                <Empty
+                  scanned={result !== undefined}
+                  running={running}
+                  run={run}
+                  disabled={checked.issues.length > 0}
+                  before={() => setView('before')}
+                  loosen={
+                    result && result.looked > 0
+                      ? measuresIn(checked.tree ?? { kind: 'name', name: 'close' }).map(print)
+                      : []
+                  }
+                />
+              )}
+            </>
+          )}
+        </Suspense>
       </section>
       <aside className={page.aside} aria-label="The security in view">
         {ticket ? (
-          <TicketPanel />
+          <Suspense>
+            <TicketPanel />
+          </Suspense>
         ) : (
           <>
             <WhyPanel source={source} open={open} />

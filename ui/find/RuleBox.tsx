@@ -1,5 +1,5 @@
 'use client'
-import { type ReactNode, useMemo, useState } from 'react'
+import { lazy, type ReactNode, Suspense, useMemo, useState } from 'react'
 import { decimal } from '@/core/market/money'
 import { type Timeframe } from '@/core/market/timeframe'
 import { type Checked, checkRule, type Names, parse, print, sayIssue } from '@/core/rules'
@@ -9,12 +9,13 @@ import { otherSide } from '@/core/rules/otherSide'
 import { type ScanResult } from '@/core/scan/scan'
 import { type Source } from '../services/market'
 import { tell } from '../shell/tell'
-import { Builder } from './builder/Builder'
 import { RuleWorld } from './builder/useValueCheck'
 import css from './Find.module.css'
 import { useFind } from './findStore'
 import { RuleEditor } from './RuleEditor'
 import { TwoForms } from './TwoForms'
+
+const Builder = lazy(() => import('./builder/Builder').then((m) => ({ default: m.Builder })))
 
 /** The rule, as text or as rows: two views of the same, either may be edited. */
 export function RuleBox({
@@ -47,7 +48,9 @@ export function RuleBox({
     <div>
       {rows ? (
         <RuleWorld value={world}>
-          <Builder value={rule} onChange={put} />
+          <Suspense fallback={<p className="soft">…</p>}>
+            <Builder value={rule} onChange={put} />
+          </Suspense>
         </RuleWorld>
       ) : (
         <RuleEditor

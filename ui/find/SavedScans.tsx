@@ -182,7 +182,7 @@ export function SaveScan({ disabled }: { disabled: boolean }) {
       const scan = await saveScan(text, { rule, measures, universe, frame, order })
       if (result && result.by === undefined) await keepRun(scan, result, result.frame)
       useFind.setState({ scanId: scan.id, name: scan.name })
-      tell(`Saved as “${scan.name}”, version ${scan.version}.`)
+      tell(`Saved as “${scan.name}”${scan.version > 1 ? `, version ${scan.version}` : ''}.`)
     } catch (error) {
       tellProblem(new Error(sayStorageError(error)))
       throw error

@@ -6,7 +6,7 @@ import { type BarChunk } from '@/store/db'
 import { barLimit, type Frame, frameName, timeframeOf } from '../market/frames'
 
 /** Securities that are fetched and kept together. */
-export const CHUNK = 250
+export const CHUNK = 100
 
 /** Lists of at most a chunk's length. */
 export const inChunks = (symbols: readonly string[]): string[][] =>
@@ -34,6 +34,8 @@ export async function bringChunk(
   listed: number,
   stored: BarChunk | undefined,
   signal?: AbortSignal,
+  /** Date of the market, and the end of the last bar that it has of a security, where that is known. */
+  now: { day: string; lastEnd(symbol: string): number } = { day: '', lastEnd: () => Infinity },
 ): Promise<Chunk> {
   const limit = barLimit(timeframeOf(frame.every), listed)
   const ask = async (from?: string): Promise<BarSet> =>
@@ -45,13 +47,20 @@ export async function bringChunk(
   const first = Math.min(...(old?.bars ?? []).map((bars) => bars.time[bars.time.length - 1] ?? -Infinity))
   let set: BarSet
   let fetched: number
+  // Asked on the same day already: nothing can have come but further bars.
+  const today = stored?.day === now.day && now.day !== ''
+  if (old && today && stored.ends.every((end, i) => end >= now.lastEnd(symbols[i])))
+    return { set: old, fetched: 0 }
   if (old && Number.isFinite(first)) {
     // From the last bar that is there, so that a split since then shows as a difference.
     const more = await ask(new Date(first).toISOString())
     if (more.bars.every((bars, i) => agrees(old.bars[i], bars))) {
       const bars = more.bars.map((bars, i) => appendBars(old.bars[i], bars))
       fetched = bars.reduce((sum, one, i) => sum + one.time.length - old.bars[i].time.length, 0)
-      if (fetched === 0) return { set: old, fetched }
+      if (fetched === 0) {
+        const asked = now.day !== '' && stored?.day !== now.day
+        return { set: old, fetched, ...(asked ? { changed: { ...stored!, day: now.day } } : {}) }
+      }
       set = { symbols, bars: shareCalendars(bars.map((one) => lastBars(one, limit))) }
     } else {
       set = await ask()
@@ -69,6 +78,7 @@ export async function bringChunk(
     ends: set.bars.map((bars) => bars.end[bars.end.length - 1] ?? NaN),
     buffer: encoded.buffer as ArrayBuffer,
     keptAt: Date.now(),
+    day: now.day,
   }
   return { set, fetched, changed }
 }

@@ -8,6 +8,7 @@ import { db } from '@/store/db'
 import { barsOf } from '@/tests/bars'
 import { type Broker, BrokerProblem, unreachable } from '@/client'
 import { type Frame, frameName } from '../market/frames'
+import { CHUNK } from './barChunks'
 import { MarketBars, setIn } from './bars'
 import { useUpdates } from './updates'
 
@@ -148,15 +149,15 @@ describe('an update that is broken off', () => {
     await expect(bring(market, DAILY, stop.signal)).rejects.toThrow('stopped')
     expect(update()).toMatchObject({ state: 'stopped' })
     const kept = (await chunksOf(NAME)).flatMap((chunk) => chunk.symbols)
-    expect(kept.length).toBeGreaterThanOrEqual(250)
+    expect(kept.length).toBeGreaterThanOrEqual(CHUNK)
     expect(kept.length).toBeLessThan(600)
     market.before = () => undefined
     market.asked = []
     expect(setIn(await bring(market)).symbols).toHaveLength(600)
     // What was kept is asked for from its last bar only, the rest whole.
     expect(market.asked.map((ask) => ask.from !== undefined)).toEqual([
-      ...Array<boolean>(Math.ceil(kept.length / 250)).fill(true),
-      ...Array<boolean>(3 - Math.ceil(kept.length / 250)).fill(false),
+      ...Array<boolean>(Math.ceil(kept.length / CHUNK)).fill(true),
+      ...Array<boolean>(6 - Math.ceil(kept.length / CHUNK)).fill(false),
     ])
   })
 
@@ -166,7 +167,7 @@ describe('an update that is broken off', () => {
       if (ask > 1) throw unreachable()
     }
     const table = setIn(await bring(market))
-    expect(table.symbols).toHaveLength(250)
+    expect(table.symbols).toHaveLength(CHUNK)
     expect(update()).toMatchObject({ state: 'failed' })
     expect(update()?.problem).toContain('does not answer')
     // The next scan of the same moment asks again.
@@ -200,6 +201,25 @@ describe('an update that is broken off', () => {
       throw new BrokerProblem('forbidden', 'Forbidden', 'The key lacks see-market.', 'Make another.', 403)
     }
     await expect(bring(market)).rejects.toThrow('The key lacks see-market.')
+  })
+})
+
+describe('on the same day, where the market has nothing new', () => {
+  it('nothing is asked but the last bar of the index; on the next, everything is', async () => {
+    const market = new Market(['INDEX', 'TARN', 'BECK'], 20)
+    const page = (day: string) =>
+      new MarketBars(market.broker).upToDate({
+        frame: DAILY,
+        symbols: market.symbols,
+        version: `${day} Open`,
+        indexOf: () => 'INDEX',
+      })
+    await page('2025-01-20')
+    market.asked = []
+    expect(await closesOf(page('2025-01-20'), 'BECK')).toEqual(market.closes.BECK.slice(0, 20))
+    expect(market.asked.map(({ symbols, limit }) => [symbols, limit])).toEqual([[['INDEX'], 1]])
+    await page('2025-01-21')
+    expect(market.asked).toHaveLength(3)
   })
 })
 

@@ -1,10 +1,10 @@
 import { decodeBars } from '@/core/formats/barsBinary'
 import { type BarSet, type BarTable, makeTable, openTable, sharedMemory } from '@/core/market/barTable'
 import { type Broker, BrokerProblem } from '@/client'
-import { chunksOf, forgetFrame, keepChunk } from '@/store/barStore'
+import { chunkAt, forgetFrame, keepChunk } from '@/store/barStore'
 import { type BarChunk } from '@/store/db'
 import { barLimit, type Frame, frameName, timeframeOf } from '../market/frames'
-import { barsIn, bringChunk, CHUNK, inChunks, only, openedChunk } from './barChunks'
+import { barsIn, bringChunk, type Chunk, CHUNK, inChunks, only, openedChunk } from './barChunks'
 import { quoted, quotedIn, withLast, writeLast } from './growingBars'
 import { forgetUpdate, tellUpdate, useUpdates } from './updates'
 
@@ -14,6 +14,8 @@ export interface UpdateAsk {
   symbols: readonly string[]
   version: string
   signal?: AbortSignal
+  /** Symbol of the index of each security's venue: what tells at once whether the market has anything new. */
+  indexOf?: (symbol: string) => string | undefined
 }
 
 const STOPPED = 'stopped; what has come is kept, and the next update goes on from there'
@@ -26,6 +28,13 @@ export interface FrameBars {
   tables: readonly BarTable[]
   /** When bars that still grow were taken; empty where there are none. */
   asOf: string
+}
+
+/** A chunk on its way, and what lay in the browser before. */
+interface Come {
+  old: BarChunk | undefined
+  chunk?: Chunk
+  gone?: unknown
 }
 
 /** A frame as it stands: its bars, of which moment, and what is in its tables. */
@@ -117,24 +126,27 @@ export class MarketBars {
     const { frame, symbols, version, signal } = ask
     const name = frameName(frame)
     tellUpdate(name, { state: 'under way', done: 0, of: symbols.length, fetched: 0, problem: undefined })
-    const stored = new Map((await chunksOf(name).catch(() => [])).map((chunk) => [chunk.id, chunk]))
     const tables: BarTable[] = []
     let fetched = 0
     let problem: string | undefined
     let unreached: unknown
-    for (const [k, names] of inChunks(symbols).entries()) {
+    const lastEnd = await this.lastEnds(ask).catch((error: unknown) => {
+      if (!isUnreached(error)) throw error
+      unreached = error
+    })
+    const parts = inChunks(symbols)
+    const come = parts.map(() => undefined as Promise<Come> | undefined)
+    const begin = (k: number) => {
+      if (k < parts.length) come[k] ??= this.chunk(ask, `${name} #${k}`, parts[k], unreached, lastEnd)
+    }
+    for (const k of parts.keys()) {
       if (signal?.aborted) throw new Error(STOPPED)
-      const id = `${name} #${k}`
-      const old = stored.get(id)
-      const chunk = unreached
-        ? undefined
-        : await bringChunk(this.broker, frame, id, names, symbols.length, old, signal).catch(
-            (error: unknown) => {
-              if (!isUnreached(error)) throw error
-              unreached = error
-            },
-          )
-      const set = chunk?.set ?? this.keptOf(old, names)
+      // The next one is on its way while this one is worked on.
+      begin(k)
+      begin(k + 1)
+      const { chunk, old, gone } = await come[k]!
+      unreached ??= gone
+      const set = chunk?.set ?? this.keptOf(old, parts[k])
       if (set) {
         const table = tableOf(set, frame.every)
         tables.push(table)
@@ -156,6 +168,40 @@ export class MarketBars {
     const bars = this.put(name, tables, unreached ? '' : version)
     tellUpdate(name, unreached ? { state: 'failed', problem: NOT_THERE } : { state: 'done', at: Date.now() })
     return bars
+  }
+
+  /** One chunk: what is kept of it, and how it is now; `gone` where the market does not answer. */
+  private async chunk(
+    { frame, symbols, version, signal }: UpdateAsk,
+    id: string,
+    names: string[],
+    unreached: unknown,
+    lastEnd: ((symbol: string) => number) | void,
+  ): Promise<Come> {
+    const old = await chunkAt(id).catch(() => undefined)
+    if (unreached) return { old }
+    try {
+      const now = lastEnd ? { day: version.slice(0, 10), lastEnd } : undefined
+      return {
+        old,
+        chunk: await bringChunk(this.broker, frame, id, names, symbols.length, old, signal, now),
+      }
+    } catch (error) {
+      if (!isUnreached(error)) throw error
+      return { old, gone: error }
+    }
+  }
+
+  /** End of the last complete bar of each security, as the market says of the index of its venue: one small question. */
+  private async lastEnds({ frame, symbols, indexOf, signal }: UpdateAsk) {
+    if (!indexOf) return undefined
+    const indices = [...new Set(symbols.flatMap((symbol) => indexOf(symbol) || []))]
+    if (indices.length === 0) return undefined
+    const set = openTable(
+      decodeBars(await this.broker.bars(frame.every, { symbols: indices, limit: 1, signal })),
+    )
+    const ends = new Map(set.symbols.map((symbol, i) => [symbol, set.bars[i].end.at(-1) ?? Infinity]))
+    return (symbol: string): number => ends.get(indexOf(symbol) ?? '') ?? Infinity
   }
 
   private keptOf(old: BarChunk | undefined, names: readonly string[]): BarSet | undefined {

@@ -157,6 +157,11 @@ export class Scans {
     return out
   }
 
+  /** Has the workers loaded before there is work for them. */
+  warm(): void {
+    this.pool.warm()
+  }
+
   end(): void {
     this.pool.end()
   }
@@ -251,6 +256,8 @@ export class Scans {
   ): Promise<FrameBars> {
     const data = frameName(frame)
     const symbols = market.securities.map((security) => security.symbol)
+    const venueOf = new Map(market.securities.map(({ symbol, venue }) => [symbol, venue]))
+    const indexOf = (symbol: string) => market.indices[venueOf.get(symbol) ?? '']
     const { version } = source
     // The first to ask hands the tables on as they come; those who ask meanwhile wait with it.
     const come: BarTable[] = []
@@ -262,7 +269,7 @@ export class Scans {
       taken.catch(() => undefined)
     }
     // Bars that are on their way come for all who ask, so one who gives up leaves them to come.
-    const bars = await orGiveUp(this.bars.upToDate({ frame, symbols, version }, coming), signal)
+    const bars = await orGiveUp(this.bars.upToDate({ frame, symbols, version, indexOf }, coming), signal)
     await taken
     const given = this.given.get(data)
     const whole = come.length > 0 && come.length === bars.tables.length

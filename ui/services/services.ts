@@ -30,7 +30,10 @@ export function makeServices(broker: Broker): Services {
   const running = [quotes, reports, schedules]
   return {
     ...{ broker, quotes, reports, bars, holdings, scans, schedules },
-    start: () => running.forEach((service) => service.start()),
+    start() {
+      scans.warm()
+      for (const service of running) service.start()
+    },
     end: () => running.forEach((service) => service.end()),
   }
 }
