@@ -8,7 +8,8 @@ export default defineConfig({
   timeout: 240_000,
   expect: { timeout: 40_000 },
   retries: 1,
-  workers: 1,
+  // One for each of two cores; each has a demo of its own.
+  workers: 2,
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   use: {
     viewport: { width: 1280, height: 800 },

@@ -14,6 +14,7 @@ import './global.css'
 import { ColorSchemeScript, mantineHtmlProps } from '@mantine/core'
 import { type Metadata } from 'next'
 import { type ReactNode } from 'react'
+import { EARLY_TOKEN } from '@/ui/services/demoTokens'
 import { Shell } from '@/ui/shell/Shell'
 
 export const metadata: Metadata = { title: 'Fleet Heron', description: 'Scan, look, order on paper, watch.' }
@@ -26,6 +27,7 @@ export default function Layout({ children }: { children: ReactNode }) {
     <html lang="en" {...mantineHtmlProps}>
       <head>
         <ColorSchemeScript defaultColorScheme="auto" />
+        <script dangerouslySetInnerHTML={{ __html: EARLY_TOKEN }} />
       </head>
       <body>
         <Shell brokerUrl={process.env.HERON_BROKER_URL ?? 'http://127.0.0.1:4312'}>{children}</Shell>

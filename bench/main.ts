@@ -2,12 +2,13 @@ import { benchBlock } from './block'
 import { benchIndicators, benchTick } from './indicators'
 import { type Line } from './measure'
 import { benchOrder } from './order'
+import { benchLargePage, benchPage } from './page'
 import { benchLarge, benchScan } from './scan'
 import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, scan, large, table, order, block; all but the table where left out.
+ * `npm run bench --` choose: indicators, tick, scan, large, order, block, page; table and large-page only where they are named.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   scan: benchScan,
@@ -17,10 +18,13 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   order: benchOrder,
   block: benchBlock,
   table: benchTable,
+  page: benchPage,
+  'large-page': benchLargePage,
 }
 
 const asked = process.argv.slice(2)
-const chosen = asked.length > 0 ? asked : Object.keys(BENCHES).filter((name) => name !== 'table')
+const chosen =
+  asked.length > 0 ? asked : Object.keys(BENCHES).filter((name) => name !== 'table' && name !== 'large-page')
 for (const name of chosen) {
   const bench = BENCHES[name]
   if (!bench) {

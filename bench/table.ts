@@ -1,10 +1,4 @@
-import { type ChildProcess, spawn } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import { chromium } from '@playwright/test'
-import { CHROMIUM } from '../e2e/chromium'
-import { freePort } from './order'
+import { withDemo } from './demo'
 import { type Line, lineOf } from './measure'
 
 /**
@@ -12,29 +6,7 @@ import { type Line, lineOf } from './measure'
  * the demo large; needs `npm run build` to have been run.
  */
 export async function benchTable(): Promise<Line[]> {
-  const dataDir = mkdtempSync(join(tmpdir(), 'heron-bench-'))
-  const [port, brokerPort] = [await freePort(), await freePort()]
-  const demo: ChildProcess = spawn(process.execPath, ['scripts/demo.mjs'], {
-    env: {
-      ...process.env,
-      PORT: String(port),
-      HERON_BROKER_PORT: String(brokerPort),
-      HERON_DATA: dataDir,
-      HERON_SECURITIES: '8000',
-    },
-    stdio: 'ignore',
-  })
-  try {
-    const url = `http://127.0.0.1:${port}`
-    for (let k = 0; k < 300; k++) {
-      const up = await fetch(`${url}/find`).then(
-        (answer) => answer.ok,
-        () => false,
-      )
-      if (up) break
-      await new Promise((resolve) => setTimeout(resolve, 200))
-    }
-    const browser = await chromium.launch(CHROMIUM)
+  return withDemo({ HERON_SECURITIES: '8000' }, async ({ url, browser }) => {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     page.setDefaultTimeout(240_000)
     await page.goto(`${url}/find`)
@@ -56,11 +28,6 @@ export async function benchTable(): Promise<Line[]> {
       }
       return out.slice(4)
     })
-    await browser.close()
     return [lineOf('8,000 rows sorted and drawn in the browser', times, 'ms', undefined)]
-  } finally {
-    demo.kill('SIGTERM')
-    await new Promise((resolve) => demo.once('exit', resolve))
-    rmSync(dataDir, { recursive: true, force: true })
-  }
+  })
 }

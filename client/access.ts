@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { BrokerProblem, problemOf, unreachable } from './problem'
 
 /** A token as it was given, with how long it holds and the key it speaks for. */

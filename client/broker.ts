@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { Security } from '@/core/market/security'
 import { Action, type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'

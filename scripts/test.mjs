@@ -2,6 +2,7 @@
 import { spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { brokerBundle } from './bundle.mjs'
 import { ensureBuild, ensurePackages, requireNode, ROOT } from './lib.mjs'
 import { endWithMe, within } from './within.mjs'
 
@@ -106,7 +107,7 @@ const STEPS = {
       join(BIN, 'dependency-cruiser/bin/dependency-cruise.mjs'),
       '--config',
       '.dependency-cruiser.cjs',
-      ...'core broker app ui workers store cli bench'.split(' '),
+      ...'core client broker app ui workers store cli bench'.split(' '),
     ]),
   'unit and process tests': async () => {
     const code = await node([
@@ -126,7 +127,7 @@ const STEPS = {
     return { passed: told.numPassedTests, failed: failed || Number(code !== 0) }
   },
   'browser tests': async () => {
-    await ensureBuild()
+    await built
     const code = await node([join(BIN, '@playwright/test/cli.js'), 'test'])
     const told = json('e2e.json')?.stats
     if (!told) return { passed: 0, failed: 1 }
@@ -141,16 +142,23 @@ mkdirSync(RESULTS, { recursive: true })
 for (const name of ['unit.json', 'e2e.json', 'summary.json']) rmSync(join(RESULTS, name), { force: true })
 let [passed, failed] = [0, 0]
 const lines = []
-for (const [name, step] of Object.entries(STEPS)) {
+/** Runs a step and takes down how it went. */
+async function take(name) {
   console.log(`\n— ${name}`)
   const began = Date.now()
-  const result = await step()
+  const result = await STEPS[name]()
   passed += result.passed
   failed += result.failed
   lines.push(
     `${result.failed === 0 ? 'ok    ' : 'FAILED'} ${name}: ${result.passed} passed, ${result.failed} failed (${Math.round((Date.now() - began) / 1000)} s)`,
   )
 }
+// What waits for one another on one core has the other: the checks side by side, the build beside the unit tests.
+await brokerBundle()
+await Promise.all(['lint and format', 'types', 'layers'].map(take))
+const built = ensureBuild()
+await take('unit and process tests')
+await take('browser tests')
 writeFileSync(join(RESULTS, 'summary.json'), JSON.stringify({ passed, failed }))
 for (const told of failures()) console.log(`\n✗ ${told}`)
 console.log(`\n${lines.join('\n')}\nIn all: ${passed} passed, ${failed} failed`)

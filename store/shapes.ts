@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { Drawing } from '@/core/market/drawings'
 import { Ballot } from '@/core/scan/ballot'
 import { type Schedule as ScheduleShape } from '@/core/scan/schedule'

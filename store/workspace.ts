@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { parseTimeframe, timeframeText } from '@/core/market/timeframe'
 import { type Bars } from '@/core/market/bars'
 import { db, type OwnBars, versionOf } from './db'

@@ -1,6 +1,7 @@
 import { type BarSet, openTable } from '@/core/market/barTable'
 import { completedOn } from '@/core/market/moments'
-import { barSource, type BarSource, type Besides, explain } from '@/core/rules'
+import { barSource, type BarSource, type Besides } from '@/core/rules/exec/columns'
+import { explain } from '@/core/rules/explain'
 import { countBreadth } from '@/core/scan/breadth'
 import { hitCounter } from '@/core/scan/history'
 import { scanPairs } from '@/core/scan/pairs'
@@ -15,7 +16,10 @@ import {
   type ScanRequest,
 } from './scan.protocol'
 
-/** Works on rows of sets that it was given, away from the page. */
+/**
+ * Works on rows of sets that it was given, away from the page. Rules come as trees, so that it needs no parser: what it
+ * imports is loaded once for each worker.
+ */
 
 /** Bars under a name, which may still grow by further tables. */
 type NamedSet = BarSet & { rowOf: Map<string, number> }

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { type Bars } from './bars'
 import { calendarOf } from './columns'
 import { dayNumber } from './figures'

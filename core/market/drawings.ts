@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { type Slots } from '../indicators/slots'
 
 const named = { id: z.string(), name: z.string().max(60) }

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 
 /** What a security is; options come with their own section of core. */
 export const SecurityKind = z.enum(['Stock', 'Fund', 'Index'])

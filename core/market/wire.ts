@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 
 /** What a venue, a quote and the stand-in clock look like on the wire. All times carry an offset. */
 

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 
 /**
  * Orders and what becomes of them, in the terms of FIX 4.4 / 5.0 SP2 with fields in camelCase. These schemas

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 
 /** Where in the text a node stands: offsets of its first character and of the one after its last. */
 export const Span = z.object({ from: z.int().nonnegative(), to: z.int().nonnegative() })

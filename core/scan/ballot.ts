@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { parse } from '../rules/parse'
 import { type Node } from '../rules/tree'
 import { spanless } from '../rules/walk'

@@ -1,5 +1,11 @@
 'use client'
-import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query'
+import {
+  QueryClient,
+  QueryClientProvider,
+  queryOptions,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
 import { Access, Broker } from '@/client'
 import { type Quote } from '@/core/market/wire'
@@ -27,7 +33,15 @@ export function LinkProvider({ brokerUrl, children }: { brokerUrl: string; child
         defaultOptions: { queries: { retry: false, refetchOnWindowFocus: true, staleTime: 500 } },
       }),
   )
-  const services = useMemo(() => makeServices(new Broker(new Access(brokerUrl, demoTokens))), [brokerUrl])
+  const services = useMemo(() => {
+    const made = makeServices(new Broker(new Access(brokerUrl, demoTokens)))
+    // What every screen waits for is asked for before the page is drawn for the first time.
+    if (typeof window !== 'undefined') {
+      void queries.prefetchQuery(securitiesOf(made.broker))
+      void queries.prefetchQuery(venuesOf(made.broker))
+    }
+    return made
+  }, [brokerUrl, queries])
   return (
     <QueryClientProvider client={queries}>
       <ServicesContext.Provider value={services}>
@@ -101,16 +115,16 @@ export const useOrders = (which: 'today' | 'working' | 'all' = 'today') => {
   })
 }
 
-export const useSecurities = () => {
-  const broker = useBroker()
-  return useQuery({ queryKey: ['securities'], queryFn: broker.securities, staleTime: Infinity })
-}
+const securitiesOf = ({ securities }: Broker) =>
+  queryOptions({ queryKey: ['securities'], queryFn: securities, staleTime: Infinity })
+
+export const useSecurities = () => useQuery(securitiesOf(useBroker()))
 
 /** Every venue and its session. */
-export const useVenues = () => {
-  const broker = useBroker()
-  return useQuery({ queryKey: ['venues'], queryFn: broker.venues, refetchInterval: 30_000 })
-}
+const venuesOf = ({ venues }: Broker) =>
+  queryOptions({ queryKey: ['venues'], queryFn: venues, refetchInterval: 30_000 })
+
+export const useVenues = () => useQuery(venuesOf(useBroker()))
 
 /** The home venue of the stand-in world. */
 export const VENUE = 'XBKW'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { LookLayout } from '@/store/shapes'
 
 /** The file form of a chart's layout, to be handed to others. */

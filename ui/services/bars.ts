@@ -130,14 +130,17 @@ export class MarketBars {
     let fetched = 0
     let problem: string | undefined
     let unreached: unknown
+    const parts = inChunks(symbols)
+    // What is kept is read while the market is asked whether there is more.
+    const stored = parts.slice(0, 2).map((_, k) => chunkAt(`${name} #${k}`).catch(() => undefined))
     const lastEnd = await this.lastEnds(ask).catch((error: unknown) => {
       if (!isUnreached(error)) throw error
       unreached = error
     })
-    const parts = inChunks(symbols)
     const come = parts.map(() => undefined as Promise<Come> | undefined)
     const begin = (k: number) => {
-      if (k < parts.length) come[k] ??= this.chunk(ask, `${name} #${k}`, parts[k], unreached, lastEnd)
+      if (k < parts.length)
+        come[k] ??= this.chunk(ask, `${name} #${k}`, stored[k], parts[k], unreached, lastEnd)
     }
     for (const k of parts.keys()) {
       if (signal?.aborted) throw new Error(STOPPED)
@@ -174,11 +177,12 @@ export class MarketBars {
   private async chunk(
     { frame, symbols, version, signal }: UpdateAsk,
     id: string,
+    read: Promise<BarChunk | undefined> | undefined,
     names: string[],
     unreached: unknown,
     lastEnd: ((symbol: string) => number) | void,
   ): Promise<Come> {
-    const old = await chunkAt(id).catch(() => undefined)
+    const old = await (read ?? chunkAt(id).catch(() => undefined))
     if (unreached) return { old }
     try {
       const now = lastEnd ? { day: version.slice(0, 10), lastEnd } : undefined

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { type Broker, follow } from '@/client'
 import { Clock, QuoteTick } from '@/core/market/wire'
 import { useLink } from '../link/useLink'

@@ -9,6 +9,7 @@ export class Reports {
   private readonly listeners = new Set<Listener>()
   private readonly returns = new Set<() => void>()
   private stop: (() => void) | undefined
+  private wasAway = false
 
   constructor(private readonly broker: Broker) {}
 
@@ -21,9 +22,13 @@ export class Reports {
       },
       there: () => {
         brokerThere()
-        for (const back of this.returns) back()
+        if (this.wasAway) for (const back of this.returns) back()
+        this.wasAway = false
       },
-      away: brokerAway,
+      away: (error) => {
+        this.wasAway = true
+        brokerAway(error)
+      },
     })
   }
 
