@@ -4,16 +4,18 @@ import { type Line } from './measure'
 import { benchOrder } from './order'
 import { benchLargePage, benchPage } from './page'
 import { benchLarge, benchScan } from './scan'
+import { benchState } from './state'
 import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, scan, large, order, block, page; table and large-page only where they are named.
+ * `npm run bench --` choose: indicators, tick, state, scan, large, order, block, page; table and large-page only where they are named.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   scan: benchScan,
   indicators: benchIndicators,
   tick: benchTick,
+  state: benchState,
   large: benchLarge,
   order: benchOrder,
   block: benchBlock,

@@ -31,6 +31,16 @@ export function explain(tree: Node, source: BarSource, row = source.base.time.le
   return new Explainer(tree, source, row).part(tree)
 }
 
+/** Why a part is unknown, in the words of the innermost one that is; undefined where it is known. */
+export function whyUnknown(part: Part): string | undefined {
+  if (part.verdict !== 'unknown') return undefined
+  for (const inner of part.parts) {
+    const why = whyUnknown(inner)
+    if (why !== undefined) return why
+  }
+  return part.sentence.replace(/^unknown: /, '')
+}
+
 class Explainer {
   private readonly machine: ColumnMachine
   private readonly typer: Typer

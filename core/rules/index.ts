@@ -2,7 +2,7 @@ export { checkMeasure, checkRule, checkTree, type Checked, unitOf } from './chec
 export { type Names, type Type } from './typer'
 export { compile } from './exec/compile'
 export { complete, type Suggestion } from './complete'
-export { explain, measuresIn, type Part } from './explain'
+export { explain, measuresIn, type Part, whyUnknown } from './explain'
 export { type Issue } from './issues'
 export { barSource, type BarSource, type Besides, ColumnMachine } from './exec/columns'
 export { parse } from './parse'

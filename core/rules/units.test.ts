@@ -1,7 +1,17 @@
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { barsOf } from '@/tests/bars'
-import { barSource, checkMeasure, checkRule, explain, sayIssue, verdictOf, ColumnMachine, compile } from '.'
+import {
+  barSource,
+  checkMeasure,
+  checkRule,
+  ColumnMachine,
+  compile,
+  explain,
+  sayIssue,
+  verdictOf,
+  whyUnknown,
+} from '.'
 import { type Node } from './tree'
 import { Typer } from './typer'
 import { nameOfUnit } from './units'
@@ -153,5 +163,40 @@ describe('a ratio beside a percentage', () => {
     expect(verdict('close / earlier(close, 1 bar) - 1 > 101%', undefined).verdict).toBe('fails')
     expect(verdict('100% = close / earlier(close, 1 bar) - 1', undefined).verdict).toBe('holds')
     expect(verdict('roc(close, 1) = close / earlier(close, 1 bar) - 1', undefined).verdict).toBe('holds')
+  })
+})
+
+describe('why a rule is unknown', () => {
+  const why = (text: string, besides = {}) =>
+    whyUnknown(explain(checkRule(text).tree!, barSource(barsOf([10, 20]), [], besides)))
+  it.each([
+    ['close > sma(close, 50)', 'close > sma(close, 50) needs 50 bars, has 2'],
+    [
+      'earnings growth > 5%',
+      'earnings growth is not known here: no report of the company that has it was known by then',
+    ],
+    [
+      'close > level("shelf")',
+      'level("shelf") is not known here: no level of that name is drawn on the security',
+    ],
+    ['bid > 5 and close > 1', 'bid is not known here: there is no quote at this bar'],
+    ['uptrades > 2 * downtrades', 'uptrades is not known here: the source of these bars does not count it'],
+    [
+      'close / (close - close) > 1',
+      'close / (close - close) is not known here: it is divided by nought, or one of its values is not known',
+    ],
+    ['shares held > 0', 'shares held is not known here: the account is not known'],
+    [
+      'beside("FAR", close) > 1',
+      'beside("FAR", close) is not known here: the other security has no bar that has it by then',
+    ],
+  ])('%s', (text, wanted) => expect(why(text)).toBe(wanted))
+
+  it('nothing where it is known, or one part settles it', () => {
+    expect(why('close > 5')).toBeUndefined()
+    expect(why('bid > 5 and close > 50')).toBeUndefined()
+    expect(why('average price > 5', { holdings: [] })).toBe(
+      'average price is not known here: nothing of it was held then, or the account is not known',
+    )
   })
 })

@@ -161,7 +161,7 @@ function Find() {
             <PairsView source={source} among={chosen.among} />
           ) : (
             <>
-              <Summary problem={problem} asked={chosen.among?.length} />
+              <Summary problem={problem} asked={chosen.among?.length} source={source} />
               {result && result.rows.length > 0 ? (
                 <Result
                   result={result}

@@ -1,13 +1,27 @@
+import { useQuery } from '@tanstack/react-query'
 import { sayEnd } from '@/core/market/moments'
+import { parse, whyUnknown } from '@/core/rules'
+import { useServices } from '../link/LinkProvider'
 import { extrasIn, frameName, splitFrame, timeframeOf } from '../market/frames'
+import { useMarket } from '../market/useMarket'
+import { type Source } from '../services/market'
 import { useUpdates } from '../services/updates'
 import css from './Find.module.css'
 import { type Found, useFind } from './findStore'
 
 /** "38 of 412 meet it · 3 unknown · as of Friday's close, all up to date". */
-export function Summary({ problem, asked }: { problem: string; asked: number | undefined }) {
+export function Summary({
+  problem,
+  asked,
+  source,
+}: {
+  problem: string
+  asked: number | undefined
+  source: Source | undefined
+}) {
   const { result, rule, live, entered, left } = useFind()
   const kept = useKeptOnly(result)
+  const why = useWhyUnknown(result, source)
   if (problem) {
     return (
       <p role="alert" className="refusal">
@@ -34,7 +48,8 @@ export function Summary({ problem, asked }: { problem: string; asked: number | u
       {unknown.length > 0 && (
         <span title={listed(unknown)}>
           {' '}
-          · <strong>{unknown.length.toLocaleString('en-US')}</strong> unknown, too few bars
+          · <strong>{unknown.length.toLocaleString('en-US')}</strong> unknown
+          {why && <span className="soft">, such as {why}</span>}
         </span>
       )}
       {Number.isFinite(asOf) && (
@@ -74,6 +89,24 @@ export function Summary({ problem, asked }: { problem: string; asked: number | u
       )}
     </p>
   )
+}
+
+/** Why the first of those is unknown for which the rule is; undefined until it is known. */
+function useWhyUnknown(result: Found | undefined, source: Source | undefined): string | undefined {
+  const market = useMarket()
+  const { scans } = useServices()
+  const symbol = result?.unknown[0]
+  const { data } = useQuery({
+    queryKey: ['unknown', symbol, result?.rule, JSON.stringify(source)],
+    enabled: symbol !== undefined && market !== undefined && source !== undefined,
+    staleTime: Infinity,
+    queryFn: async () => {
+      const { tree } = parse(result!.rule)
+      const part = tree && (await scans.explain(market!, source!, { rule: tree, symbol: symbol! }))
+      return part ? (whyUnknown(part) ?? '') : 'it has no bars'
+    },
+  })
+  return data ? `${symbol}: ${data}` : undefined
 }
 
 /** What is to be said where a result's bars could not be brought up to date; empty where they were. */
