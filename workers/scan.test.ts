@@ -116,7 +116,7 @@ describe('the scan workers', () => {
   })
 
   it('take further tables behind those they have', async () => {
-    const pool = await poolWith(1)
+    const pool = await poolWith(1, 1)
     const more = { symbols: ['LATE'], bars: [barsOf([5, 6, 7])] }
     await pool.take('market', makeTable(more, { asOf: '' }, ownMemory), true)
     expect((await scanned(pool, scanJob('close > 4'))).rows.map((row) => row.symbol)).toEqual([

@@ -7,15 +7,17 @@ import { highest, lowest, newHigh, newLow } from './extremes'
 import { accumulation, chaikin, moneyFlow } from './flow'
 import { macd, ppo } from './macd'
 import { obv } from './obv'
+import { opening } from './opening'
 import { cci, momentum, stochastic, stochasticRsi, williams } from './oscillators'
 import { makeRegistry } from './registry'
 import { deviation, regression, zscore } from './regression'
 import { roc } from './roc'
 import { rsi } from './rsi'
-import { gap, gapDown, gapUp, opening, pivots, prior, relvolume, usualVolume, vwap } from './session'
+import { gap, gapDown, gapUp, pivots, prior, vwap } from './session'
 import { dema, hull, kaufman, tema, wilder } from './smoothed'
 import { resistance, support, swing, trend, trendDown, trendSideways, trendUp } from './swings'
 import { adx, aroon, parabolic } from './trend'
+import { relvolume, usualVolume } from './usualVolume'
 
 /** Every indicator that rule text knows. */
 export const INDICATORS = makeRegistry([

@@ -1,4 +1,5 @@
 import { type BarSet } from '../market/barTable'
+import { percentChange } from '../market/change'
 import { type Timeframe } from '../market/timeframe'
 import { compile } from '../rules/exec/compile'
 import { barSource, ColumnMachine } from '../rules/exec/columns'
@@ -29,9 +30,6 @@ export interface HitCounts {
   /** Changes, in percent, from each bar on which the rule did not come true: pieces for each number of bars ahead. */
   others: Float64Array[][]
 }
-
-/** Change from one price to another, in percent: one rounding, so that equal moves of prices are equal. */
-export const percentChange = (from: number, to: number): number => (100 * (to - from)) / from
 
 type HitOptions = Pick<ScanOptions, 'rows' | 'others' | 'besides'>
 

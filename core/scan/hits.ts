@@ -1,10 +1,10 @@
 import { type Bars } from '../market/bars'
+import { percentChange } from '../market/change'
 import { compile } from '../rules/exec/compile'
 import { type BarSource, ColumnMachine } from '../rules/exec/columns'
 import { type Node } from '../rules/tree'
 import { HOLDS, type Verdict, verdictOf } from '../rules/verdict'
 import { median } from './followed'
-import { percentChange } from './history'
 
 /** A rule over the bars of one security: the rows at which it came true, and its verdict on each. */
 export interface RuleColumn {

@@ -215,6 +215,15 @@ function countRows(verdicts: Uint8Array): { hits: number; held: number; known: n
   return { hits, held, known }
 }
 
+/** Symbols of a set, of the rows looked at, whose bars miss some which most of the set's have. */
+export function holeyIn(set: BarSet, rows: Iterable<number>): string[] {
+  const usual = usualRows(set.bars)
+  const out: string[] = []
+  for (const row of rows)
+    if (set.bars[row].time.length > 0 && usual(set.bars[row])) out.push(set.symbols[row])
+  return out
+}
+
 /**
  * Tells bars that miss some which most of the set's have: fewer rows between first and last than the fullest
  * calendar of the same zone. Calendars are shared, so each is counted once.

@@ -2,27 +2,24 @@
 import { Button, Progress, SegmentedControl } from '@mantine/core'
 import { useRouter, useSearchParams } from 'next/navigation'
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
-import { decimal } from '@/core/market/money'
-import { type Security } from '@/core/market/security'
 import { timeframeText } from '@/core/market/timeframe'
 import { checkRule, measuresIn, print } from '@/core/rules'
 import { type Hit } from '@/core/scan/history'
-import { type ScanRow } from '@/core/scan/scan'
 import { type Asked, lookPath } from '../look/asked'
 import { splitFrame, timeframeOf } from '../market/frames'
 import { useSource } from '../market/useMarket'
 import page from '../shell/Page.module.css'
 import { useKeys } from '../shell/useKeys'
-import { type Column, DataTable } from '../table/DataTable'
 import { useTicket } from '../ticket/ticketStore'
 import { columnsOf } from './columns'
 import { ExtraColumns } from './ExtraColumns'
 import css from './Find.module.css'
-import { type Found, restoreDraft, useFind } from './findStore'
+import { restoreDraft, useFind } from './findStore'
 import { FrameChoice, OwnAsOfChoice } from './FrameChoice'
 import { MarketToday } from './MarketToday'
 import { PartCounts } from './PartCounts'
-import { ResultBar } from './ResultBar'
+import { NoResult } from './NoResult'
+import { ResultTable } from './ResultTable'
 import { RuleBox, RuleNotes } from './RuleBox'
 import { SavedScans, SaveScan, useSavedScan } from './SavedScans'
 import { Summary } from './Summary'
@@ -30,7 +27,7 @@ import { UniverseChoice } from './UniverseChoice'
 import { useNames } from './useNames'
 import { useScan } from './useScan'
 import { useTally } from './useTally'
-import { countryName, useUniverse, venueName } from './useUniverse'
+import { useUniverse } from './useUniverse'
 import { WhyPanel } from './WhyPanel'
 
 // What the first screen does not show comes when it is asked for.
@@ -163,7 +160,7 @@ function Find() {
             <>
               <Summary problem={problem} asked={chosen.among?.length} source={source} />
               {result && result.rows.length > 0 ? (
-                <Result
+                <ResultTable
                   result={result}
                   columns={columns}
                   symbols={symbols}
@@ -171,7 +168,7 @@ function Find() {
                   open={open}
                 />
               ) : (
-                <Empty
+                <NoResult
                   scanned={result !== undefined}
                   running={running}
                   run={run}
@@ -200,168 +197,6 @@ function Find() {
           </>
         )}
       </aside>
-    </div>
-  )
-}
-
-/** The result as a table: filtered, grouped, with the columns that were chosen. */
-function Result({
-  result,
-  columns,
-  symbols,
-  among,
-  open,
-}: {
-  result: Found
-  columns: readonly Column<ScanRow>[]
-  symbols: ReadonlyMap<string, Security>
-  /** Everyone who was looked at; all of a set of own data where left out. */
-  among: readonly string[] | undefined
-  open(symbol: string): void
-}) {
-  const { selected, grouping, hidden, entered, left, live, order } = useFind()
-  const sort = useMemo(() => (order ? [{ id: order.by, desc: order.down }] : []), [order])
-  const [filter, setFilter] = useState('')
-  const [picked, setPicked] = useState<ReadonlySet<string>>(NONE_PICKED)
-  const rows = useMemo(() => {
-    const going = live ? goingRows(left, result) : []
-    const wanted = filter.trim().toLowerCase()
-    const all = [...result.rows, ...going]
-    if (wanted === '') return all
-    return all.filter((row) => {
-      const security = symbols.get(row.symbol)
-      const about = [row.symbol, security?.name, security?.sector, countryName(security?.country ?? '')]
-      return about.some((text) => text?.toLowerCase().includes(wanted))
-    })
-  }, [result, filter, symbols, live, left])
-  const shown = useMemo(
-    () =>
-      columns.filter(
-        (c) => c.id !== grouping && !hidden.includes(c.id) && (!c.optional || hidden.includes(`+${c.id}`)),
-      ),
-    [columns, hidden, grouping],
-  )
-  const headingOf = useMemo(() => {
-    if (grouping === 'none') return undefined
-    return (symbol: string): string => {
-      const security = symbols.get(symbol)
-      if (!security) return 'not listed'
-      if (grouping === 'country') return countryName(security.country)
-      return grouping === 'venue' ? venueName(security.venue) : security[grouping]
-    }
-  }, [grouping, symbols])
-  const groupOf = useMemo(() => headingOf && ((row: ScanRow) => headingOf(row.symbol)), [headingOf])
-  const groupNote = useMemo(
-    () => headingOf && shareNote(headingOf, rows.length, among ?? []),
-    [headingOf, rows.length, among],
-  )
-  const marked = useMemo(() => rows.filter((row) => picked.has(row.symbol)), [rows, picked])
-  return (
-    <>
-      <ResultBar
-        rows={rows}
-        marked={marked}
-        unmark={() => setPicked(NONE_PICKED)}
-        columns={columns}
-        filter={filter}
-        setFilter={setFilter}
-      />
-      <DataTable
-        label="Securities that meet the rule"
-        rows={rows}
-        columns={shown}
-        idOf={(row) => row.symbol}
-        selected={selected}
-        sort={sort}
-        onSort={([first]) => useFind.setState({ order: first && { by: first.id, down: first.desc } })}
-        groupOf={groupOf}
-        groupNote={groupNote}
-        picked={picked}
-        onPick={setPicked}
-        mark={({ symbol }) => (left[symbol] ? 'going' : entered[symbol] ? 'came' : undefined)}
-        onSelect={(row) => useFind.setState({ selected: row.symbol })}
-        onOpen={(row) => open(row.symbol)}
-      />
-    </>
-  )
-}
-
-const NONE_PICKED: ReadonlySet<string> = new Set()
-
-const share = (part: number, whole: number): string =>
-  whole === 0 ? '–' : `${decimal((100 * part) / whole, part / whole < 0.1 ? 1 : 0)} %`
-
-/** Of a heading, its share of the hits beside that of everyone who was looked at. */
-function shareNote(headingOf: (symbol: string) => string, hits: number, among: readonly string[]) {
-  const all = new Map<string, number>()
-  for (const symbol of among) all.set(headingOf(symbol), (all.get(headingOf(symbol)) ?? 0) + 1)
-  return (heading: string, count: number): string =>
-    among.length === 0
-      ? ''
-      : `· ${share(count, hits)} of the hits, ${share(all.get(heading) ?? 0, among.length)} of the universe`
-}
-
-/** Rows of those that met the rule a moment ago and do not any more. */
-function goingRows(left: Record<string, number>, result: Found): ScanRow[] {
-  const there = new Set(result.rows.map((row) => row.symbol))
-  return Object.keys(left)
-    .filter((symbol) => !there.has(symbol))
-    .map((symbol) => ({
-      symbol,
-      values: result.measureTexts.map(() => NaN),
-      close: NaN,
-      change: NaN,
-      hits: NaN,
-      asOf: NaN,
-      zone: 'UTC',
-      bar: NaN,
-      first: NaN,
-      recent: [],
-    }))
-}
-
-function Empty({
-  scanned,
-  running,
-  run,
-  disabled,
-  loosen,
-  before,
-}: {
-  scanned: boolean
-  running: boolean
-  run(): void
-  disabled: boolean
-  loosen: string[]
-  /** Goes to when it was true before. */
-  before(): void
-}) {
-  const name = useFind((s) => s.name)
-  if (running) return <div className={page.empty}>Looking …</div>
-  if (scanned) {
-    return (
-      <div className={page.empty}>
-        <span>
-          Nothing meets the rule at its last bar.
-          {loosen.length > 0 &&
-            ` It looks at ${loosen.slice(0, 4).join(', ')}: loosen ${loosen.length === 1 ? 'it' : 'one of them'}.`}
-        </span>
-        <Button variant="default" onClick={before}>
-          See when it was true before
-        </Button>
-      </div>
-    )
-  }
-  return (
-    <div className={page.empty}>
-      <span>
-        {name
-          ? `“${name}” has not been run today.`
-          : 'Scan to see which securities meet the rule now, and why.'}
-      </span>
-      <Button onClick={run} disabled={disabled}>
-        Scan now
-      </Button>
     </div>
   )
 }

@@ -1,3 +1,4 @@
+import { percentChange } from '@/core/market/change'
 import { type Bars } from '@/core/market/bars'
 import { sayBar } from '@/core/market/moments'
 import { decimal, priceText, short } from '@/core/market/money'
@@ -28,7 +29,7 @@ export function BarSentence({
 }) {
   const at = Math.min(row, bars.time.length - 1)
   const growing = bars.end[at] === Infinity
-  const change = at > 0 ? 100 * (bars.close[at] / bars.close[at - 1] - 1) : NaN
+  const change = at > 0 ? percentChange(bars.close[at - 1], bars.close[at]) : NaN
   const [open, high, low, close] = [bars.open, bars.high, bars.low, bars.close].map((column) =>
     priceText(column[at]),
   )

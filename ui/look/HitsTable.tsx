@@ -1,6 +1,7 @@
 'use client'
 import { useMemo, useState } from 'react'
 import { type Bars } from '@/core/market/bars'
+import { percentChange } from '@/core/market/change'
 import { sayBar } from '@/core/market/moments'
 import { priceText } from '@/core/market/money'
 import { noPast } from '../market/frames'
@@ -24,7 +25,7 @@ export function HitsTable({
   const [selected, setSelected] = useState<string>()
   const none = noPast(rule)
   const after = (row: number) =>
-    row + AHEAD < bars.close.length ? 100 * (bars.close[row + AHEAD] / bars.close[row] - 1) : NaN
+    row + AHEAD < bars.close.length ? percentChange(bars.close[row], bars.close[row + AHEAD]) : NaN
   const newest = useMemo(() => [...rows].reverse(), [rows])
   const columns: Column<number>[] = [
     { id: 'when', header: 'When', value: (row) => bars.time[row], cell: (row) => sayBar(bars, row) },

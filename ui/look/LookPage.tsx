@@ -4,6 +4,7 @@ import { useLiveQuery } from 'dexie-react-hooks'
 import Link from 'next/link'
 import { useRouter, useSearchParams } from 'next/navigation'
 import { Suspense, useEffect, useMemo, useState } from 'react'
+import { percentChange } from '@/core/market/change'
 import { type Bars } from '@/core/market/bars'
 import { priceText } from '@/core/market/money'
 import { db } from '@/store/db'
@@ -176,7 +177,7 @@ function LivePrice({ symbol, days }: { symbol: string; days?: Bars }) {
   return (
     <span>
       <span className={css.price}>{priceText(quote.last)}</span>{' '}
-      {before !== undefined && <Change value={100 * (quote.last / before - 1)} />}
+      {before !== undefined && <Change value={percentChange(before, quote.last)} />}
       {before !== undefined && ' %'}{' '}
       <span className="soft">
         bid {priceText(quote.bid)} × {quote.bidSize} · ask {priceText(quote.ask)} × {quote.askSize}

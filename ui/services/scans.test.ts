@@ -1,5 +1,5 @@
 import '@/tests/indexedDb'
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/globals'
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from '@jest/globals'
 import { encodeBars } from '@/core/formats/barsBinary'
 import { sliceBars } from '@/core/market/bars'
 import { dateIn } from '@/core/market/moments'
@@ -81,7 +81,8 @@ const tree = (text: string) => parse(text).tree!
 /** The services as a page that was just opened has them. */
 const opened = () => {
   const holdings = new Holdings(broker, new Reports(broker))
-  return new Scans(new MarketBars(broker), new ScanPool(2), new AboutSecurities(broker, holdings))
+  // One hand: in this thread several would be one and the same worker.
+  return new Scans(new MarketBars(broker), new ScanPool(1), new AboutSecurities(broker, holdings))
 }
 let scans: Scans
 let moment = 0
@@ -162,6 +163,37 @@ describe('a scan in the page', () => {
       stop.signal,
     )
     await expect(job).rejects.toMatchObject({ name: 'AbortError' })
+  })
+})
+
+describe('a market of several chunks', () => {
+  const names = Array.from({ length: 250 }, (_, k) => `S${String(k).padStart(3, '0')}`)
+  const large: Market = { securities: names.map(security), indices: {} }
+  const ask = { rule: tree('close > 5'), measures: [tree('close')] }
+  const closesOf = (symbol: string) => [1, 2, 3, 4, 5, 5 + (Number(symbol.slice(1)) % 2)]
+  beforeEach(() => {
+    for (const name of names) CLOSES[name] = closesOf(name)
+  })
+  afterEach(() => {
+    for (const name of names) delete CLOSES[name]
+  })
+
+  it('rows come while bars do, and all of them are those of a scan of the whole', async () => {
+    const told: number[] = []
+    const found = await scans.run(large, daily(), ask, (soFar) => told.push(soFar.looked))
+    expect(told.slice(0, 3)).toEqual([100, 200, 250])
+    const again = await scans.run(large, daily(), ask, () => undefined)
+    expect(again.rows).toEqual(found.rows)
+    expect([found.looked, found.rows.length, found.failed]).toEqual([250, 125, 125])
+    expect(found.rows.map((row) => row.symbol)).toEqual(names.filter((_, k) => k % 2 === 1))
+  })
+
+  it('one that asks for another security waits until all are there', async () => {
+    const told: number[] = []
+    const rule = tree('close > beside("S248", close)')
+    const found = await scans.run(large, daily(), { rule, measures: [] }, (soFar) => told.push(soFar.looked))
+    expect(found.rows).toHaveLength(125)
+    expect(found.unknown).toEqual([])
   })
 })
 

@@ -1,8 +1,6 @@
 import { INDICATORS } from '../../indicators'
-import { type Slots } from '../../indicators/slots'
-import { type Indicator } from '../../indicators/types'
 import { type ColumnName } from '../../market/columns'
-import { isIntraday, roughMinutes, type Timeframe, timeframeText } from '../../market/timeframe'
+import { type Timeframe, timeframeText } from '../../market/timeframe'
 import { spreadFan } from '../fan'
 import { print } from '../print'
 import { resolveCall } from '../resolve'
@@ -10,12 +8,12 @@ import { sizesOf } from '../sizes'
 import { type CallNode, type Node } from '../tree'
 import { homeOf, Typer } from '../typer'
 import { heldFactor, OWN } from '../units'
-import { FAILS, HOLDS, UNKNOWN } from '../verdict'
 import { FUNCTIONS, NAMES, relation, sign } from '../words'
 import { scaled } from '../words/arithmetic'
 import { type FunctionWord, type Site } from '../words/types'
-import { type Column, type Form, pointwise } from './form'
+import { type Form } from './form'
 import { type Frame, type Graph, type Operation, type Value } from './graph'
+import { ANSWERS, finerFrame, fingerprintOf, GUARD, overIndicator, SIZES } from './plumbing'
 import { type Source, sourceKey } from './source'
 
 /** Compiles trees that have passed the checker. Throws Error on a tree that it would refuse. */
@@ -33,16 +31,6 @@ export function compile(trees: readonly Node[], every: Timeframe): Graph {
     valueOfSource: (source) => known.get(`0|source ${sourceKey(source)}`),
     fingerprint: fingerprintOf([JSON.stringify(frames), ...known.keys()].join('\n')),
   }
-}
-
-/** Two 32-bit FNV-1a hashes of a text, forwards and backwards. Source: Fowler, Noll and Vo. */
-function fingerprintOf(text: string): string {
-  let [forth, back] = [0x811c9dc5, 0x811c9dc5]
-  for (let i = 0; i < text.length; i++) {
-    forth = Math.imul(forth ^ text.charCodeAt(i), 0x01000193)
-    back = Math.imul(back ^ text.charCodeAt(text.length - 1 - i), 0x01000193)
-  }
-  return [forth, back].map((hash) => (hash >>> 0).toString(16).padStart(8, '0')).join('')
 }
 
 /** What all sites of one graph share. */
@@ -67,42 +55,6 @@ class Making {
     return (this.sites[frame] = new Place(this, frame, every, beside))
   }
 }
-
-/** Numbers that stand for answers: above nought holds, nought fails. */
-const answered = (x: number): number => (x > 0 ? HOLDS : x === 0 ? FAILS : UNKNOWN)
-const ANSWERS = pointwise(
-  ([a], [out]) => {
-    for (let i = 0; i < out.length; i++) out[i] = answered(a[i])
-  },
-  (ins) => answered(ins[0]),
-)
-
-/** The greatest of some values without their signs; unknown ones are passed over. */
-const SIZES: Form = pointwise(
-  (ins, [out]) => {
-    out.fill(0)
-    for (const a of ins)
-      for (let i = 0; i < out.length; i++) {
-        const size = Math.abs(a[i])
-        if (size > out[i]) out[i] = size
-      }
-  },
-  (ins) => ins.reduce((most, x) => (Math.abs(x) > most ? Math.abs(x) : most), 0),
-)
-
-/** A value where another one, which says nothing else, is known. */
-const GUARD: Form = pointwise(
-  ([a, known], [out]) => {
-    for (let i = 0; i < out.length; i++) out[i] = a[i] + 0 * known[i]
-  },
-  (ins) => ins[0] + 0 * ins[1],
-)
-
-const overIndicator = (indicator: Indicator, params: readonly number[]): Form => ({
-  column: (ins: readonly Column[], outs: readonly Column[]) =>
-    indicator.column(ins as readonly Float64Array[], params, outs as readonly Float64Array[]),
-  steps: (slots: Slots) => indicator.steps(params, slots),
-})
 
 /** The graph as it is seen from one frame: what definitions ask to make their part of it. */
 class Place implements Site {
@@ -348,20 +300,3 @@ const paperName = (name: string, paper: { sized: boolean; least: number } | unde
   paper ? `${name} about ${paper.least}` : name
 
 const refused = (node: Node): Error => new Error(`"${print(node)}" cannot be computed; check the rule first`)
-
-/** Finer bars that an indicator must be taken from because these do not end where it asks; undefined where they do. */
-function finerFrame(
-  indicator: Indicator,
-  params: readonly number[],
-  every: Timeframe,
-): Timeframe | undefined {
-  const grain = indicator.grain?.(params)
-  if (grain === undefined) return undefined
-  if (!isIntraday(every)) return { count: grain, unit: 'min' }
-  const minutes = roughMinutes(every)
-  const both = greatestDivisor(grain, minutes)
-  return both === minutes ? undefined : { count: both, unit: 'min' }
-}
-
-/** Source: Euclid, Elements, book VII. */
-const greatestDivisor = (a: number, b: number): number => (b === 0 ? a : greatestDivisor(b, a % b))
