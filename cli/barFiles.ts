@@ -3,8 +3,10 @@ import { basename, join } from 'node:path'
 import { isZip, unpackTexts } from '../core/formats/archive'
 import { BAR_FIELDS, type BarField, type ColumnMap, missingFields } from '../core/formats/barColumns'
 import { columnsOf, openBarsText, type ReadFile, symbolOf } from '../core/formats/barFiles'
-import { type BadLine, readBars } from '../core/formats/barsCsv'
+import { readBars } from '../core/formats/barsCsv'
 import { decodeText } from '../core/formats/decodeText'
+import { type BadLine, FileFailure } from '../core/formats/problems'
+import { sayFile, sayLine } from '../core/formats/say'
 import { type Bars } from '../core/market/bars'
 import { EXIT, Failure, note } from './fail'
 
@@ -125,13 +127,14 @@ function guarded<T>(name: string, read: () => T): T {
   try {
     return read()
   } catch (error) {
-    if (error instanceof RangeError) throw new Failure(`${name}: ${error.message}`)
+    if (error instanceof FileFailure) throw new Failure(`${name}: ${sayFile(error.problem)}`)
     throw error
   }
 }
 
 function tellBadLines(name: string, bad: readonly BadLine[]): void {
-  for (const { line, reason } of bad.slice(0, TOLD)) note(`${name}, line ${line} left out: ${reason}`)
+  for (const { line, problem } of bad.slice(0, TOLD))
+    note(`${name}, line ${line} left out: ${sayLine(problem)}`)
   if (bad.length > TOLD) note(`${name}: ${bad.length - TOLD} more lines left out`)
 }
 

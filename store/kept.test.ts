@@ -94,7 +94,9 @@ describe('what the trader makes', () => {
     await db.layouts.put(layout)
     const file = JSON.parse(await exportWorkspace()) as { layouts: { drawings: object[] }[] }
     file.layouts[0].drawings.push({ id: 'x', kind: 'level', name: 'no price' })
-    await expect(importWorkspace(JSON.stringify(file))).rejects.toThrow('layouts.0.drawings.1')
+    await expect(importWorkspace(JSON.stringify(file))).rejects.toMatchObject({
+      problem: { code: 'not_workspace', place: expect.stringMatching(/^layouts.0.drawings.1/) as unknown },
+    })
   })
 })
 

@@ -4,6 +4,8 @@ import { barsOf } from '@/tests/bars'
 import { db, sayStorageError } from './db'
 import { keepOwnData, ownBars, removeOwnData } from './own'
 import { lockSecret, unlockSecret } from './secrets'
+import { type FileFailure } from '@/core/formats/problems'
+import { sayFile } from '@/core/formats/say'
 import { exportWorkspace, importWorkspace } from './workspace'
 
 beforeEach(() => Promise.all(db.tables.map((table) => table.clear())))
@@ -104,7 +106,8 @@ describe('the workspace', () => {
     ['[1,2]', 'not a workspace file'],
   ])('%s is refused, and nothing changes', async (text, message) => {
     await fill()
-    await expect(importWorkspace(text)).rejects.toThrow(message)
+    const wrong: unknown = await importWorkspace(text).catch((error: unknown) => error)
+    expect(sayFile((wrong as FileFailure).problem)).toContain(message)
     expect(await db.scans.count()).toBe(1)
   })
 
@@ -116,7 +119,13 @@ describe('the workspace', () => {
     }
     file.scans.push({ ...scan, id: 's-9' })
     file.ownBars[0].columns.close = file.ownBars[1].columns.close
-    await expect(importWorkspace(JSON.stringify(file))).rejects.toThrow('differ in length')
+    await expect(importWorkspace(JSON.stringify(file))).rejects.toMatchObject({
+      problem: { code: 'not_workspace', reason: 'its columns differ in length' },
+    })
+    file.ownBars[0].columns.close = 'no base64!'
+    await expect(importWorkspace(JSON.stringify(file))).rejects.toMatchObject({
+      problem: { reason: 'the column close is damaged' },
+    })
     expect(await db.scans.count()).toBe(1)
   })
 })

@@ -1,4 +1,5 @@
 import * as z from 'zod'
+import { FileFailure } from '@/core/formats/problems'
 import { parseTimeframe, timeframeText } from '@/core/market/timeframe'
 import { type Bars } from '@/core/market/bars'
 import { db, type OwnBars, versionOf } from './db'
@@ -65,10 +66,14 @@ function pack(column: Float64Array): string {
   return btoa(text)
 }
 
-function unpack(text: string): Float64Array {
-  const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
-  if (bytes.length % 8 !== 0) throw new RangeError('A column of bars is cut off')
-  return new Float64Array(bytes.buffer)
+/** A column of its text; undefined where that is no base64, or is cut off. */
+function unpack(text: string): Float64Array | undefined {
+  try {
+    const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
+    return bytes.length % 8 === 0 ? new Float64Array(bytes.buffer) : undefined
+  } catch {
+    return undefined
+  }
 }
 
 /** The whole workspace as the text of one file. */
@@ -118,7 +123,7 @@ export async function exportWorkspace(): Promise<string> {
 
 /**
  * Brings a workspace back: what has the same id is replaced, everything else stays. All of it or nothing.
- * Throws RangeError with the place and the mend where the file is not one. Says what was brought.
+ * Throws FileFailure with the place and the mend where the file is not one. Says what was brought.
  */
 export async function importWorkspace(
   text: string,
@@ -127,16 +132,12 @@ export async function importWorkspace(
   try {
     json = JSON.parse(text)
   } catch {
-    throw new RangeError(
-      'This is not a workspace file: it is not JSON. Choose a file that "Save the workspace" made.',
-    )
+    throw new FileFailure({ code: 'not_json' })
   }
   const read = Workspace.safeParse(json)
   if (!read.success) {
     const issue = read.error.issues[0]
-    throw new RangeError(
-      `This is not a workspace file: ${issue.path.join('.') || 'the file'}: ${issue.message}. Nothing was changed.`,
-    )
+    throw new FileFailure({ code: 'not_workspace', place: issue.path.join('.'), reason: issue.message })
   }
   const { scans, runs, ownData, ownBars, keys, settings } = read.data
   const { scanVersions, lists, layouts, ballots, ownReports } = read.data
@@ -162,19 +163,20 @@ export async function importWorkspace(
 
 function toBars(row: Workspace['ownBars'][number]): Bars {
   const every = parseTimeframe(row.every)
-  if (!every) throw new RangeError(`${row.symbol}: "${row.every}" is not a timeframe. Nothing was changed.`)
-  const columns = COLUMNS.map((name) => unpack(row.columns[name]))
-  if (columns.some((column) => column.length !== columns[0].length)) {
-    throw new RangeError(
-      `${row.symbol}: its columns differ in length, so the file is damaged. Nothing was changed.`,
-    )
+  if (!every) throw damaged(row.symbol, `"${row.every}" is not a timeframe`)
+  const length = unpack(row.columns.time)?.length
+  const columnOf = (name: (typeof COLUMNS)[number] | (typeof MORE)[number]): Float64Array => {
+    const values = unpack(row.columns[name]!)
+    if (!values) throw damaged(row.symbol, `the column ${name} is damaged`)
+    if (values.length !== length) throw damaged(row.symbol, 'its columns differ in length')
+    return values
   }
+  const columns = COLUMNS.map(columnOf)
   const [time, end, open, high, low, close, volume] = columns
   const bars: Bars = { every, zone: row.zone, time, end, open, high, low, close, volume }
-  for (const name of MORE) {
-    const text = row.columns[name]
-    const column = text === undefined ? undefined : unpack(text)
-    if (column?.length === time.length) bars[name] = column
-  }
+  for (const name of MORE) if (row.columns[name] !== undefined) bars[name] = columnOf(name)
   return bars
 }
+
+const damaged = (symbol: string, reason: string): FileFailure =>
+  new FileFailure({ code: 'not_workspace', place: `the bars of ${symbol}`, reason })

@@ -1,6 +1,7 @@
 import { type FirstLine, type readFiles, type ReadFile } from '@/core/formats/barFiles'
 import { type ColumnMap } from '@/core/formats/barColumns'
 import { type Answer } from './requests'
+import { type WorkerProblem } from './problems'
 
 /** What the page asks of the worker that reads bars from files. Requests are numbered. */
 export type BarsRequest =
@@ -16,7 +17,7 @@ export interface Opened {
   headed: boolean
   /** First lines of the first file, as they stand there. */
   first: FirstLine[]
-  failed: string[]
+  failed: { file: string; problem: WorkerProblem }[]
 }
 
 export type ReadBarFiles = ReturnType<typeof readFiles>

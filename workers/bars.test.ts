@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
 import { answered, inThisThread, SameThread } from '@/tests/sameThread'
+import { missingFields } from '@/core/formats/barColumns'
 import { BarsReader } from './barsReader'
 import { sayFailure } from './say'
 
@@ -44,15 +45,23 @@ describe('files of bars that are read away from the page', () => {
     [
       'too long',
       file('long.csv', [...DAYS, ...DAYS.slice(1), ...DAYS.slice(1)]),
-      'long.csv: 9 rows; at most 4 are read',
+      { code: 'file', problem: { code: 'too_many_rows', rows: 9, limit: 4 } },
     ],
-    ['empty', file('none.csv', []), 'none.csv: '],
-    ['not text', new File([new Uint8Array(400)], 'noise.csv'), 'noise.csv: '],
-  ])('one that is %s is left, with the reason; the others are read', async (_, wrong, reason) => {
+    ['empty', file('none.csv', []), { code: 'file', problem: { code: 'no_header', workbook: false } }],
+    [
+      'a damaged archive',
+      new File(['PK', new Uint8Array(40)], 'bars.zip'),
+      { code: 'file', problem: { code: 'archive_damaged' } },
+    ],
+  ])('one that is %s is left, with the reason; the others are read', async (_, wrong, problem) => {
     const opened = await new BarsReader().open([wrong, file('TARN.csv', DAYS)], 4)
-    if (opened.failed.length > 0) expect(opened.failed[0]).toContain(reason)
-    else expect(opened.names[0]).toBe(wrong.name)
-    expect(opened.names).toContain('TARN.csv')
+    expect(opened.failed).toEqual([{ file: wrong.name, problem }])
+    expect(opened.names).toEqual(['TARN.csv'])
+  })
+
+  it('one that holds no text at all is shown with no column known, so that nothing of it is kept unseen', async () => {
+    const opened = await new BarsReader().open([new File([new Uint8Array(400)], 'noise.csv')], 4)
+    expect(missingFields(opened.map)).toEqual(['date', 'open', 'high', 'low', 'close'])
   })
 
   it('a worker that breaks fails what waits for it, in words', async () => {

@@ -2,6 +2,7 @@ import { isZip, unpackTexts } from '@/core/formats/archive'
 import { NO_COLUMNS } from '@/core/formats/barColumns'
 import { columnsOf, firstLines, openBarsText, type ReadFile, readFiles } from '@/core/formats/barFiles'
 import { decodeText } from '@/core/formats/decodeText'
+import { FileFailure } from '@/core/formats/problems'
 import { problemOf } from './problems'
 import { type BarsAnswer, type BarsRequest, type Opened } from './bars.protocol'
 
@@ -11,7 +12,7 @@ let files: ReadFile[] = []
 
 async function open(chosen: (File | ReadFile)[], rowLimit: number): Promise<Opened> {
   files = []
-  const failed: string[] = []
+  const failed: Opened['failed'] = []
   for (const file of chosen) {
     try {
       for (const part of 'grid' in file
@@ -19,14 +20,11 @@ async function open(chosen: (File | ReadFile)[], rowLimit: number): Promise<Open
         : textsOf(file.name, new Uint8Array(await file.arrayBuffer()))) {
         const one = 'grid' in part ? part : openBarsText(part.name, decodeText(part.bytes))
         const rows = one.grid.rows.length
-        if (rows > rowLimit)
-          throw new RangeError(
-            `${rows.toLocaleString('en-US')} rows; at most ${rowLimit.toLocaleString('en-US')} are read. Split it.`,
-          )
+        if (rows > rowLimit) throw new FileFailure({ code: 'too_many_rows', rows, limit: rowLimit })
         files.push(one)
       }
     } catch (error) {
-      failed.push(`${file.name}: ${(error as Error).message}`)
+      failed.push({ file: file.name, problem: problemOf(error) })
     }
   }
   const [first] = files

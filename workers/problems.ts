@@ -1,3 +1,5 @@
+import { FileFailure, type FileProblem } from '@/core/formats/problems'
+
 /** What a worker says is wrong, as data; the words are in say.ts. */
 export type WorkerProblem =
   /** A job asked for bars that this worker was never given. */
@@ -7,6 +9,7 @@ export type WorkerProblem =
   | { code: 'no_memory' }
   /** The worker broke, or could not be started; what it was told of the reason. */
   | { code: 'broken'; reason: string }
+  | { code: 'file'; problem: FileProblem }
   /** A mistake of ours. */
   | { code: 'unexpected'; message: string }
 
@@ -21,6 +24,7 @@ export class WorkerFailure extends Error {
 /** What was thrown, as data that survives the way to the page. */
 export function problemOf(error: unknown): WorkerProblem {
   if (error instanceof WorkerFailure) return error.problem
+  if (error instanceof FileFailure) return { code: 'file', problem: error.problem }
   const { name, message } = error as Error
   if (name === 'RangeError' && /array buffer|allocation/i.test(message)) return { code: 'no_memory' }
   return { code: 'unexpected', message }

@@ -1,3 +1,5 @@
+import { FileFailure } from '@/core/formats/problems'
+import { sayFile } from '@/core/formats/say'
 import { WorkerFailure, type WorkerProblem } from './problems'
 
 /** A worker's problem in words: what happened, and what to do. */
@@ -11,11 +13,15 @@ export function sayWorkerProblem(problem: WorkerProblem): string {
       return 'There is not enough memory for so many bars. Close other tabs, or scan fewer securities.'
     case 'broken':
       return `The work in the background stopped: ${problem.reason}. Try it again.`
+    case 'file':
+      return sayFile(problem.problem)
     case 'unexpected':
       return `An error of the program itself: ${problem.message}. Try it again; the rest is not affected.`
   }
 }
 
-/** Anything that was thrown on the way to a worker and back, in words. */
-export const sayFailure = (error: unknown): string =>
-  error instanceof WorkerFailure ? sayWorkerProblem(error.problem) : (error as Error).message
+/** Anything that was thrown on the way to a worker or a file and back, in words. */
+export function sayFailure(error: unknown): string {
+  if (error instanceof WorkerFailure) return sayWorkerProblem(error.problem)
+  return error instanceof FileFailure ? sayFile(error.problem) : (error as Error).message
+}

@@ -1,4 +1,5 @@
 import { unzipSync } from 'fflate'
+import { FileFailure } from './problems'
 import { unpackedSize } from './zipSize'
 
 /** Files that one archive may hold, and bytes that they may unpack to. */
@@ -21,21 +22,19 @@ export function isWorkbook(bytes: Uint8Array): boolean {
 
 /**
  * The text files of an archive by their names without folders, in order of name; what is hidden, and what is neither
- * CSV nor text, is passed over. Throws RangeError where it is damaged, holds none, or would fill the memory.
+ * CSV nor text, is passed over. Throws FileFailure where it is damaged, holds none, or would fill the memory.
  */
 export function unpackTexts(bytes: Uint8Array): { name: string; bytes: Uint8Array }[] {
   const unpacked = unpackedSize(bytes)
-  if (Number.isNaN(unpacked)) throw new RangeError('The archive is damaged. Pack it again.')
+  if (Number.isNaN(unpacked)) throw new FileFailure({ code: 'archive_damaged' })
   if (unpacked > MOST_BYTES)
-    throw new RangeError(
-      `It would unpack to ${Math.round(unpacked / 1024 / 1024)} MB; at most ${MOST_BYTES / 1024 / 1024} MB are read. Split it.`,
-    )
+    throw new FileFailure({ code: 'too_large', bytes: unpacked, limit: MOST_BYTES, unpacked: true })
   const files = unzipSync(bytes, {
     filter: ({ name }) => /\.(csv|txt|tsv|prn)$/i.test(name) && !/(^|\/)[._]/.test(name),
   })
   const names = Object.keys(files).sort()
-  if (names.length === 0) throw new RangeError('The archive holds no CSV or text files.')
+  if (names.length === 0) throw new FileFailure({ code: 'archive_empty' })
   if (names.length > MOST_FILES)
-    throw new RangeError(`It holds ${names.length} files; at most ${MOST_FILES} are read. Split it.`)
+    throw new FileFailure({ code: 'too_many_files', files: names.length, limit: MOST_FILES })
   return names.map((name) => ({ name: name.slice(name.lastIndexOf('/') + 1), bytes: files[name] }))
 }

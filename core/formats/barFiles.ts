@@ -2,8 +2,9 @@ import { sayBar } from '../market/moments'
 import { type Bars } from '../market/bars'
 import { timeframeText } from '../market/timeframe'
 import { type ColumnMap, guessColumns, looksLikeData, matchColumns, missingFields } from './barColumns'
-import { type BadLine, readBars, type ReadBars } from './barsCsv'
+import { readBars, type ReadBars } from './barsCsv'
 import { type Grid, gridOf, readRows } from './csv'
+import { type BadLine, type LineProblem } from './problems'
 
 /** A bars file that was read as rows of text. */
 export interface ReadFile {
@@ -44,7 +45,7 @@ export interface FirstLine {
     close: number
     volume: number
   }
-  reason?: string
+  problem?: LineProblem
 }
 
 /** Lines that stand under the choice of columns. */
@@ -60,13 +61,14 @@ export function firstLines({ grid }: ReadFile, read?: ReadBars): FirstLine[] {
       )
       return { line, cells, read: { symbol, when: sayBar(bars, row), open, high, low, close, volume } }
     }
-    return { line, cells, reason: read?.bad.find((bad) => bad.line === line)?.reason }
+    return { line, cells, problem: read?.bad.find((bad) => bad.line === line)?.problem }
   })
 }
 
 /**
  * Reads several files as one set. The columns chosen for the first file hold for every file with the same
- * header; a file with another is matched by its own names. `mixed` says why files cannot be one set.
+ * header; a file with another is matched by its own names. `mixed` holds the lengths of bars where they differ, so
+ * that the files cannot be one set.
  */
 export function readFiles(files: readonly ReadFile[], map: ColumnMap, zone: string) {
   const securities: FileBars[] = []
@@ -81,7 +83,7 @@ export function readFiles(files: readonly ReadFile[], map: ColumnMap, zone: stri
     const own = alike ? map : columnsOf(file)
     const missing = missingFields(own)
     if (missing.length > 0) {
-      bad.push({ file: name, line: 1, reason: `no column for ${missing.join(', ')}` })
+      bad.push({ file: name, line: 1, problem: { code: 'no_columns', columns: missing } })
       continue
     }
     const read = readBars(grid, own, symbolOf(name), zone)
@@ -90,20 +92,12 @@ export function readFiles(files: readonly ReadFile[], map: ColumnMap, zone: stri
     if (read.good > 0) datesOnly &&= read.datesOnly
     bad.push(...read.bad.map((line) => ({ ...line, file: name })))
     for (const { symbol, bars } of read.securities) {
-      if (known.has(symbol))
-        bad.push({
-          file: name,
-          line: 1,
-          reason: `${symbol} came in an earlier file already; the first is kept`,
-        })
+      if (known.has(symbol)) bad.push({ file: name, line: 1, problem: { code: 'earlier_file', symbol } })
       else securities.push({ symbol, bars })
       known.add(symbol)
     }
   }
   const frames = [...new Set(securities.map((s) => timeframeText(s.bars.every)))]
-  const mixed =
-    frames.length > 1
-      ? `The files hold bars of different lengths (${frames.join(', ')}). Bring them as one set for each.`
-      : undefined
+  const mixed = frames.length > 1 ? frames : undefined
   return { securities, bad, good, datesOnly, mixed, first }
 }

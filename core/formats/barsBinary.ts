@@ -1,6 +1,7 @@
 import { EXTRAS, type ExtraName, QUOTED, SERIES } from '../market/bars'
 import { type Allocate, type BarSet, type BarTable, calendarsOf, ownMemory, sizeOf } from '../market/barTable'
 import { parseTimeframe, timeframeText } from '../market/timeframe'
+import { FileFailure } from './problems'
 
 /**
  * Bars of many securities in one compact message: the letters "FHB1", the length of a JSON header (32 bits,
@@ -26,7 +27,7 @@ interface Header {
 
 const isCount = (name: string): boolean => !['open', 'high', 'low', 'close', ...QUOTED].includes(name)
 
-/** Writes bars of one timeframe. Throws RangeError for a price of 214,748 or more. */
+/** Writes bars of one timeframe. Throws FileFailure for a price of 214,748 or more. */
 export function encodeBars(set: BarSet, asOf: string): Uint8Array {
   const steps = encodeSteps(set, asOf)
   for (;;) {
@@ -72,9 +73,7 @@ export function* encodeSteps(set: BarSet, asOf: string): Generator<void, Uint8Ar
         else {
           const whole = Math.round(value * header.priceScale)
           if (whole > 2147483647)
-            throw new RangeError(
-              `${set.symbols[k]}: a price of ${value} does not fit this form; ask for JSON`,
-            )
+            throw new FileFailure({ code: 'price_too_large', symbol: set.symbols[k], price: value })
           signed[at] = whole
         }
       }
@@ -84,24 +83,20 @@ export function* encodeSteps(set: BarSet, asOf: string): Generator<void, Uint8Ar
 }
 
 /**
- * Reads what encodeBars wrote into a table, in memory that `allocate` gives. Throws RangeError with a reason
- * where the message is not whole.
+ * Reads what encodeBars wrote into a table, in memory that `allocate` gives. Throws FileFailure where the message is not whole.
  */
 export function decodeBars(buffer: ArrayBuffer, allocate: Allocate = ownMemory): BarTable {
   const view = new DataView(buffer)
-  if (buffer.byteLength < 8 || view.getUint32(0, true) !== MAGIC)
-    throw new RangeError('These are not bars in the FHB1 form')
+  if (buffer.byteLength < 8 || view.getUint32(0, true) !== MAGIC) throw new FileFailure({ code: 'not_fhb1' })
   const length = view.getUint32(4, true)
-  if (8 + length > buffer.byteLength) throw new RangeError('The bars were cut off on the way; ask again')
+  if (8 + length > buffer.byteLength) throw new FileFailure({ code: 'cut_off' })
   const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 8, length))) as Header
-  if (!parseTimeframe(header.every))
-    throw new RangeError(`The bars name an unknown timeframe, "${header.every}"`)
+  if (!parseTimeframe(header.every)) throw new FileFailure({ code: 'timeframe_unknown', every: header.every })
   const start = Math.ceil((8 + length) / 4) * 4
   const { every, asOf, extras, calendars } = header
   const calendarOf = header.securities.map((s) => s.calendar)
   const words = sizeOf({ calendars, calendarOf, extras })
-  if (start + 4 * words > buffer.byteLength)
-    throw new RangeError('The bars were cut off on the way; ask again')
+  if (start + 4 * words > buffer.byteLength) throw new FileFailure({ code: 'cut_off' })
   const signed = new Int32Array(buffer, start, words)
   const unsigned = new Uint32Array(buffer, start, words)
   const symbols = header.securities.map((s) => s.symbol)

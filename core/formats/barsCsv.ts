@@ -4,12 +4,7 @@ import { type ColumnMap } from './barColumns'
 import { type Grid } from './csv'
 import { looksDayFirst, momentsIn, readClock, readWhen, type Written } from './fileTimes'
 import { readNumber } from './numbers'
-
-/** A line that was left out, and why. */
-export interface BadLine {
-  line: number
-  reason: string
-}
+import { type BadLine, type LineProblem } from './problems'
 
 export interface ReadBars {
   /** Each security with its bars, and the line of the file that each bar came from. */
@@ -41,18 +36,16 @@ export function readBars(grid: Grid, map: ColumnMap, fallbackSymbol: string, zon
   for (const { line, cells } of grid.rows) {
     const symbol = map.symbol >= 0 ? (cells[map.symbol] ?? '').toUpperCase() : fallbackSymbol
     const read = readRow(cells, map, dayFirst)
-    if (symbol === '') bad.push({ line, reason: 'the symbol is empty' })
-    else if (typeof read === 'string') bad.push({ line, reason: read })
+    if (symbol === '') bad.push({ line, problem: { code: 'empty', field: 'symbol' } })
+    else if ('code' in read) bad.push({ line, problem: read })
     else {
       let rows = bySymbol.get(symbol)
       if (!rows) bySymbol.set(symbol, (rows = new Map()))
       const key = read.moment === undefined ? `${read.date} ${read.clock}` : String(read.moment)
       const earlier = rows.get(key)
       if (earlier) {
-        bad.push({
-          line,
-          reason: `the same time as line ${earlier.line}${map.symbol >= 0 ? ` for ${symbol}` : ''}; the first is kept`,
-        })
+        const several = map.symbol >= 0 ? { symbol } : undefined
+        bad.push({ line, problem: { code: 'same_time', line: earlier.line, ...several } })
         continue
       }
       rows.set(key, { line, ...read })
@@ -85,34 +78,34 @@ function* datesOf(grid: Grid, column: number): Generator<string> {
   for (const { cells } of grid.rows) yield cells[column] ?? ''
 }
 
-function readRow(cells: string[], map: ColumnMap, dayFirst: boolean): Omit<Row, 'line'> | string {
+function readRow(cells: string[], map: ColumnMap, dayFirst: boolean): Omit<Row, 'line'> | LineProblem {
   const text = cells[map.date] ?? ''
   const when = readWhen(text, dayFirst)
-  if (!when) return text === '' ? 'the date is empty' : `"${text.slice(0, 30)}" is not a date or time`
+  if (!when) return text === '' ? { code: 'empty', field: 'date' } : { code: 'no_date', text, timed: true }
   if (map.time >= 0 && when.clock === undefined) {
     const clockText = cells[map.time] ?? ''
     when.clock = readClock(clockText)
     if (when.clock === undefined)
-      return clockText === '' ? 'the time is empty' : `"${clockText.slice(0, 30)}" is not a time of day`
+      return clockText === '' ? { code: 'empty', field: 'time' } : { code: 'no_clock', text: clockText }
   }
   const values: number[] = []
   for (const field of ['open', 'high', 'low', 'close'] as const) {
     const cell = cells[map[field]] ?? ''
     const value = readNumber(cell)
     if (Number.isNaN(value))
-      return cell === '' ? `${field} is empty` : `${field} "${cell.slice(0, 30)}" is not a number`
-    if (value <= 0) return `${field} ${value} is not above nought`
+      return cell === '' ? { code: 'empty', field } : { code: 'no_number', field, text: cell }
+    if (value <= 0) return { code: 'not_above_nought', field, value }
     values.push(value)
   }
   const [open, high, low, close] = values
-  if (high < low) return `high ${high} is below low ${low}`
-  if (open > high || close > high) return `high ${high} is below the open or close`
-  if (open < low || close < low) return `low ${low} is above the open or close`
+  if (high < low) return { code: 'high_below_low', high, low }
+  if (open > high || close > high) return { code: 'high_inside', high }
+  if (open < low || close < low) return { code: 'low_inside', low }
   for (const field of ['volume', ...EXTRAS] as const) {
     const cell = map[field] >= 0 ? (cells[map[field]] ?? '') : ''
     const value = cell === '' ? NaN : readNumber(cell)
-    if (cell !== '' && Number.isNaN(value)) return `${field} "${cell.slice(0, 30)}" is not a number`
-    if (value < 0) return `${field} ${value} is below nought`
+    if (cell !== '' && Number.isNaN(value)) return { code: 'no_number', field, text: cell }
+    if (value < 0) return { code: 'below_nought', field, value }
     values.push(value)
   }
   return { ...when, values }

@@ -1,4 +1,5 @@
 import Papa from 'papaparse'
+import { FileFailure } from './problems'
 
 /** A file of rows and columns as text, from CSV or a workbook. */
 export interface Grid {
@@ -38,33 +39,30 @@ function delimiterOf(text: string): string {
 
 /**
  * Rows of CSV text, empty ones passed over, each with its line in the file; the delimiter is found out (comma,
- * semicolon, tab). Throws RangeError where a quote is never closed.
+ * semicolon, tab). Throws FileFailure where a quote is never closed.
  */
 export function readRows(text: string): { line: number; cells: string[] }[] {
   const plain = text.replace(/^\uFEFF/, '')
   const parsed = Papa.parse<string[]>(plain, { delimiter: delimiterOf(plain), skipEmptyLines: false })
   const broken = parsed.errors.find((error) => error.type === 'Quotes')
-  if (broken)
-    throw new RangeError(
-      `A quote that is opened on line ${(broken.row ?? 0) + 1} is never closed. Close it and read the file again.`,
-    )
+  if (broken) throw new FileFailure({ code: 'quote_open', line: (broken.row ?? 0) + 1 })
   return parsed.data
     .map((cells, i) => ({ line: i + 1, cells: cells.map((cell) => cell.trim()) }))
     .filter(({ line, cells }) => line === 1 || cells.some((cell) => cell !== ''))
 }
 
-/** Rows as a grid: the first names the columns, or where it does not they are counted. Throws RangeError for none. */
+/** Rows as a grid: the first names the columns, or where it does not they are counted. Throws FileFailure for none. */
 export function gridOf(rows: { line: number; cells: string[] }[], headed = true): Grid {
   const [first, ...rest] = rows
   if (!first || first.cells.every((cell) => cell === ''))
-    throw new RangeError('The file has no header line. Name the columns on its first line.')
+    throw new FileFailure({ code: 'no_header', workbook: false })
   return headed
     ? { columns: first.cells, rows: rest }
     : { columns: first.cells.map((_, i) => `column ${i + 1}`), rows }
 }
 
 /**
- * Reads CSV with a header line; empty lines are passed over. Throws RangeError where there is no header or a quote is
+ * Reads CSV with a header line; empty lines are passed over. Throws FileFailure where there is no header or a quote is
  * never closed.
  */
 export const readCsv = (text: string): Grid => gridOf(readRows(text))

@@ -4,6 +4,7 @@ import { unpackTexts, isWorkbook } from './archive'
 import { columnsOf, firstLines, openBarsText, readFiles } from './barFiles'
 import { readBars } from './barsCsv'
 import { decodeText } from './decodeText'
+import { sayLine } from './say'
 
 /** Files of bars as other programs write them. */
 
@@ -139,7 +140,7 @@ describe('dates and times', () => {
     const { bad } = read(
       'Date,Time,Open,High,Low,Close\n2026-03-12,09:30,1,1,1,1\n2026-03-12,25:00,1,1,1,1\n2026-03-12,,1,1,1,1\n30-Feb-2026,09:30,1,1,1,1',
     )
-    expect(bad).toEqual([
+    expect(bad.map(({ line, problem }) => ({ line, reason: sayLine(problem) }))).toEqual([
       { line: 3, reason: '"25:00" is not a time of day' },
       { line: 4, reason: 'the time is empty' },
       { line: 5, reason: '"30-Feb-2026" is not a date or time' },
@@ -173,8 +174,8 @@ describe('an archive', () => {
     expect(securities[299].bars.close[0]).toBe(300)
   })
   it('without any, or damaged, says so', () => {
-    expect(() => unpackTexts(zipSync({ 'a.png': line(1) }))).toThrow('no CSV or text files')
-    expect(() => unpackTexts(zipSync({ 'a.csv': line(1) }).slice(0, 40))).toThrow('damaged')
+    expect(() => unpackTexts(zipSync({ 'a.png': line(1) }))).toThrow('archive_empty')
+    expect(() => unpackTexts(zipSync({ 'a.csv': line(1) }).slice(0, 40))).toThrow('archive_damaged')
   })
 })
 
@@ -184,7 +185,9 @@ it('first lines show each as it stands and as it is read, or why it is not', () 
     'Datum;Open;High;Low;Close\n13.03.2026;2;3;2;3\nsoon;1;1;1;1\n12.03.2026;1;2;1;2',
   )
   const lines = firstLines(file, readBars(file.grid, columnsOf(file), 'TARN', 'America/Halifax'))
-  expect(lines.map(({ line, read: as, reason }) => [line, as?.when, as?.close, reason])).toEqual([
+  expect(
+    lines.map(({ line, read: as, problem }) => [line, as?.when, as?.close, problem && sayLine(problem)]),
+  ).toEqual([
     [2, 'Fri 13 Mar 2026', 3, undefined],
     [3, undefined, undefined, '"soon" is not a date or time'],
     [4, 'Thu 12 Mar 2026', 2, undefined],

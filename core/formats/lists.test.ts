@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals'
 import { readCsv } from './csv'
+import { sayLine } from './say'
 import { readReports } from './reportsCsv'
 import { readSymbols } from './symbolList'
 
@@ -47,8 +48,8 @@ describe('company figures from CSV', () => {
         ...{ confirmed: false, beforeOpen: false },
       },
     ])
-    expect(bad.map((b) => [b.line, b.reason])).toEqual([
-      [4, '"soon" is not a date; write 2026-03-02'],
+    expect(bad.map((b) => [b.line, sayLine(b.problem)])).toEqual([
+      [4, '"soon" is not a date; write it as 2026-03-02'],
       [5, 'shares outstanding "many" is not a number'],
       [6, 'confirmed "perhaps" is neither yes nor no'],
     ])
@@ -67,7 +68,7 @@ describe('company figures from CSV', () => {
     expect(read(`symbol,date,float\nTARN,2026-03-02,${text}\n`).bad[0].line).toBe(2)
   })
   it('says what a file lacks', () => {
-    expect(() => read('date,eps\n2026-01-01,1\n')).toThrow('no column "symbol"')
-    expect(() => read('symbol,date,colour\nA,2026-01-01,red\n')).toThrow('no column of figures')
+    expect(() => read('date,eps\n2026-01-01,1\n')).toThrow('columns_missing')
+    expect(() => read('symbol,date,colour\nA,2026-01-01,red\n')).toThrow('no_figures')
   })
 })

@@ -5,6 +5,7 @@ import { type ExitLevel, type OrdType, type Side, type TimeInForce } from '../or
 import { type Sizing } from '../orders/size'
 import { readNumber } from './numbers'
 import { type Grid } from './csv'
+import { type CellProblem, FileFailure } from './problems'
 
 /** Columns of an orders file, one row an order. Only the first three are always needed. */
 export const SHEET_COLUMNS = [
@@ -39,7 +40,7 @@ export interface SheetRow {
   line: number
   cells: Partial<Record<SheetColumn, string>>
   /** What is wrong, by cell. */
-  errors: Partial<Record<SheetColumn, string>>
+  errors: Partial<Record<SheetColumn, CellProblem>>
   order?: OrderDraft
 }
 
@@ -55,7 +56,7 @@ const plain = (name: string): string =>
     .toLowerCase()
     .replace(/[_\s]+/g, ' ')
 
-/** Reads orders from a file. Throws RangeError where a needed column is missing; bad cells are in their rows. */
+/** Reads orders from a file. Throws FileFailure where a needed column is missing; bad cells are in their rows. */
 export function readSheet(grid: Grid): Sheet {
   const at = new Map<SheetColumn, number>()
   const ignored: string[] = []
@@ -65,11 +66,8 @@ export function readSheet(grid: Grid): Sheet {
     else if (name !== '') ignored.push(name)
   })
   const missing = (['symbol', 'side', 'quantity'] as const).filter((column) => !at.has(column))
-  if (missing.length > 0) {
-    throw new RangeError(
-      `The file has no column ${missing.map((m) => `"${m}"`).join(' and no ')}. Name its columns as in the template: ${SHEET_COLUMNS.join(', ')}.`,
-    )
-  }
+  if (missing.length > 0)
+    throw new FileFailure({ code: 'columns_missing', columns: missing, known: SHEET_COLUMNS })
   const seen = new Map<string, number>()
   const rows = grid.rows.map(({ line, cells }): SheetRow => {
     const named = Object.fromEntries(
@@ -90,7 +88,7 @@ function flagRepeatedIds(rows: SheetRow[]): void {
     const line = first.get(id)
     if (line === undefined) first.set(id, row.line)
     else {
-      row.errors.id = `the same id as line ${line}`
+      row.errors.id = { code: 'repeated_id', line }
       row.order = undefined
     }
   }
@@ -98,7 +96,7 @@ function flagRepeatedIds(rows: SheetRow[]): void {
 
 function readRow(line: number, cells: SheetRow['cells'], seen: Map<string, number>): SheetRow {
   const errors: SheetRow['errors'] = {}
-  const take = <T>(column: SheetColumn, read: (text: string) => T | { wrong: string }): T | undefined => {
+  const take = <T>(column: SheetColumn, read: (text: string) => T | Wrong): T | undefined => {
     const value = read((cells[column] ?? '').trim())
     if (value && typeof value === 'object' && 'wrong' in value) {
       errors[column] = value.wrong
@@ -106,10 +104,10 @@ function readRow(line: number, cells: SheetRow['cells'], seen: Map<string, numbe
     }
     return value as T
   }
-  const symbol = take('symbol', (text) =>
+  const symbol = take<string>('symbol', (text) =>
     /^[A-Za-z0-9.]{1,12}$/.test(text)
       ? text.toUpperCase()
-      : { wrong: text === '' ? 'the symbol is empty' : `"${text}" is no symbol` },
+      : { wrong: text === '' ? { code: 'empty', field: 'symbol' } : { code: 'no_symbol', text } },
   )
   const side = take('side', readSide)
   const sizing = take('quantity', readSizing)
@@ -119,13 +117,13 @@ function readRow(line: number, cells: SheetRow['cells'], seen: Map<string, numbe
   const timeInForce = take('good for', readTimeInForce)
   const stop = take('stop', readExit)
   const target = take('target', readExit)
-  const givenId = take('id', (text) =>
-    text === '' || /^[A-Za-z0-9._:-]{1,64}$/.test(text)
-      ? text
-      : { wrong: 'use 1 to 64 letters, digits or . _ : -' },
+  const givenId = take<string>('id', (text) =>
+    text === '' || /^[A-Za-z0-9._:-]{1,64}$/.test(text) ? text : { wrong: { code: 'bad_id' } },
   )
-  const note = take('note', (text) => (text.length <= 200 ? text : { wrong: 'at most 200 characters' }))
-  if (sizing?.by === 'risk' && !stop && !errors.stop) errors.stop = 'sizing by risk needs a stop'
+  const note = take<string>('note', (text) =>
+    text.length <= 200 ? text : { wrong: { code: 'too_long', limit: 200 } },
+  )
+  if (sizing?.by === 'risk' && !stop && !errors.stop) errors.stop = { code: 'risk_without_stop' }
   if (Object.keys(errors).length > 0) return { line, cells, errors }
   const clOrdId = givenId || idOf(cells, seen)
   const exits = stop || target ? { stop: stop ?? undefined, target: target ?? undefined } : undefined
@@ -158,7 +156,7 @@ function idOf(cells: SheetRow['cells'], seen: Map<string, number>): string {
   return `sheet-${hash}-${count}`
 }
 
-type Wrong = { wrong: string }
+type Wrong = { wrong: CellProblem }
 
 function readSide(text: string): Side | Wrong {
   const side = {
@@ -170,29 +168,26 @@ function readSide(text: string): Side | Wrong {
   }[text.toLowerCase()]
   return side
     ? (side as Side)
-    : { wrong: text === '' ? 'say buy, sell or sell short' : `"${text}" is not buy, sell or sell short` }
+    : { wrong: text === '' ? { code: 'empty', field: 'side' } : { code: 'no_side', text } }
 }
 
 function readType(text: string): OrdType | Wrong {
   const type = { '': 'Market', market: 'Market', limit: 'Limit', stop: 'Stop' }[text.toLowerCase()]
-  return type ? (type as OrdType) : { wrong: `"${text}" is not market, limit or stop` }
+  return type ? (type as OrdType) : { wrong: { code: 'no_type', text } }
 }
 
 function readTimeInForce(text: string): TimeInForce | Wrong {
   const day = ['', 'day', 'the day', 'today']
   const gtc = ['goodtillcancel', 'gtc', 'until canceled', 'until cancelled', 'good till cancel']
   if (day.includes(text.toLowerCase())) return 'Day'
-  return gtc.includes(text.toLowerCase())
-    ? 'GoodTillCancel'
-    : { wrong: `"${text}" is not day or GoodTillCancel` }
+  return gtc.includes(text.toLowerCase()) ? 'GoodTillCancel' : { wrong: { code: 'no_time_in_force', text } }
 }
 
 function readPrice(text: string, wanted: boolean, type: string): number | Wrong | undefined {
-  if (text === '') return wanted ? { wrong: `a ${type.toLowerCase()} order needs this price` } : undefined
-  if (!wanted)
-    return { wrong: `only a ${type.toLowerCase()} order has this price; empty it or change the type` }
+  if (text === '') return wanted ? { wrong: { code: 'price_needed', type } } : undefined
+  if (!wanted) return { wrong: { code: 'price_unused', type } }
   const price = readNumber(text)
-  return price > 0 ? price : { wrong: `"${text}" is not a price` }
+  return price > 0 ? price : { wrong: { code: 'no_price', text } }
 }
 
 /** "100", "0.8% risk", "10% equity". */
@@ -200,14 +195,13 @@ function readSizing(text: string): Sizing | Wrong {
   const share = /^([\d.,]+)\s*%\s*(risk|equity)$/i.exec(text)
   if (share) {
     const percentOfEquity = readNumber(share[1])
-    if (!(percentOfEquity > 0 && percentOfEquity <= 100))
-      return { wrong: 'the share must be above 0 and at most 100 %' }
+    if (!(percentOfEquity > 0 && percentOfEquity <= 100)) return { wrong: { code: 'share_range' } }
     return { by: share[2].toLowerCase() as 'risk' | 'equity', percentOfEquity }
   }
   const shares = readNumber(text)
   if (Number.isInteger(shares) && shares > 0) return { by: 'shares', shares }
-  if (shares > 0) return { wrong: `${text} is not a whole number of shares` }
-  return { wrong: text === '' ? 'the quantity is empty' : `"${text}": write 100, 0.8% risk or 10% equity` }
+  if (shares > 0) return { wrong: { code: 'not_whole_shares', text } }
+  return { wrong: text === '' ? { code: 'empty', field: 'quantity' } : { code: 'no_quantity', text } }
 }
 
 /** "3%", "40 ticks", "$47.80". */
@@ -215,12 +209,11 @@ function readExit(text: string): ExitLevel | Wrong | undefined {
   if (text === '') return undefined
   const [, dollar, amount, unit] = /^(\$?)\s*([\d.,]+)\s*(%|ticks?)?$/i.exec(text) ?? []
   const value = amount === undefined ? NaN : readNumber(amount)
-  if (!(value > 0)) return { wrong: `"${text}": write 3%, 40 ticks or $47.80` }
+  if (!(value > 0)) return { wrong: { code: 'no_exit', text } }
   if (dollar && !unit) return { price: value }
-  if (unit === '%' && !dollar)
-    return value < 100 ? { percent: value } : { wrong: 'a distance in percent is below 100' }
-  if (unit && !dollar) return Number.isInteger(value) ? { ticks: value } : { wrong: 'ticks are whole' }
-  return { wrong: `${text} of what? Write ${text}%, ${text} ticks or $${text}` }
+  if (unit === '%' && !dollar) return value < 100 ? { percent: value } : { wrong: { code: 'percent_range' } }
+  if (unit && !dollar) return Number.isInteger(value) ? { ticks: value } : { wrong: { code: 'ticks_whole' } }
+  return { wrong: { code: 'exit_unit', text } }
 }
 
 /** Rows of a template that shows what can be written; made-up securities of the stand-in market. */

@@ -1,7 +1,7 @@
 import { DateTime } from 'luxon'
 import { type Report } from '../market/figures'
-import { type BadLine } from './barsCsv'
 import { type Grid } from './csv'
+import { type BadLine, FileFailure, type LineProblem } from './problems'
 
 /** Columns of a file of company figures, with other names that they go by. */
 const COLUMNS = {
@@ -17,6 +17,9 @@ const COLUMNS = {
 } as const
 
 type Field = keyof typeof COLUMNS
+
+/** Columns of which one at least must be there. */
+const FIGURES = ['sharesOutstanding', 'float', 'eps', 'epsGrowth', 'nextEarnings'] as const
 
 export interface ReadReports {
   reports: Map<string, Report[]>
@@ -36,7 +39,7 @@ const NO = /^(no|n|false|0|estimated|after.*|amc)$/i
 /**
  * Company figures by symbol from a file with a line for each report; unknown cells may be empty. Figures count from
  * the start of their date in the zone of their security. Bad lines are told with the reason, good ones kept.
- * Throws RangeError where the file has no column of symbols or dates, or none of figures.
+ * Throws FileFailure where the file has no column of symbols or dates, or none of figures.
  */
 export function readReports(grid: Grid, zoneOf: (symbol: string) => string): ReadReports {
   const names = grid.columns.map(plain)
@@ -47,26 +50,23 @@ export function readReports(grid: Grid, zoneOf: (symbol: string) => string): Rea
     ]),
   ) as Record<Field, number>
   for (const field of ['symbol', 'date'] as const)
-    if (at[field] < 0)
-      throw new RangeError(`The file has no column "${field}". Name one so on its first line.`)
-  if ((Object.keys(COLUMNS) as Field[]).slice(2).every((field) => at[field] < 0))
-    throw new RangeError(
-      'The file has no column of figures. Name some "shares outstanding", "float", "eps", "eps growth" or "next earnings".',
-    )
+    if (at[field] < 0) throw new FileFailure({ code: 'columns_missing', columns: [field] })
+  if (FIGURES.every((field) => at[field] < 0))
+    throw new FileFailure({ code: 'no_figures', columns: FIGURES.map((field) => COLUMNS[field][0]) })
   const out: ReadReports = { reports: new Map(), bad: [], good: 0 }
   for (const { line, cells } of grid.rows) {
-    try {
-      const cell = (field: Field) => (at[field] < 0 ? '' : (cells[at[field]] ?? '').trim())
-      const symbol = cell('symbol').toUpperCase()
-      if (symbol === '') throw new RangeError('no symbol')
-      const report = reportOf(cell, zoneOf(symbol))
-      const list = out.reports.get(symbol) ?? []
-      list.push(report)
-      out.reports.set(symbol, list)
-      out.good++
-    } catch (error) {
-      out.bad.push({ line, reason: (error as Error).message })
+    const cell = (field: Field) => (at[field] < 0 ? '' : (cells[at[field]] ?? '').trim())
+    const symbol = cell('symbol').toUpperCase()
+    const report: Report | LineProblem =
+      symbol === '' ? { code: 'empty', field: 'symbol' } : reportOf(cell, zoneOf(symbol))
+    if ('code' in report) {
+      out.bad.push({ line, problem: report })
+      continue
     }
+    const list = out.reports.get(symbol) ?? []
+    list.push(report)
+    out.reports.set(symbol, list)
+    out.good++
   }
   for (const list of out.reports.values()) list.sort((a, b) => a.known - b.known)
   return out
@@ -79,29 +79,30 @@ function figureOf(text: string): number {
   return power ? Number(plain.slice(0, -1) || NaN) * power : Number(plain)
 }
 
-function reportOf(cell: (field: Field) => string, zone: string): Report {
+function reportOf(cell: (field: Field) => string, zone: string): Report | LineProblem {
   const known = DateTime.fromISO(cell('date'), { zone })
-  if (!known.isValid) throw new RangeError(`"${cell('date')}" is not a date; write 2026-03-02`)
+  if (!known.isValid) return { code: 'no_date', text: cell('date'), timed: false }
   const report: Report = { known: known.toMillis() }
   for (const field of ['sharesOutstanding', 'float', 'eps', 'epsGrowth'] as const) {
     const text = cell(field)
     if (text === '') continue
     const value = figureOf(text)
-    if (!Number.isFinite(value)) throw new RangeError(`${COLUMNS[field][0]} "${text}" is not a number`)
+    if (!Number.isFinite(value)) return { code: 'no_number', field: COLUMNS[field][0], text }
     if (value < 0 && (field === 'float' || field === 'sharesOutstanding'))
-      throw new RangeError(`${COLUMNS[field][0]} "${text}" is below nought`)
+      return { code: 'below_nought', field: COLUMNS[field][0], value: text }
     report[field] = value
   }
   const next = cell('nextEarnings')
   if (next !== '') {
-    if (!DateTime.fromISO(next).isValid) throw new RangeError(`next earnings "${next}" is not a date`)
+    if (!DateTime.fromISO(next).isValid)
+      return { code: 'no_date', field: COLUMNS.nextEarnings[0], text: next, timed: false }
     report.nextEarnings = next.slice(0, 10)
   }
   for (const field of ['confirmed', 'beforeOpen'] as const) {
     const text = cell(field)
     if (text === '') continue
     if (!YES.test(text) && !NO.test(text))
-      throw new RangeError(`${COLUMNS[field][0]} "${text}" is neither yes nor no`)
+      return { code: 'neither_yes_nor_no', field: COLUMNS[field][0], text }
     report[field] = YES.test(text)
   }
   return report

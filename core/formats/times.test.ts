@@ -4,6 +4,7 @@ import { DateTime } from 'luxon'
 import { matchColumns } from './barColumns'
 import { readBars } from './barsCsv'
 import { readCsv } from './csv'
+import { sayLine } from './say'
 
 const read = (times: readonly string[], zone: string) => {
   const lines = times.map((time) => `${time},10,11,9,10,5`)
@@ -56,7 +57,7 @@ describe('times of a file of bars', () => {
   ])('%s is left out, the line named', (text, reason) => {
     const { bad, good } = read(['2026-03-09 10:00', text], 'UTC')
     expect(good).toBe(1)
-    expect(bad).toEqual([{ line: 3, reason: `"${text}" ${reason}` }])
+    expect(bad.map(({ line, problem }) => `${line}: ${sayLine(problem)}`)).toEqual([`3: "${text}" ${reason}`])
   })
 
   it('unordered and doubled times are put in order, the first of each kept', () => {
@@ -64,7 +65,7 @@ describe('times of a file of bars', () => {
     const { securities, bad } = read(times, 'UTC')
     const { time } = securities[0].bars
     expect([...time].map((t) => new Date(t).getUTCMinutes())).toEqual([0, 1, 2])
-    expect(bad).toEqual([{ line: 5, reason: 'the same time as line 3; the first is kept' }])
+    expect(bad).toEqual([{ line: 5, problem: { code: 'same_time', line: 3 } }])
   })
 
   it('200,000 minutes are read whole', () => {

@@ -6,10 +6,12 @@ import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { isWorkbook, isZip } from '@/core/formats/archive'
 import { type ReadFile } from '@/core/formats/barFiles'
+import { FileFailure } from '@/core/formats/problems'
 import { db, type OwnData } from '@/store/db'
 import { removeOwnData } from '@/store/own'
 import { type Opened } from '@/workers/bars.protocol'
 import { BarsReader } from '@/workers/barsReader'
+import { sayFailure, sayWorkerProblem } from '@/workers/say'
 import { chooseUniverse } from '../find/findStore'
 import { useSecurities, useSession } from '../link/LinkProvider'
 import page from '../shell/Page.module.css'
@@ -29,12 +31,10 @@ const BAR_ROWS = 1_000_000
 /** Larger files are refused before they are read. */
 const BAR_FILE_LIMIT = 64 * 1024 * 1024
 
-/** A file as the worker takes it: text or an archive as it is, a workbook as the rows of its first sheet. Throws RangeError. */
+/** A file as the worker takes it: text or an archive as it is, a workbook as the rows of its first sheet. Throws FileFailure. */
 async function fileFor(file: File): Promise<File | ReadFile> {
   if (file.size > BAR_FILE_LIMIT)
-    throw new RangeError(
-      `${file.name} has ${Math.round(file.size / 1024 / 1024)} MB; at most ${BAR_FILE_LIMIT / 1024 / 1024} MB are read. Split it.`,
-    )
+    throw new FileFailure({ code: 'too_large', bytes: file.size, limit: BAR_FILE_LIMIT, unpacked: false })
   const head = new Uint8Array(await file.slice(0, 2).arrayBuffer())
   const old = head[0] === 0xd0 && head[1] === 0xcf
   const book = old || (isZip(head) && isWorkbook(new Uint8Array(await file.arrayBuffer())))
@@ -56,14 +56,15 @@ export function DataPage() {
       for (const file of chosen)
         await fileFor(file).then(
           (sound) => files.push(sound),
-          (error: Error) => failed.push(error.message),
+          (error: unknown) => failed.push(`${file.name}: ${sayFailure(error)}`),
         )
       const opened = await reader.open(files, BAR_ROWS)
-      setProblem([...failed, ...opened.failed].join(' '))
+      const unread = opened.failed.map((one) => `${one.file}: ${sayWorkerProblem(one.problem)}`)
+      setProblem([...failed, ...unread].join(' '))
       if (opened.names.length > 0) setOpen({ reader, opened })
       else reader.close()
     } catch (error) {
-      setProblem((error as Error).message)
+      setProblem(sayFailure(error))
       reader.close()
     } finally {
       setOpening(false)

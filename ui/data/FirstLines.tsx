@@ -1,5 +1,6 @@
 import { BAR_FIELDS, type ColumnMap } from '@/core/formats/barColumns'
 import { type FirstLine } from '@/core/formats/barFiles'
+import { sayLine } from '@/core/formats/say'
 import { priceText, short } from '@/core/market/money'
 import css from './Data.module.css'
 
@@ -37,7 +38,7 @@ export function FirstLines({
           </tr>
         </thead>
         <tbody>
-          {lines.map(({ line, cells, read, reason }) => (
+          {lines.map(({ line, cells, read, problem }) => (
             <tr key={line}>
               <td>{line}</td>
               <td className={css.readAs}>
@@ -48,8 +49,8 @@ export function FirstLines({
                     {Number.isNaN(read.volume) ? '' : `, volume ${short(read.volume)}`}
                   </>
                 ) : (
-                  <span className={reason ? 'warning' : 'soft'}>
-                    {reason ? `left out: ${reason}` : 'not read yet'}
+                  <span className={problem ? 'warning' : 'soft'}>
+                    {problem ? `left out: ${sayLine(problem)}` : 'not read yet'}
                   </span>
                 )}
               </td>

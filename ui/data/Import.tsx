@@ -4,6 +4,8 @@ import { useRouter } from 'next/navigation'
 import { useEffect, useState } from 'react'
 import { BAR_FIELDS, type BarField, type ColumnMap, missingFields } from '@/core/formats/barColumns'
 import { type FileBars } from '@/core/formats/barFiles'
+import { type BadLine } from '@/core/formats/problems'
+import { sayLine } from '@/core/formats/say'
 import { sayBar } from '@/core/market/moments'
 import { priceText } from '@/core/market/money'
 import { timeframeText } from '@/core/market/timeframe'
@@ -126,7 +128,7 @@ export function Import({ reader, opened, done }: { reader: BarsReader; opened: O
       )}
       {read?.mixed && (
         <p role="alert" className="refusal">
-          {read.mixed}
+          The files hold bars of different lengths ({read.mixed.join(', ')}). Bring them as one set for each.
         </p>
       )}
       <div className={page.bar}>
@@ -215,11 +217,11 @@ function Kept({ securities }: { securities: FileBars[] }) {
   )
 }
 
-function Bad({ bad, many }: { bad: { file: string; line: number; reason: string }[]; many: boolean }) {
+function Bad({ bad, many }: { bad: (BadLine & { file: string })[]; many: boolean }) {
   const columns: Column<(typeof bad)[number]>[] = [
     ...(many ? [{ id: 'file', header: 'File', value: (b: (typeof bad)[number]) => b.file }] : []),
     { id: 'line', header: 'Line', right: true, value: (b) => b.line },
-    { id: 'reason', header: 'Why it is left out', value: (b) => b.reason },
+    { id: 'reason', header: 'Why it is left out', value: (b) => sayLine(b.problem) },
   ]
   return (
     <>

@@ -2,9 +2,10 @@
 import { Button, FileButton } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
-import { type BadLine } from '@/core/formats/barsCsv'
 import { readCsv } from '@/core/formats/csv'
+import { type BadLine, FileFailure } from '@/core/formats/problems'
 import { readReports } from '@/core/formats/reportsCsv'
+import { sayFile, sayLine } from '@/core/formats/say'
 import { db, sayStorageError } from '@/store/db'
 import { useSecurities, useVenues } from '../link/LinkProvider'
 
@@ -40,7 +41,9 @@ export function OwnFigures() {
         `${good} line${good === 1 ? '' : 's'} about ${reports.size} ${reports.size === 1 ? 'security' : 'securities'} kept${wrong.length > 0 ? `, ${wrong.length} left out` : ''}.`,
       )
     } catch (error) {
-      setProblem(error instanceof RangeError ? error.message : sayStorageError(error))
+      setProblem(
+        error instanceof FileFailure ? `${file.name}: ${sayFile(error.problem)}` : sayStorageError(error),
+      )
     }
   }
   return (
@@ -70,7 +73,7 @@ export function OwnFigures() {
       )}
       {bad.slice(0, 8).map((line) => (
         <p key={line.line} className="warning">
-          line {line.line}: {line.reason}
+          line {line.line}: {sayLine(line.problem)}
         </p>
       ))}
       {kept > 0 && (

@@ -3,6 +3,7 @@ import { type BarSet, type BarTable, makeTable, openTable, sharedMemory } from '
 import { type Broker, BrokerProblem } from '@/client'
 import { chunkAt, forgetFrame, keepChunk } from '@/store/barStore'
 import { type BarChunk } from '@/store/db'
+import { sayFailure } from '@/workers/say'
 import { barLimit, type Frame, frameName, timeframeOf } from '../market/frames'
 import { barsIn, bringChunk, type Chunk, CHUNK, inChunks, only, openedChunk } from './barChunks'
 import { quoted, quotedIn, withLast, writeLast } from './growingBars'
@@ -76,7 +77,7 @@ export class MarketBars {
         const stopped = ask.signal?.aborted === true
         tellUpdate(name, {
           state: stopped ? 'stopped' : 'failed',
-          problem: stopped ? STOPPED : error.message,
+          problem: stopped ? STOPPED : sayFailure(error),
         })
         throw error
       })

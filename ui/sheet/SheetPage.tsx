@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { writeCsv } from '@/core/formats/csv'
 import { readSheet, SHEET_COLUMNS, SHEET_TEMPLATE } from '@/core/formats/orderSheet'
+import { sayFailure } from '@/workers/say'
 import { dollars } from '@/core/market/money'
 import { useBroker, useOrders } from '../link/LinkProvider'
 import { BrokerProblem, unreachable } from '@/client'
@@ -31,7 +32,7 @@ async function take(files: File[]): Promise<void> {
     })
   } catch (error) {
     // What was in view stays: a file that cannot be read takes nothing away.
-    useSheet.setState({ problem: (error as Error).message })
+    useSheet.setState({ problem: `${file.name}: ${sayFailure(error)}` })
   }
 }
 

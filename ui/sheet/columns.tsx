@@ -1,4 +1,6 @@
 import { SHEET_COLUMNS, type SheetColumn, type SheetRow } from '@/core/formats/orderSheet'
+import { type CellProblem } from '@/core/formats/problems'
+import { sayCell } from '@/core/formats/say'
 import { decimal, dollars, priceText } from '@/core/market/money'
 import { type Drafted } from '@/core/orders/draft'
 import { type Order } from '@/core/orders/model'
@@ -39,7 +41,7 @@ function cell(column: SheetColumn, comesTo?: (row: PricedRow) => string): Column
       return wrong ? (
         <>
           <span className={css.wrong}>{text}</span>
-          <span className={css.reason}>{wrong}</span>
+          <span className={css.reason}>{sayCell(wrong)}</span>
         </>
       ) : (
         <>
@@ -54,6 +56,12 @@ function cell(column: SheetColumn, comesTo?: (row: PricedRow) => string): Column
 /** A price that the cell does not already say. */
 const otherThan = (cell: string | undefined, price: string): string =>
   cell?.replace('$', '').trim() === price ? '' : price
+
+/** What is wrong with a row, each at its column. */
+const saidErrors = (errors: SheetRow['errors']): string[] =>
+  (Object.entries(errors) as [SheetColumn, CellProblem][]).map(
+    ([column, wrong]) => `${column}: ${sayCell(wrong)}`,
+  )
 
 export function sheetColumns(orders: readonly Order[], rows: readonly PricedRow[]): Column<PricedRow>[] {
   const orderOf = (row: PricedRow) =>
@@ -112,9 +120,7 @@ export function sheetColumns(orders: readonly Order[], rows: readonly PricedRow[
         const order = orderOf(row)
         return order
           ? chainText(order)
-          : [STATE[row.state], row.why, ...Object.entries(row.errors).map(([c, w]) => `${c}: ${w}`)]
-              .filter(Boolean)
-              .join('. ')
+          : [STATE[row.state], row.why, ...saidErrors(row.errors)].filter(Boolean).join('. ')
       },
       cell: (row) => {
         const order = orderOf(row)

@@ -29,7 +29,7 @@ const CELLS: Partial<Record<CheckCode, (order: OrderDraft) => SheetColumn>> = {
 function placed(row: SheetRow, why: string, code: CheckCode): Pick<PricedRow, 'errors' | 'state' | 'why'> {
   const column = CELLS[code]?.(row.order!)
   return column
-    ? { state: 'wrong', errors: { ...row.errors, [column]: why } }
+    ? { state: 'wrong', errors: { ...row.errors, [column]: { code: 'check', sentence: why } } }
     : { state: 'wrong', errors: row.errors, why }
 }
 
@@ -70,7 +70,7 @@ export function usePriced(): PricedRow[] {
       const security = known.get(row.order.symbol)
       if (!security) {
         if (known.size === 0) return { ...base, state: 'waiting' }
-        return { ...base, errors: { ...row.errors, symbol: 'not listed on any venue here' }, state: 'wrong' }
+        return { ...base, errors: { ...row.errors, symbol: { code: 'unlisted' } }, state: 'wrong' }
       }
       const quote = quotes[security.symbol]
       if (!account || !session || !quote) return { ...base, state: 'waiting' }

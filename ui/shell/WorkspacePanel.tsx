@@ -2,6 +2,8 @@
 import { Button, FileButton, Modal, Text } from '@mantine/core'
 import { DateTime } from 'luxon'
 import { useState } from 'react'
+import { FileFailure } from '@/core/formats/problems'
+import { sayFile } from '@/core/formats/say'
 import { sayStorageError } from '@/store/db'
 import { exportWorkspace, importWorkspace } from '@/store/workspace'
 import { download } from './download'
@@ -28,7 +30,10 @@ export function WorkspacePanel({ opened, onClose }: { opened: boolean; onClose()
         bad: false,
       })
     } catch (error) {
-      setSaid({ text: error instanceof RangeError ? error.message : sayStorageError(error), bad: true })
+      setSaid({
+        text: error instanceof FileFailure ? sayFile(error.problem) : sayStorageError(error),
+        bad: true,
+      })
     }
   }
   return (
