@@ -32,7 +32,7 @@ export interface BarsFile {
   securities: FileSecurity[]
 }
 
-/** Bad lines are told one by one up to here, then counted. */
+/** Bad lines are shown one by one up to here, then counted. */
 const TOLD = 5
 
 /** Reads the bars of a file, `-` being standard input, or of every file of an archive. Throws Failure. */
@@ -41,41 +41,41 @@ export function readBarsFiles(path: string, options: FileOptions): BarsFile[] {
   const bytes = bytesOf(path, name)
   const texts = guarded(name, () =>
     isZip(bytes)
-      ? unpackTexts(bytes).map((text) => ({ told: `${name}, ${text.name}`, ...text }))
-      : [{ told: name, name: path === '-' ? 'stdin' : basename(path), bytes }],
+      ? unpackTexts(bytes).map((text) => ({ shown: `${name}, ${text.name}`, ...text }))
+      : [{ shown: name, name: path === '-' ? 'stdin' : basename(path), bytes }],
   )
-  return texts.map(({ told, name: own, bytes: part }) =>
+  return texts.map(({ shown, name: own, bytes: part }) =>
     readOne(
-      told,
-      guarded(told, () => openBarsText(own, decodeText(part))),
+      shown,
+      guarded(shown, () => openBarsText(own, decodeText(part))),
       options,
     ),
   )
 }
 
-function readOne(told: string, file: ReadFile, { zone, columns }: FileOptions): BarsFile {
+function readOne(shown: string, file: ReadFile, { zone, columns }: FileOptions): BarsFile {
   const { grid } = file
   const map =
     columns === undefined ? columnsOf(file) : { ...columnsOf(file), ...chosenColumns(columns, file) }
   const missing = missingFields(map)
   if (missing.length > 0)
     throw new Failure(
-      `${told}: no column for ${missing.join(', ')}. It has ${grid.columns.map((c) => `"${c}"`).join(', ')}. Name them, for example --columns ${missing[0]}="${grid.columns[0]}".`,
+      `${shown}: no column for ${missing.join(', ')}. It has ${grid.columns.map((c) => `"${c}"`).join(', ')}. Name them, for example --columns ${missing[0]}="${grid.columns[0]}".`,
     )
   if (!file.headed && columns === undefined)
     note(
-      `${told} names no columns; taken for ${BAR_FIELDS.filter((f) => map[f] >= 0)
+      `${shown} names no columns; taken for ${BAR_FIELDS.filter((f) => map[f] >= 0)
         .map((f) => `${f}=${map[f] + 1}`)
         .join(',')} (--columns says otherwise)`,
     )
   const read = readBars(grid, map, symbolOf(file.name), zone)
-  tellBadLines(told, read.bad)
-  if (read.good === 0) throw new Failure(`${told}: no bars could be read from it.`)
+  tellBadLines(shown, read.bad)
+  if (read.good === 0) throw new Failure(`${shown}: no bars could be read from it.`)
   const when = (cells: readonly string[]) =>
     map.time >= 0 ? `${cells[map.date]} ${cells[map.time]}` : cells[map.date]
   const cells = new Map(grid.rows.map((row) => [row.line, when(row.cells)]))
   return {
-    path: told,
+    path: shown,
     dateColumn: file.headed ? grid.columns[map.date] : 'date',
     securities: read.securities.map((s) => ({ ...s, dates: s.lines.map((line) => cells.get(line)!) })),
   }
@@ -153,7 +153,7 @@ export function expandPaths(paths: readonly string[]): string[] {
   })
 }
 
-/** The securities of several files, each once: one that comes again is told and left out. Throws Failure. */
+/** The securities of several files, each once: one that comes again is shown and left out. Throws Failure. */
 export function readAll(paths: readonly string[], options: FileOptions): FileSecurity[] {
   const seen = new Map<string, string>()
   return paths

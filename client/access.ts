@@ -41,7 +41,7 @@ export async function granted(answer: Response | undefined): Promise<Granted> {
   return { token, expiresIn, keyId }
 }
 
-interface Held {
+interface Token {
   token: string
   until: number
   keyId: string
@@ -52,8 +52,8 @@ const EARLY = 30_000
 
 /** Holds the current token in memory and renews it; never writes it or the secret anywhere. */
 export class Access {
-  private held: Held | undefined
-  private asking: Promise<Held> | undefined
+  private current: Token | undefined
+  private asking: Promise<Token> | undefined
 
   constructor(
     readonly brokerUrl: string,
@@ -62,28 +62,28 @@ export class Access {
 
   /** The key that speaks, once there is a token. */
   get keyId(): string | undefined {
-    return this.held?.keyId
+    return this.current?.keyId
   }
 
   /** Changes to another key once the broker has taken it. Throws BrokerProblem and keeps the old one else. */
   async use(source: TokenSource): Promise<void> {
-    this.held = await this.request(source)
+    this.current = await this.request(source)
     this.source = source
   }
 
   async token(): Promise<string> {
-    if (this.held && this.held.until - EARLY > Date.now()) return this.held.token
+    if (this.current && this.current.until - EARLY > Date.now()) return this.current.token
     this.asking ??= this.request(this.source).finally(() => (this.asking = undefined))
-    this.held = await this.asking
-    return this.held.token
+    this.current = await this.asking
+    return this.current.token
   }
 
   /** Forgets the token, so that the next request asks for a new one. */
   forget(): void {
-    this.held = undefined
+    this.current = undefined
   }
 
-  private async request(source: TokenSource): Promise<Held> {
+  private async request(source: TokenSource): Promise<Token> {
     const { token, expiresIn, keyId } = await source()
     return { token, until: Date.now() + expiresIn * 1000, keyId }
   }

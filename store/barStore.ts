@@ -22,11 +22,11 @@ export interface KeptFrame {
 export async function keptFrames(): Promise<KeptFrame[]> {
   const found = new Map<string, KeptFrame>()
   await db.barChunks.each((chunk) => {
-    const told = found.get(chunk.frame) ?? { frame: chunk.frame, bytes: 0, last: [], keptAt: 0 }
-    told.bytes += chunk.buffer.byteLength
-    chunk.symbols.forEach((symbol, i) => told.last.push({ symbol, end: chunk.ends[i] }))
-    told.keptAt = Math.max(told.keptAt, chunk.keptAt)
-    found.set(chunk.frame, told)
+    const frame = found.get(chunk.frame) ?? { frame: chunk.frame, bytes: 0, last: [], keptAt: 0 }
+    frame.bytes += chunk.buffer.byteLength
+    chunk.symbols.forEach((symbol, i) => frame.last.push({ symbol, end: chunk.ends[i] }))
+    frame.keptAt = Math.max(frame.keptAt, chunk.keptAt)
+    found.set(chunk.frame, frame)
   })
   return [...found.values()]
 }

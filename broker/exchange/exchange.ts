@@ -68,7 +68,7 @@ export class Exchange {
     const opens = DateTime.fromMillis(session.open, { zone: market.venue.zone })
       .setLocale('en')
       .toFormat('cccc HH:mm')
-    const held = this.ledger.holdings.get(order.symbol)?.quantity ?? 0
+    const sharesHeld = this.ledger.holdings.get(order.symbol)?.quantity ?? 0
     return {
       security,
       near: security
@@ -83,7 +83,7 @@ export class Exchange {
       session: { open: state === 'Open', venue: market.venue.name, opens },
       currency: this.market.venue.currency,
       clOrdIdTaken: this.clOrdIdTaken(order.clOrdId),
-      held,
+      sharesHeld,
       promised: order.side === 'Sell' ? promisedShares(this.ledger, order.symbol, 'Sell') : 0,
       buyingPowerE4: standing(this.ledger, this.market, now).buyingPowerE4,
     }

@@ -18,7 +18,7 @@ export interface OrderFacts {
   currency: string
   clOrdIdTaken: boolean
   /** Shares held; negative when short. */
-  held: number
+  sharesHeld: number
   /** Shares of it that working orders would close already. */
   promised: number
   buyingPowerE4: number
@@ -176,7 +176,7 @@ function checkExitSides(order: NewOrder, facts: OrderFacts): Check {
 }
 
 function checkShares(order: NewOrder, facts: OrderFacts): Check {
-  const { held, promised } = facts
+  const { sharesHeld: held, promised } = facts
   const name = order.symbol
   if (order.side === 'Sell') {
     const free = Math.max(0, held) - promised
@@ -207,11 +207,11 @@ function checkShares(order: NewOrder, facts: OrderFacts): Check {
 }
 
 /** What an order costs and holds, in e4, at the price that it is reckoned with. */
-export function orderCost(order: NewOrder, facts: Pick<OrderFacts, 'bid' | 'ask' | 'last' | 'held'>) {
+export function orderCost(order: NewOrder, facts: Pick<OrderFacts, 'bid' | 'ask' | 'last' | 'sharesHeld'>) {
   const entry = reckonedPrice(order, facts)
   if (entry === undefined) return undefined
   const signed = directionOf(order.side) * order.orderQty
-  const opening = order.side === 'Sell' ? 0 : openingQuantity(facts.held, signed)
+  const opening = order.side === 'Sell' ? 0 : openingQuantity(facts.sharesHeld, signed)
   return {
     entry,
     valueE4: Math.round(order.orderQty * toE4(entry)),

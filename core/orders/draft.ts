@@ -27,7 +27,7 @@ export interface DraftFacts {
   last?: number
   equity: number
   buyingPower: number
-  held: number
+  sharesHeld: number
 }
 
 /** What a draft comes to. Amounts in currency units. `order` is exactly what would be sent. */
@@ -64,7 +64,8 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
   if (sized.quantity === undefined) return { why: sized.why }
   const orderQty = sized.quantity
   const entryE4 = toE4(entry)
-  const opening = draft.side === 'Sell' ? 0 : openingQuantity(facts.held, directionOf(draft.side) * orderQty)
+  const opening =
+    draft.side === 'Sell' ? 0 : openingQuantity(facts.sharesHeld, directionOf(draft.side) * orderQty)
   const heldBackE4 = initialMarginE4(opening * entryE4)
   const moved = (level: number | undefined) =>
     level === undefined ? undefined : fromE4(orderQty * Math.abs(toE4(level) - entryE4))

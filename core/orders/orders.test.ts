@@ -33,7 +33,7 @@ const facts: OrderFacts = {
   session: { open: true, venue: 'Brackwater Exchange', opens: 'Tuesday 09:30' },
   currency: 'USD',
   clOrdIdTaken: false,
-  held: 0,
+  sharesHeld: 0,
   promised: 0,
   buyingPowerE4: 1_000_000_000,
 }
@@ -194,8 +194,12 @@ describe('checks', () => {
       {},
       'shares-held: No OSPRY held; cannot sell 100. To open a short position use SellShort.',
     ],
-    [{ side: 'Sell' }, { held: 100, promised: 60 }, 'shares-held: Of 100 OSPRY held, 60 are promised'],
-    [{ side: 'SellShort' }, { held: 5 }, 'shares-held: 5 OSPRY are held long'],
+    [
+      { side: 'Sell' },
+      { sharesHeld: 100, promised: 60 },
+      'shares-held: Of 100 OSPRY held, 60 are promised',
+    ],
+    [{ side: 'SellShort' }, { sharesHeld: 5 }, 'shares-held: 5 OSPRY are held long'],
     [
       {},
       { session: { ...facts.session, open: false } },
@@ -225,7 +229,7 @@ describe('draft', () => {
     last: 50,
     equity: 50_000,
     buyingPower: 100_000,
-    held: 0,
+    sharesHeld: 0,
   }
   const base = {
     clOrdId: 'd-1',

@@ -5,7 +5,8 @@ import { barsNeeded, LOOK_BACK_LIMIT } from './needs'
 import { parse } from './parse'
 import { print } from './print'
 import { type Node } from './tree'
-import { type Names, type Type, Typer } from './typer'
+import { type Names } from './literals'
+import { type Type, Typer } from './typer'
 
 export type Checked =
   { tree: Node; type: Type; needs: number; issues: [] } | { tree?: Node; type?: undefined; issues: Issue[] }

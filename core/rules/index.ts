@@ -1,5 +1,6 @@
 export { checkMeasure, checkRule, checkTree, type Checked, unitOf } from './check'
-export { type Names, type Type } from './typer'
+export { type Names } from './literals'
+export { type Type } from './typer'
 export { compile } from './exec/compile'
 export { complete, type Suggestion } from './complete'
 export { explain, measuresIn, type Part, whyUnknown } from './explain'

@@ -1,9 +1,9 @@
 import { INDICATORS } from '../indicators'
 import { type Unit } from '../indicators/types'
-import { dayNumber } from '../market/figures'
-import { roughMinutes, type Timeframe, timeframeText } from '../market/timeframe'
+import { type Timeframe } from '../market/timeframe'
 import { spreadFan } from './fan'
 import { type Issue } from './issues'
+import { type Names, placeOf, wrongDate, wrongDuration, wrongText } from './literals'
 import { nearest } from './near'
 import { print } from './print'
 import { resolveCall } from './resolve'
@@ -24,16 +24,6 @@ import { type FunctionWord, type Takes } from './words/types'
 
 /** What an expression gives: a number with a unit, or yes/no that lasts (state) or happens (moment). */
 export type Type = NumberType | { is: 'yes/no'; nature: 'state' | 'moment' }
-
-/** What may be named in quotes, where that is known: securities, and drawings of the security in view. */
-export interface Names {
-  symbols?: ReadonlySet<string>
-  drawn?: readonly string[]
-  /** ISO 4217 currency of a security; undefined where it is not known. */
-  currencyOf?(symbol: string): string | undefined
-}
-
-const placeOf = (node: Node): Span => node.at ?? { from: 0, to: 0 }
 
 const yesNo = (nature: 'state' | 'moment'): Type => ({ is: 'yes/no', nature })
 
@@ -238,66 +228,31 @@ export class Typer {
       case 'either':
         return this.visit(arg)
       case 'anchor':
-        if (arg.kind === 'text') return this.date(arg) ? 'fine' : undefined
+        if (arg.kind === 'text') return this.fine(wrongDate(arg))
         return this.argument(arg, 'condition', word)
       case 'condition': {
         const nature = this.asCondition(arg)
         return nature && yesNo(nature)
       }
       case 'symbol':
-        if (!this.quoted(arg, wanted, word)) return undefined
         // What follows is said of that security.
-        this.home = homeOf((arg as { value: string }).value)
-        return 'fine'
+        if (arg.kind === 'text') this.home = homeOf(arg.value)
+        return this.fine(wrongText(arg, wanted, word, this.about))
       case 'drawn':
-        return this.quoted(arg, wanted, word) ? 'fine' : undefined
+        return this.fine(wrongText(arg, wanted, word, this.about))
       default:
-        return this.duration(arg, wanted, word) ? 'fine' : undefined
+        return this.fine(wrongDuration(arg, wanted, word, this.every))
     }
   }
 
-  private quoted(arg: Node, what: 'symbol' | 'drawn', { name, usage }: FunctionWord): boolean {
-    const at = placeOf(arg)
-    const { symbols, drawn } = this.about
-    if (arg.kind !== 'text') this.refuse({ code: 'wants_text', name, usage, what, at })
-    else if (what === 'symbol' && symbols && arg.value !== 'index' && !symbols.has(arg.value.toUpperCase())) {
-      const small = Array.from(symbols, (symbol) => symbol.toLowerCase())
-      const near = nearest(arg.value, small).map((symbol) => symbol.toUpperCase())
-      this.refuse({ code: 'unknown_symbol', symbol: arg.value, near, at })
-    } else if (what === 'drawn' && drawn && !drawn.includes(arg.value))
-      this.refuse({ code: 'unknown_drawing', drawing: arg.value, names: [...drawn], at })
-    else return true
-    return false
-  }
-
-  private date(arg: Extract<Node, { kind: 'text' }>): boolean {
-    if (/^\d{4}-\d{2}-\d{2}$/.test(arg.value) && !Number.isNaN(dayNumber(arg.value))) return true
-    this.refuse({ code: 'bad_date', text: arg.value, at: placeOf(arg) })
-    return false
+  private fine(issue: Issue | undefined): 'fine' | undefined {
+    return issue ? this.refuse(issue) : 'fine'
   }
 
   /** A value that can be calculated with; a time of day can only be compared. */
   private calculable(type: NumberType | undefined, node: Node): NumberType | undefined {
     if (!type || type.unit.time === 0) return type
     return this.refuse({ code: 'no_arithmetic', unit: nameOfUnit(type.unit), at: placeOf(node) })
-  }
-
-  private duration(arg: Node, wanted: 'duration' | 'bars' | 'timeframe', word: FunctionWord): boolean {
-    const at = placeOf(arg)
-    const { name, usage } = word
-    if (arg.kind !== 'duration' || (wanted === 'bars' && arg.unit !== 'bar')) {
-      this.refuse({ code: 'wants_duration', name, usage, barsOnly: wanted === 'bars', at })
-      return false
-    }
-    if (arg.unit === 'bar') {
-      if (wanted === 'timeframe') this.refuse({ code: 'wants_timeframe', usage, at })
-      return wanted !== 'timeframe'
-    }
-    const asked: Timeframe = { count: wanted === 'timeframe' ? arg.count : 1, unit: arg.unit }
-    if (roughMinutes(asked) >= roughMinutes(this.every)) return true
-    const bars = timeframeText(this.every)
-    this.refuse({ code: 'finer_than_bars', asked: timeframeText(asked), bars, at })
-    return false
   }
 
   private arith(node: Extract<Node, { kind: 'arith' }>): Type | undefined {

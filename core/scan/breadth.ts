@@ -17,15 +17,20 @@ export interface Breadth {
   above200: Float64Array
 }
 
+/** Advancing less declining securities, at each bar time. */
+export const netAdvances = ({ advancing, declining }: Breadth): Float64Array =>
+  advancing.map((up, i) => up - declining[i])
+
 /** Sessions of a year, over which a close is new (common practice). */
 export const YEAR = 252
 
-const kept: Record<string, Float64Array> = {}
+const scratch: Record<string, Float64Array> = {}
 
-/** A column of an indicator in room of its own, kept for the next security. */
+/** A column of an indicator in room of its own, scratch for the next security. */
 const column = (name: string, close: Float64Array, n: number): Float64Array => {
   const key = `${name} ${n}`
-  const out = kept[key]?.length === close.length ? kept[key] : (kept[key] = new Float64Array(close.length))
+  const out =
+    scratch[key]?.length === close.length ? scratch[key] : (scratch[key] = new Float64Array(close.length))
   INDICATORS.get(name)!.column([close], [n], [out])
   return out
 }

@@ -16,6 +16,10 @@ export interface Pair {
   bars: number
 }
 
+/** Whole shares of the other that stand with so many of the first; undefined where the ratio is unknown. */
+export const sharesBeside = (ratio: number, shares: number): number | undefined =>
+  Number.isFinite(ratio) ? Math.round(Math.abs(ratio) * shares) : undefined
+
 /**
  * Every pair of a row with the rows after it in `among`, whose changes correlate at least so much over the last
  * `length` bars that both have.
@@ -37,11 +41,11 @@ export function scanPairs(
       const both = lastCommon(set, a, b, length + 1)
       if (!both || both.x.length < 5) continue
       const { x, y } = both
-      const [told] = made
+      const [values] = made
       const n = x.length
-      correlation.column([x, y], [n - 1], [told.subarray(0, n)])
-      if (!(Math.abs(told[n - 1]) >= least)) continue
-      const corr = told[n - 1]
+      correlation.column([x, y], [n - 1], [values.subarray(0, n)])
+      if (!(Math.abs(values[n - 1]) >= least)) continue
+      const corr = values[n - 1]
       hedge.column(
         [x.subarray(1), y.subarray(1)],
         [n - 1],

@@ -47,12 +47,12 @@ describe('scan', () => {
 
   it('counts how many pass each part, and on how many bars the whole held', () => {
     const rule = tree('close > 3 and close > earlier(close, 1 bar)')
-    const { parts, held, known } = scan(set, { rule, measures: [], every: DAILY })
+    const { parts, barsTrue, barsKnown } = scan(set, { rule, measures: [], every: DAILY })
     expect(parts).toEqual([
       { text: 'close > 3', holds: 1, fails: 2, unknown: 1 },
       { text: 'close > earlier(close, 1 bar)', holds: 2, fails: 1, unknown: 1 },
     ])
-    expect([held, known]).toEqual([3, 6 + 5 + 2])
+    expect([barsTrue, barsKnown]).toEqual([3, 6 + 5 + 2])
   })
 
   it('looks only at the rows asked for; several parts add up to the whole', () => {

@@ -54,8 +54,8 @@ export interface ScanPart {
   /** The parts joined by the outermost "and" or "or"; the rule itself where there are none. */
   parts: PartCount[]
   /** Bars on which the rule held, of those on which it was known. */
-  held: number
-  known: number
+  barsTrue: number
+  barsKnown: number
   /** Moments at which the rule came true, of all securities together. */
   came: number
   /** When the last bar of each was complete, and in which zone; those without bars are not there. */
@@ -133,9 +133,9 @@ export function scanner(
       }
       const verdicts = machine.verdicts[rule]
       const verdict = verdicts[n - 1]
-      const { hits, held, known } = countRows(verdicts)
-      out.held += held
-      out.known += known
+      const { hits, barsTrue, barsKnown } = countRows(verdicts)
+      out.barsTrue += barsTrue
+      out.barsKnown += barsKnown
       out.came += hits
       if (verdict === UNKNOWN) out.unknown.push(symbol)
       else if (verdict !== HOLDS) out.failed++
@@ -164,8 +164,8 @@ export const emptyPart = (texts: readonly string[]): ScanPart => ({
   failed: 0,
   unknown: [],
   parts: texts.map((text) => ({ text, holds: 0, fails: 0, unknown: 0 })),
-  held: 0,
-  known: 0,
+  barsTrue: 0,
+  barsKnown: 0,
   came: 0,
   ends: [],
   empty: [],
@@ -177,7 +177,7 @@ export function addPart(to: ScanPart | undefined, more: ScanPart): ScanPart {
   if (!to) return more
   for (const list of ['rows', 'unknown', 'ends', 'empty', 'holey'] as const)
     (to[list] as unknown[]).push(...(more[list] as unknown[]))
-  for (const count of ['looked', 'failed', 'held', 'known', 'came'] as const) to[count] += more[count]
+  for (const count of ['looked', 'failed', 'barsTrue', 'barsKnown', 'came'] as const) to[count] += more[count]
   to.parts.forEach((part, k) => {
     for (const count of ['holds', 'fails', 'unknown'] as const) part[count] += more.parts[k][count]
   })
@@ -203,16 +203,16 @@ function lastEnd(bars: Bars, takenAt: number | undefined): number {
 }
 
 /** How often a condition came true (it holds and did not on the bar before), held, and was known. */
-function countRows(verdicts: Uint8Array): { hits: number; held: number; known: number } {
-  let [hits, held, known] = [0, 0, 0]
+function countRows(verdicts: Uint8Array): { hits: number; barsTrue: number; barsKnown: number } {
+  let [hits, barsTrue, barsKnown] = [0, 0, 0]
   for (let i = 0; i < verdicts.length; i++) {
     if (verdicts[i] === UNKNOWN) continue
-    known++
+    barsKnown++
     if (verdicts[i] !== HOLDS) continue
-    held++
+    barsTrue++
     if (i > 0 && verdicts[i - 1] !== HOLDS) hits++
   }
-  return { hits, held, known }
+  return { hits, barsTrue, barsKnown }
 }
 
 /** Symbols of a set, of the rows looked at, whose bars miss some which most of the set's have. */

@@ -3,6 +3,7 @@ import { Button, Progress } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { DateTime } from 'luxon'
 import { useMemo, useState } from 'react'
+import { decimal } from '@/core/market/money'
 import { sayEnd } from '@/core/market/moments'
 import { type KeptFrame, keptFrames } from '@/store/barStore'
 import { useServices, useSession, useVenues } from '../link/LinkProvider'
@@ -134,7 +135,7 @@ export function KeptBars() {
       header: 'MB',
       right: true,
       value: (row) => row.bytes,
-      cell: (row) => (row.bytes / 1e6).toFixed(1),
+      cell: (row) => decimal(row.bytes / 1e6, 1),
     },
     {
       id: 'last',

@@ -2,6 +2,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import Link from 'next/link'
 import { decimal, priceText } from '@/core/market/money'
+import { profitOf } from '@/core/orders/amounts'
 import { isWorking, type Order, type Position } from '@/core/orders/model'
 import { ACCOUNT, useBroker, useSecurities } from '../link/LinkProvider'
 import { Change } from '../shell/Change'
@@ -82,8 +83,8 @@ export const positionColumns: Column<Position>[] = [
     id: 'profit',
     header: 'Profit $',
     right: true,
-    value: (p) => p.unrealized + p.realizedToday,
-    cell: (p) => <Change value={p.unrealized + p.realizedToday} />,
+    value: profitOf,
+    cell: (p) => <Change value={profitOf(p)} />,
   },
   {
     id: 'exits',

@@ -1,6 +1,7 @@
 'use client'
 import { useQuery } from '@tanstack/react-query'
-import { type Breadth, sayBreadth } from '@/core/scan/breadth'
+import { decimal } from '@/core/market/money'
+import { type Breadth, netAdvances, sayBreadth } from '@/core/scan/breadth'
 import { useServices, VENUE } from '../link/LinkProvider'
 import css from './Find.module.css'
 import { Spark } from './Spark'
@@ -31,7 +32,7 @@ export function MarketToday({ source }: { source: Source | undefined }) {
   if (!data || data.time.length === 0) return null
   const last = data.time.length - 1
   const share = (values: Float64Array) =>
-    Number.isNaN(values[last]) ? 'unknown' : `${Math.round(values[last])}\u00a0%`
+    Number.isNaN(values[last]) ? 'unknown' : `${decimal(values[last], 0)}\u00a0%`
   return (
     <section aria-label="The market" style={{ marginTop: 16 }}>
       <h3>{days?.is === 'own' ? 'All of this set' : 'The market'}</h3>
@@ -42,7 +43,7 @@ export function MarketToday({ source }: { source: Source | undefined }) {
           {count(data.advancing[last])} rose, {count(data.declining[last])} fell
         </dt>
         <dd>
-          <Spark values={lately(data.advancing.map((up, i) => up - data.declining[i]))} />
+          <Spark values={lately(netAdvances(data))} />
         </dd>
         <dt>{share(data.above50)} above the 50-day average</dt>
         <dd>

@@ -2,7 +2,7 @@
 import { Button, NumberInput, Progress } from '@mantine/core'
 import { useEffect, useRef, useState } from 'react'
 import { decimal } from '@/core/market/money'
-import { type Pair } from '@/core/scan/pairs'
+import { type Pair, sharesBeside } from '@/core/scan/pairs'
 import { useServices } from '../link/LinkProvider'
 import { type Source } from '../services/market'
 import { useMarket } from '../market/useMarket'
@@ -40,8 +40,8 @@ const COLUMNS: Column<Pair>[] = [
 const SHARES = 100
 
 function standing({ one, other, ratio }: Pair): string {
-  const shares = Math.round(Math.abs(ratio) * SHARES)
-  if (!Number.isFinite(ratio) || shares === 0) return ''
+  const shares = sharesBeside(ratio, SHARES)
+  if (!shares) return ''
   return `In this one ${SHARES} ${one} stand ${ratio > 0 ? 'against' : 'beside'} ${shares} ${other}.`
 }
 

@@ -1,6 +1,7 @@
 'use client'
 import { lazy, type ReactNode, Suspense, useMemo, useState } from 'react'
 import { decimal } from '@/core/market/money'
+import { percentOf } from '@/core/market/change'
 import { type Timeframe } from '@/core/market/timeframe'
 import { type Checked, checkRule, type Names, parse, print, sayIssue } from '@/core/rules'
 import { fanForm } from '@/core/rules/fanForms'
@@ -85,7 +86,7 @@ export function RuleBox({
 }
 
 /** Share of bars above which a state is asked about. */
-const OFTEN = 0.1
+const OFTEN = 10
 
 /** What is wrong with the rule; what is worth saying of it: hints, and on how many bars of the data it held. */
 export function RuleNotes({
@@ -121,9 +122,9 @@ export function RuleNotes({
         <span className="soft">This is a moment: it holds on the bar on which it happens.</span>
       </p>
     )
-  const share = found && found.known > 0 ? found.held / found.known : undefined
+  const share = found && found.barsKnown > 0 ? percentOf(found.barsTrue, found.barsKnown) : undefined
   const never = share === 0
-  const always = share === 1
+  const always = share === 100
   return (
     <p className={css.issue} role="status">
       <span className={share !== undefined && (share > OFTEN || never) ? 'warning' : 'soft'}>
@@ -133,7 +134,7 @@ export function RuleNotes({
             ? 'This is a state that held on every bar: it shuts nothing out.'
             : share === undefined
               ? 'This is a state: it can hold for many bars in a row.'
-              : `This is a state: it held on ${decimal(100 * share, share < 0.02 ? 1 : 0)} % of bars.`}
+              : `This is a state: it held on ${decimal(share, share < 2 ? 1 : 0)} % of bars.`}
       </span>{' '}
       {!never && checked.type && (
         <button type="button" className="blank" onClick={() => begin(checked)}>

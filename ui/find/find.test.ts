@@ -125,7 +125,7 @@ const found = (rows: ScanRow[], measureTexts: string[]): Found => ({
   rule: 'close > 1',
   frame: '1 day',
   absent: [],
-  ...{ looked: rows.length, failed: 0, unknown: [], parts: [], held: 0, known: 0, came: 0 },
+  ...{ looked: rows.length, failed: 0, unknown: [], parts: [], barsTrue: 0, barsKnown: 0, came: 0 },
   ...{ empty: [], holey: [], asOf: 0, zone: 'UTC', stale: [] },
 })
 const SYMBOLS = new Map(LISTED.map((s) => [s.symbol, s]))

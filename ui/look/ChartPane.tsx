@@ -74,9 +74,9 @@ export function ChartPane(props: Props) {
   const [row, setRow] = useState<number>()
   const [spots, setSpots] = useState<Spot[]>(NO_SPOTS)
   const levels = usePositionLevels(symbol)
-  const [held, setHeld] = useState(tool)
-  if (held !== tool) {
-    setHeld(tool)
+  const [lastTool, setLastTool] = useState(tool)
+  if (lastTool !== tool) {
+    setLastTool(tool)
     setSpots(NO_SPOTS)
   }
   const mark = (spot: Spot) => {
@@ -168,7 +168,7 @@ function useDragging(
   steps: readonly IncrementBand[],
 ) {
   // The mouse is quicker than a render: what is held is known at once.
-  const held = useRef<Held>(undefined)
+  const grip = useRef<Held>(undefined)
   const [moved, setMoved] = useState<Drawing>()
   const movedTo = useRef<Drawing>(undefined)
   const shown = useMemo(
@@ -186,18 +186,18 @@ function useDragging(
         pixels.of,
         (t) => rowOf(bars, t) ?? 0,
       )
-      held.current = under
+      grip.current = under
       movedTo.current = undefined
       return under !== undefined
     },
     onMove(spot: Spot) {
-      if (!held.current) return
-      movedTo.current = draggedTo(held.current, spot, steps, shift)
+      if (!grip.current) return
+      movedTo.current = draggedTo(grip.current, spot, steps, shift)
       setMoved(movedTo.current)
     },
     onDrop() {
       const to = movedTo.current
-      held.current = undefined
+      grip.current = undefined
       movedTo.current = undefined
       if (to)
         void changeLayout(symbol, (layout) => ({

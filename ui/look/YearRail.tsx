@@ -57,14 +57,14 @@ export function YearRail({ ruler, zone, from, to, notches, least, onView, sayPla
     } else if (grip === 'from') onView(Math.max(0, Math.min(to - least, from + by)), to)
     else onView(from, Math.max(from + least, Math.min(ruler.units, to + by)))
   }
-  const held = useRef<{ grip: Grip; x: number; from: number; to: number }>(undefined)
+  const grabbed = useRef<{ grip: Grip; x: number; from: number; to: number }>(undefined)
   const grab = (grip: Grip) => (event: PointerEvent<HTMLElement>) => {
     event.currentTarget.setPointerCapture(event.pointerId)
-    held.current = { grip, x: event.clientX, from, to }
+    grabbed.current = { grip, x: event.clientX, from, to }
     event.stopPropagation()
   }
   const drag = (event: PointerEvent) => {
-    const grip = held.current
+    const grip = grabbed.current
     if (!grip) return
     const by = ((event.clientX - grip.x) * ruler.units) / width
     if (grip.grip === 'whole') {
@@ -73,7 +73,7 @@ export function YearRail({ ruler, zone, from, to, notches, least, onView, sayPla
     } else if (grip.grip === 'from') onView(Math.max(0, Math.min(grip.to - least, grip.from + by)), grip.to)
     else onView(grip.from, Math.max(grip.from + least, Math.min(ruler.units, grip.to + by)))
   }
-  const drop = () => (held.current = undefined)
+  const drop = () => (grabbed.current = undefined)
   const onKeyDown = (grip: Grip) => (event: KeyboardEvent) => {
     const step = Math.max(length / 10, ruler.units / 400)
     const by = { ArrowLeft: -step, ArrowRight: step, PageUp: -length, PageDown: length }[event.key]

@@ -1,3 +1,4 @@
+import { priceText } from '@/core/market/money'
 import { type EChartsCoreOption } from 'echarts/core'
 import { type Unit } from '@/core/indicators/types'
 import { type Bars } from '@/core/market/bars'
@@ -229,7 +230,7 @@ export function chartOption(
               : []),
             ...drawn.levels.map((level) => ({
               yAxis: level.price,
-              name: `${level.name} ${level.price.toFixed(2)}`,
+              name: `${level.name} ${priceText(level.price)}`,
             })),
             ...drawn.drawings.flatMap((d) =>
               d.kind === 'level'

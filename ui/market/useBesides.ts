@@ -22,7 +22,7 @@ function askedBy(texts: readonly string[], every: Timeframe) {
   return {
     symbols,
     figures: sources.has('figures'),
-    held: sources.has('position'),
+    position: sources.has('position'),
     days: coarser.some((other) => !isIntraday(other)),
     finer: finer.map(timeframeText),
   }
@@ -51,7 +51,7 @@ export function useBarSource(
     staleTime: growing ? 5_000 : Infinity,
     placeholderData: (before, query) => (query?.queryKey[2] === symbol ? before : undefined),
     queryFn: async () => {
-      const { symbols, figures, held, days, finer } = JSON.parse(key) as ReturnType<typeof askedBy>
+      const { symbols, figures, position, days, finer } = JSON.parse(key) as ReturnType<typeof askedBy>
       const { securities, indices } = market!
       const venue = securities.find((s) => s.symbol === symbol)?.venue ?? ''
       const named = new Map(symbols.map((name) => [name, name === 'index' ? (indices[venue] ?? '') : name]))
@@ -95,7 +95,7 @@ export function useBarSource(
       )
       return {
         others: others.filter((one) => one !== undefined),
-        holdings: held ? ((await holdings.all())[symbol] ?? []) : undefined,
+        holdings: position ? ((await holdings.all())[symbol] ?? []) : undefined,
         beside: new Map([...named].map(([name, real]) => [name, bySymbol.get(real)])),
         reports: ownReports ?? reports,
       }

@@ -49,7 +49,7 @@ export class Holdings {
 /** Gathers what rules ask of securities besides their bars, and knows when it is the same as before. */
 export class AboutSecurities {
   private listed: { of: Market; listed: Record<string, Listing> } | undefined
-  private told = ''
+  private lastKey = ''
 
   constructor(
     private readonly broker: Broker,
@@ -59,29 +59,29 @@ export class AboutSecurities {
   /** What is to be told for some rules at a moment; undefined where all of it was told. */
   async forRules(market: Market, { sources }: Reads, day: string): Promise<About | undefined> {
     const layouts = sources.has('drawing') ? await db.layouts.toArray() : []
-    const held = sources.has('position') ? await this.holdings.all() : undefined
+    const holdings = sources.has('position') ? await this.holdings.all() : undefined
     const key = JSON.stringify([
       day,
       sources.has('figures'),
       layouts.map((layout) => [layout.symbol, layout.changedAt]),
-      held && Object.entries(held).map(([symbol, all]) => [symbol, all.length]),
+      holdings && Object.entries(holdings).map(([symbol, all]) => [symbol, all.length]),
     ])
-    const same = this.listed?.of === market && key === this.told
+    const same = this.listed?.of === market && key === this.lastKey
     if (same) return undefined
     if (this.listed?.of !== market) this.listed = { of: market, listed: listingsOf(market) }
     const about: About = {
       listed: this.listed.listed,
       reports: sources.has('figures') ? await this.reports() : {},
       drawings: Object.fromEntries(layouts.map((layout) => [layout.symbol, layout.drawings])),
-      ...(held ? { holdings: held } : {}),
+      ...(holdings ? { holdings } : {}),
     }
-    this.told = key
+    this.lastKey = key
     return about
   }
 
   /** What was told did not arrive: it is told again. */
   forget(): void {
-    this.told = ''
+    this.lastKey = ''
   }
 
   /** Company figures of the market, and over them those that the trader brought. */

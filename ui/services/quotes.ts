@@ -21,7 +21,7 @@ export class Quotes {
   private readonly watched = new Map<string, number>()
   private readonly listeners = new Map<string, Set<Listener>>()
   private stream: string | undefined
-  private told = ''
+  private lastAsked = ''
   private timer: ReturnType<typeof setTimeout> | undefined
   private stop: (() => void) | undefined
 
@@ -77,10 +77,10 @@ export class Quotes {
     const { stream } = this
     const symbols = [...this.watched.keys()].sort()
     const text = `${stream} ${symbols.join()}`
-    if (stream === undefined || text === this.told) return
-    this.told = text
+    if (stream === undefined || text === this.lastAsked) return
+    this.lastAsked = text
     // A stream that is gone is opened anew by itself, and told then.
-    await this.broker.followQuotes(stream, symbols).catch(() => (this.told = ''))
+    await this.broker.followQuotes(stream, symbols).catch(() => (this.lastAsked = ''))
   }
 
   private heard(event: string, data: string): void {

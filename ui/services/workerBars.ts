@@ -9,7 +9,7 @@ import { type FrameBars, type MarketBars } from './bars'
 import { type Market, type Source } from './market'
 
 /** Bars that the workers hold under a name, and the row of each symbol. */
-interface Given {
+interface Loaded {
   bars: FrameBars | undefined
   version: string
   rowOf: Map<string, number>
@@ -20,7 +20,7 @@ export const NOTHING_READ: Reads = readsOf([], { count: 1, unit: 'day' })
 
 /** Sees to it that the workers hold the bars that jobs run on, and knows the row of each security there. */
 export class WorkerBars {
-  private readonly given = new Map<string, Given>()
+  private readonly loaded = new Map<string, Loaded>()
   /** Changes of what the workers hold go one after the other. */
   private last: Promise<unknown> = Promise.resolve()
 
@@ -31,12 +31,12 @@ export class WorkerBars {
 
   /** The row of each security in what a source gives, once it was given. */
   rowsIn(source: Source, reads: Reads, market: Market): ReadonlyMap<string, number> {
-    return this.given.get(nameOf(source, reads, market))!.rowOf
+    return this.loaded.get(nameOf(source, reads, market))!.rowOf
   }
 
   /** Rows of the securities that are looked at; those that the data does not hold are passed over. */
   rowsOf({ data }: On, among: readonly string[] | undefined): number[] {
-    const { rowOf } = this.given.get(data)!
+    const { rowOf } = this.loaded.get(data)!
     return among ? among.flatMap((symbol) => rowOf.get(symbol) ?? []) : [...rowOf.values()]
   }
 
@@ -116,11 +116,11 @@ export class WorkerBars {
     // Bars that are on their way come for all who ask, so one who gives up leaves them to come.
     const bars = await orGiveUp(this.bars.upToDate({ frame, symbols, version, indexOf }, coming), signal)
     await taken
-    const given = this.given.get(data)
+    const loaded = this.loaded.get(data)
     const whole = come.length > 0 && come.length === bars.tables.length
-    if (whole && given) Object.assign(given, { bars, version })
-    else if (given?.bars !== bars) await this.take(data, bars.tables, false, bars, version)
-    else given.version = version
+    if (whole && loaded) Object.assign(loaded, { bars, version })
+    else if (loaded?.bars !== bars) await this.take(data, bars.tables, false, bars, version)
+    else loaded.version = version
     return bars
   }
 
@@ -133,14 +133,14 @@ export class WorkerBars {
     version: string,
   ): Promise<{ from: number; to: number }> {
     const job = this.last.then(async () => {
-      const old = more ? this.given.get(data) : undefined
+      const old = more ? this.loaded.get(data) : undefined
       const rowOf = old?.rowOf ?? new Map<string, number>()
       const from = rowOf.size
       for (const [k, table] of tables.entries()) {
         await this.pool.take(data, table, more || k > 0)
         for (const symbol of table.symbols) rowOf.set(symbol, rowOf.size)
       }
-      this.given.set(data, { bars, version, rowOf })
+      this.loaded.set(data, { bars, version, rowOf })
       return { from, to: rowOf.size }
     })
     this.last = job.catch(() => undefined)
@@ -148,7 +148,7 @@ export class WorkerBars {
   }
 
   private async giveOwn(data: string, { dataId, version }: Extract<Source, { is: 'own' }>): Promise<void> {
-    if (this.given.get(data)?.version === version) return
+    if (this.loaded.get(data)?.version === version) return
     const table = makeTable(await ownBars(dataId), { asOf: '' }, sharedMemory)
     await this.take(data, [table], false, undefined, version)
   }

@@ -5,6 +5,7 @@ import { useMemo, useState } from 'react'
 import { writeCsv } from '@/core/formats/csv'
 import { readSheet, SHEET_COLUMNS, SHEET_TEMPLATE } from '@/core/formats/orderSheet'
 import { sayFailure } from '@/workers/say'
+import { totalCost } from '@/core/orders/amounts'
 import { dollars } from '@/core/market/money'
 import { useBroker, useOrders } from '../link/LinkProvider'
 import { BrokerProblem, unreachable } from '@/client'
@@ -81,10 +82,7 @@ function Preview() {
   const before = rows.filter((row) => row.state === 'before').length
   const gone = rows.filter((row) => row.state === 'sent').length
   const done = Object.values(sent).filter((s) => s.is !== 'sending').length
-  const total = ready.reduce(
-    (sum, row) => sum + (row.drafted?.order.side === 'Sell' ? 0 : row.drafted!.cost),
-    0,
-  )
+  const total = totalCost(ready.map((row) => row.drafted!))
 
   const send = async () => {
     setSending(true)

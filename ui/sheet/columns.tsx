@@ -2,6 +2,7 @@ import { SHEET_COLUMNS, type SheetColumn, type SheetRow } from '@/core/formats/o
 import { type CellProblem } from '@/core/formats/problems'
 import { sayCell } from '@/core/formats/say'
 import { decimal, dollars, priceText } from '@/core/market/money'
+import { costOf } from '@/core/orders/amounts'
 import { type Drafted } from '@/core/orders/draft'
 import { type Order } from '@/core/orders/model'
 import { Chain, chainText } from '../desk/Chain'
@@ -67,9 +68,9 @@ export function sheetColumns(orders: readonly Order[], rows: readonly PricedRow[
   const orderOf = (row: PricedRow) =>
     orders.find((o) => o.clOrdId === row.clOrdId && o.ordStatus !== 'Rejected')
   const sharesOf = (row: PricedRow) => orderOf(row)?.orderQty ?? row.drafted?.order.orderQty
-  const costOf = (row: PricedRow) => {
+  const amountOf = (row: PricedRow) => {
     const order = orderOf(row)
-    return order ? order.orderQty * (order.avgPx || order.price || order.stopPx || 0) : row.drafted?.cost
+    return order ? costOf(order) : row.drafted?.cost
   }
   /** Where the exit would lie, or once it was sent, where it does. */
   const exitOf = (row: PricedRow, role: 'stop' | 'target') => {
@@ -108,8 +109,8 @@ export function sheetColumns(orders: readonly Order[], rows: readonly PricedRow[
       id: 'cost',
       header: 'Cost $',
       right: true,
-      value: costOf,
-      cell: (row) => dollars(costOf(row)).slice(1),
+      value: amountOf,
+      cell: (row) => dollars(amountOf(row)).slice(1),
     },
     level('stop', 'Stop $'),
     level('target', 'Target $'),

@@ -74,8 +74,8 @@ export function usePriced(): PricedRow[] {
       }
       const quote = quotes[security.symbol]
       if (!account || !session || !quote) return { ...base, state: 'waiting' }
-      const held = positions?.find((p) => p.symbol === security.symbol)?.quantity ?? 0
-      const facts = { security, bid: quote.bid, ask: quote.ask, last: quote.last, held }
+      const sharesHeld = positions?.find((p) => p.symbol === security.symbol)?.quantity ?? 0
+      const facts = { security, bid: quote.bid, ask: quote.ask, last: quote.last, sharesHeld }
       const drafted = draftOrder(row.order, { ...facts, equity: account.equity, buyingPower: power })
       if ('why' in drafted) return { ...base, state: 'wrong', why: drafted.why }
       const failed = checkOrder(drafted.order, {

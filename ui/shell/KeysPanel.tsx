@@ -17,7 +17,7 @@ const empty = { keyId: '', secret: '', keep: false, passphrase: '' }
 export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): void }) {
   const broker = useBroker()
   const isDemo = broker.access.source === demoTokens
-  const kept = useLiveQuery(() => db.keys.toArray(), [], [])
+  const keys = useLiveQuery(() => db.keys.toArray(), [], [])
   const [problem, setProblem] = useState('')
   const form = useForm({
     initialValues: empty,
@@ -68,11 +68,11 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
           {problem}
         </Text>
       )}
-      {kept.length > 0 && (
+      {keys.length > 0 && (
         <Table mt={12} aria-label="Known keys">
           <Table.Tbody>
-            {kept.map((key) => (
-              <KeptRow key={key.keyId} kept={key} takeUp={takeUp} problem={setProblem} />
+            {keys.map((key) => (
+              <KeyRow key={key.keyId} stored={key} takeUp={takeUp} problem={setProblem} />
             ))}
           </Table.Tbody>
         </Table>
@@ -114,30 +114,30 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
   )
 }
 
-function KeptRow({
-  kept,
+function KeyRow({
+  stored,
   takeUp,
   problem,
 }: {
-  kept: KeptKey
+  stored: KeptKey
   takeUp(keyId: string, secret: string): Promise<boolean>
   problem(text: string): void
 }) {
   const [passphrase, setPassphrase] = useState('')
   const unlock = async () => {
-    const secret = await unlockSecret(kept.locked!, passphrase)
+    const secret = await unlockSecret(stored.locked!, passphrase)
     setPassphrase('')
     if (secret === undefined) problem('That is not the passphrase of this key. Nothing was sent.')
-    else await takeUp(kept.keyId, secret)
+    else await takeUp(stored.keyId, secret)
   }
   return (
     <Table.Tr>
-      <Table.Td className="mono">{kept.keyId}</Table.Td>
+      <Table.Td className="mono">{stored.keyId}</Table.Td>
       <Table.Td>
-        {kept.locked ? (
+        {stored.locked ? (
           <div style={{ display: 'flex', gap: 6 }}>
             <PasswordInput
-              aria-label={`Passphrase of ${kept.keyId}`}
+              aria-label={`Passphrase of ${stored.keyId}`}
               placeholder="passphrase"
               value={passphrase}
               onChange={(e) => setPassphrase(e.currentTarget.value)}
@@ -153,7 +153,7 @@ function KeptRow({
         )}
       </Table.Td>
       <Table.Td>
-        <Button variant="subtle" onClick={() => db.keys.delete(kept.keyId)}>
+        <Button variant="subtle" onClick={() => db.keys.delete(stored.keyId)}>
           Forget
         </Button>
       </Table.Td>

@@ -3,7 +3,7 @@ import { Button, Kbd } from '@mantine/core'
 import { getHotkeyHandler, useHotkeys } from '@mantine/hooks'
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { dollars, priceText } from '@/core/market/money'
+import { decimal, dollars, priceText } from '@/core/market/money'
 import { draftOrder, type Drafted } from '@/core/orders/draft'
 import { type Level } from '@/core/orders/levels'
 import { type Check, type Order } from '@/core/orders/model'
@@ -29,8 +29,7 @@ const EXIT_UNITS = [
   ['price', '$ as a price'],
 ] as const
 
-const signed = (level: Level): string =>
-  `${level.percent < 0 ? '−' : '+'}${Math.abs(level.percent).toFixed(2)} %`
+const signed = (level: Level): string => `${level.percent < 0 ? '' : '+'}${decimal(level.percent)} %`
 
 /** The three readings of a level beside the one that was typed. */
 function Reading({ level, unit }: { level?: Level; unit: ExitUnit }) {
@@ -61,7 +60,7 @@ function Open({ ticket }: { ticket: Ticket }) {
   const security = useSecurities().data?.find((s) => s.symbol === ticket.symbol)
   const quote = useQuote(ticket.symbol)
   const account = useAccount().data
-  const held = usePositions().data?.find((p) => p.symbol === ticket.symbol)?.quantity ?? 0
+  const sharesHeld = usePositions().data?.find((p) => p.symbol === ticket.symbol)?.quantity ?? 0
   const [outcome, setOutcome] = useState<Outcome>()
   const [busy, setBusy] = useState(false)
 
@@ -83,7 +82,7 @@ function Open({ ticket }: { ticket: Ticket }) {
             last: quote?.last,
             equity: account.equity,
             buyingPower: account.buyingPower,
-            held,
+            sharesHeld,
           })
         : { why: 'Waiting for the account and the security.' }
       : { why: asked.why ?? '' }
@@ -135,7 +134,7 @@ function Open({ ticket }: { ticket: Ticket }) {
         <p className="soft">
           {security.name}
           {quote ? ` · bid ${priceText(quote.bid)} · ask ${priceText(quote.ask)}` : ''}
-          {held !== 0 ? ` · ${held} held` : ''}
+          {sharesHeld !== 0 ? ` · ${sharesHeld} held` : ''}
         </p>
       )}
       <Sentence ticket={ticket} change={change} drafted={ready} />
@@ -292,7 +291,7 @@ function Facts({ drafted }: { drafted: Drafted }) {
           <>
             <dt>Loses at the stop</dt>
             <dd>
-              {dollars(drafted.loss)}, {drafted.lossPercent!.toFixed(2)} % of equity
+              {dollars(drafted.loss)}, {decimal(drafted.lossPercent)} % of equity
             </dd>
           </>
         )}

@@ -18,7 +18,7 @@ export interface Day {
 /** Follows the local days of bars that come one after the other. */
 export class Days {
   /** Of the day under way: its first bar's start, the start of the next day, when the day before ended; and the last end. */
-  private readonly kept: Float64Array
+  private readonly today: Float64Array
   /** The same day as dates have it, for as long as it lasts. */
   private day: Day | undefined
 
@@ -26,22 +26,22 @@ export class Days {
     readonly zone: string,
     slots: Slots,
   ) {
-    this.kept = slots.take(4, NaN)
+    this.today = slots.take(4, NaN)
   }
 
   /** The day of a bar; the first bar of a new day ends the one before. */
   of(bar: LiveBar, keep: boolean): Day {
-    const { kept } = this
-    const lastEnd = kept[3]
+    const { today } = this
+    const lastEnd = today[3]
     const day =
-      bar.time < kept[1]
-        ? this.dayFrom(kept[0], kept[1], kept[2])
+      bar.time < today[1]
+        ? this.dayFrom(today[0], today[1], today[2])
         : this.dayFrom(bar.time, NaN, lastEnd === lastEnd ? minuteOf(lastEnd, this.zone) : NaN)
     if (keep) {
-      this.kept[0] = day.first
-      this.kept[1] = day.to
-      this.kept[2] = day.endBefore
-      this.kept[3] = bar.end
+      this.today[0] = day.first
+      this.today[1] = day.to
+      this.today[2] = day.endBefore
+      this.today[3] = bar.end
     }
     return day
   }

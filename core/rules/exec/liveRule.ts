@@ -9,7 +9,7 @@ import { type LiveAbout, StepMachine } from './steps'
 interface Followed {
   zone: string
   /** Start of the last bar that was kept. */
-  kept: number
+  lastTime: number
   /** What was kept of it, to be held against bars that come anew. */
   last: LiveBar | undefined
   growing: Growing | undefined
@@ -74,14 +74,14 @@ export class LiveRule {
   private stateOf(symbol: string | undefined, zone: string): Followed {
     let state = this.followed.get(symbol)
     if (!state)
-      this.followed.set(symbol, (state = { zone, kept: -Infinity, last: undefined, growing: undefined }))
+      this.followed.set(symbol, (state = { zone, lastTime: -Infinity, last: undefined, growing: undefined }))
     return state
   }
 
   private firstNew(symbol: string | undefined, bars: Bars): number {
-    const kept = this.followed.get(symbol)?.kept ?? -Infinity
+    const lastTime = this.followed.get(symbol)?.lastTime ?? -Infinity
     let row = bars.time.length
-    while (row > 0 && bars.time[row - 1] > kept) row--
+    while (row > 0 && bars.time[row - 1] > lastTime) row--
     return row
   }
 
@@ -98,7 +98,7 @@ export class LiveRule {
   private keep(symbol: string | undefined, bar: LiveBar, zone: string): void {
     const state = this.stateOf(symbol, zone)
     this.machine.feed(bar, true, symbol)
-    state.kept = bar.time
+    state.lastTime = bar.time
     state.last = bar
     if (state.growing && state.growing.time <= bar.time) state.growing = undefined
   }
@@ -118,7 +118,7 @@ export class LiveRule {
   /** The growing bar is over: it is kept as it was seen, until bars that are fetched tell it exactly. */
   private turn(symbol: string | undefined, state: Followed, over: Growing, message: Ticked): Growing {
     this.machine.feed({ ...over, end: message.at }, true, symbol)
-    state.kept = over.time
+    state.lastTime = over.time
     state.last = undefined
     return begunBy(message, over)
   }

@@ -42,7 +42,7 @@ interface Track {
   /** Which of the three holds the values as they stand. */
   current: Float64Array
   /** End of the last bar that was kept, and of the last that was fed. */
-  kept: Float64Array
+  lastEnd: Float64Array
   end: number
   /** Values of complete bars that are looked back at from finer ones. */
   past: Map<number, Past>
@@ -123,7 +123,7 @@ export class StepMachine {
       track.tried = new Float64Array(n)
       for (const [k, id] of track.ids.entries())
         track.done[k] = track.now[k] = values[id].holds === 'verdicts' ? UNKNOWN : NaN
-      track.kept = slots.cell(NaN)
+      track.lastEnd = slots.cell(NaN)
       if (timeframeText(every) === timeframeText(base)) feed.base = track
       else {
         if (roughMinutes(every) < roughMinutes(base))
@@ -218,12 +218,12 @@ export class StepMachine {
           track.now.set(track.tried)
         } else track.now.set(track.done)
         track.current = track.now
-        track.kept[0] = track.end
+        track.lastEnd[0] = track.end
       }
     this.run(feed.base, bar, keep, feed)
     if (keep) {
       feed.base.done.set(feed.base.now)
-      feed.base.kept[0] = bar.end
+      feed.base.lastEnd[0] = bar.end
     }
   }
 
@@ -255,7 +255,7 @@ export class StepMachine {
     if (graph !== this.graph.fingerprint || !fromBits(slots, this.slots)) return false
     for (const track of this.tracks) {
       track.current = track.now
-      track.end = track.kept[0]
+      track.end = track.lastEnd[0]
       track.pending = false
     }
     return true
@@ -272,7 +272,7 @@ function newTrack(every: Timeframe): Track {
     now: none,
     tried: none,
     current: none,
-    kept: none,
+    lastEnd: none,
     end: NaN,
     past: new Map(),
     pending: false,
