@@ -194,11 +194,7 @@ describe('checks', () => {
       {},
       'shares-held: No OSPRY held; cannot sell 100. To open a short position use SellShort.',
     ],
-    [
-      { side: 'Sell' },
-      { sharesHeld: 100, promised: 60 },
-      'shares-held: Of 100 OSPRY held, 60 are promised',
-    ],
+    [{ side: 'Sell' }, { sharesHeld: 100, promised: 60 }, 'shares-held: Of 100 OSPRY held, 60 are promised'],
     [{ side: 'SellShort' }, { sharesHeld: 5 }, 'shares-held: 5 OSPRY are held long'],
     [
       {},
