@@ -14,7 +14,7 @@ import './global.css'
 import { ColorSchemeScript, mantineHtmlProps } from '@mantine/core'
 import { type Metadata } from 'next'
 import { type ReactNode } from 'react'
-import { EARLY_TOKEN } from '@/ui/services/demoTokens'
+import { earlyScript } from '@/ui/services/early'
 import { Shell } from '@/ui/shell/Shell'
 
 export const metadata: Metadata = { title: 'Fleet Heron', description: 'Scan, look, order on paper, watch.' }
@@ -23,14 +23,15 @@ export const metadata: Metadata = { title: 'Fleet Heron', description: 'Scan, lo
 export const dynamic = 'force-dynamic'
 
 export default function Layout({ children }: { children: ReactNode }) {
+  const brokerUrl = process.env.HERON_BROKER_URL ?? 'http://127.0.0.1:4312'
   return (
     <html lang="en" {...mantineHtmlProps}>
       <head>
         <ColorSchemeScript defaultColorScheme="auto" />
-        <script dangerouslySetInnerHTML={{ __html: EARLY_TOKEN }} />
+        <script dangerouslySetInnerHTML={{ __html: earlyScript(brokerUrl) }} />
       </head>
       <body>
-        <Shell brokerUrl={process.env.HERON_BROKER_URL ?? 'http://127.0.0.1:4312'}>{children}</Shell>
+        <Shell brokerUrl={brokerUrl}>{children}</Shell>
       </body>
     </html>
   )

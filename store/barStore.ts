@@ -3,13 +3,34 @@ import { type BarChunk, db } from './db'
 export const chunksOf = (frame: string): Promise<BarChunk[]> =>
   db.barChunks.where('frame').equals(frame).toArray()
 
-export const chunkAt = (id: string): Promise<BarChunk | undefined> => db.barChunks.get(id)
+/** Chunks that are read before they are asked for, each to be taken once. */
+const ahead = new Map<string, Promise<BarChunk | undefined>>()
 
-export const keepChunk = (chunk: BarChunk): Promise<unknown> => db.barChunks.put(chunk)
+/** Begins to read the first chunks of a frame, which will be asked for soon. */
+export function readAhead(frame: string): void {
+  for (const id of [`${frame} #0`, `${frame} #1`]) {
+    const read = db.barChunks.get(id)
+    read.catch(() => ahead.delete(id))
+    ahead.set(id, read)
+  }
+}
+
+export function chunkAt(id: string): Promise<BarChunk | undefined> {
+  const read = ahead.get(id)
+  ahead.delete(id)
+  return read ?? db.barChunks.get(id)
+}
+
+export function keepChunk(chunk: BarChunk): Promise<unknown> {
+  ahead.delete(chunk.id)
+  return db.barChunks.put(chunk)
+}
 
 /** Takes everything of a frame away; it is fetched anew when it is next asked for. */
-export const forgetFrame = (frame: string): Promise<number> =>
-  db.barChunks.where('frame').equals(frame).delete()
+export function forgetFrame(frame: string): Promise<number> {
+  ahead.clear()
+  return db.barChunks.where('frame').equals(frame).delete()
+}
 
 /** What is kept of one frame: of which securities, with the end of the last bar of each. */
 export interface KeptFrame {

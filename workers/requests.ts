@@ -28,11 +28,6 @@ export class Requests<R extends { id: number }> {
     })
   }
 
-  /** Starts the worker before the first request. */
-  warm(): void {
-    this.started()
-  }
-
   /** Ends the worker; what is still asked for does not come. */
   end(): void {
     this.worker?.terminate()

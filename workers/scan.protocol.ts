@@ -57,6 +57,8 @@ export type ScanRequest =
   | { id: number; ask: 'forget'; data: string }
   | { id: number; ask: 'about'; about: About }
   /** A job is made ready once, does its pieces, and is ended. */
+  /** Answered once the worker has loaded. */
+  | { id: number; ask: 'ready' }
   | { id: number; ask: 'begin'; job: number; what: Job }
   | { id: number; ask: 'piece'; job: number; rows: readonly number[] }
   | { id: number; ask: 'end'; job: number }

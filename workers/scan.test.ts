@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals'
 import { makeTable, ownMemory } from '@/core/market/barTable'
 import { dateIn } from '@/core/market/moments'
 import { type Node, parse } from '@/core/rules'
@@ -48,6 +48,9 @@ beforeAll(async () => {
 })
 
 afterAll(answered)
+
+/** As it is, before a test has some of it held back. */
+const post = SameThread.prototype.postMessage
 
 describe('the scan workers', () => {
   it('share out the rows of a table, tell what they found as it comes, and together look at all', async () => {
@@ -150,6 +153,23 @@ describe('the scan workers', () => {
     await expect(running).rejects.toThrow('called off')
     expect(pieces).toBe(1)
     expect((await scanned(pool, scanJob('close > 4'))).rows).toHaveLength(2)
+  })
+
+  it('no job waits for a worker that is slow to load; it takes its share once it has', async () => {
+    const heard: unknown[] = []
+    const slow = jest.spyOn(SameThread.prototype, 'postMessage').mockImplementation(function (
+      this: SameThread,
+      data: unknown,
+    ) {
+      if (this === SameThread.made.at(-1) && SameThread.made.length > before + 1) heard.push(data)
+      else post.call(this, data)
+    })
+    const before = SameThread.made.length
+    const pool = await poolWith(600)
+    expect((await scanned(pool, scanJob('close > 4'))).rows).toHaveLength(2)
+    // It was given the bars all the same, in their order.
+    expect(heard).toMatchObject([{ ask: 'ready' }, { ask: 'take' }])
+    slow.mockRestore()
   })
 
   it('a worker that breaks fails what waits for it, in words', async () => {

@@ -113,6 +113,8 @@ function explained({ rule, symbol, by, ...on }: Extract<ScanRequest, { ask: 'exp
 
 function handle(request: ScanRequest): unknown {
   switch (request.ask) {
+    case 'ready':
+      return undefined
     case 'take':
       return take(request.data, openTable(request.table), request.more)
     case 'forget':

@@ -1,5 +1,6 @@
 import { type BarTable } from '@/core/market/barTable'
 import { type Node, type Part } from '@/core/rules'
+import { Hand } from './hand'
 import { Requests } from './requests'
 import { type About, type Job, type JobPart, type On, type ScanRequest } from './scan.protocol'
 
@@ -11,11 +12,11 @@ export const ABORTED = 'AbortError'
 
 const calledOff = () => new DOMException('The job was called off', ABORTED)
 
-type Hand = Requests<ScanRequest>
-
 const newHand = (): Hand =>
-  new Requests<ScanRequest>(
-    () => new Worker(new URL('./scan.worker.ts', import.meta.url), { type: 'module' }),
+  new Hand(
+    new Requests<ScanRequest>(
+      () => new Worker(new URL('./scan.worker.ts', import.meta.url), { type: 'module' }),
+    ),
   )
 
 export interface JobOptions {
@@ -28,7 +29,8 @@ export interface JobOptions {
 
 /**
  * Some workers over the same sets of bars. A job is made ready in each worker once; its rows are cut into pieces which
- * the workers fetch as they get free. One that is called off stops after the pieces that are under way.
+ * the workers fetch as they get free. One that is called off stops after the pieces that are under way. The first
+ * worker is loaded alone, since several that load at once hold each other up; no job waits for the others.
  */
 export class ScanPool {
   private readonly hands: Hand[]
@@ -37,6 +39,8 @@ export class ScanPool {
 
   constructor(size = Math.max(1, Math.min(8, globalThis.navigator?.hardwareConcurrency ?? 2))) {
     this.hands = Array.from({ length: size }, newHand)
+    const [first, ...others] = this.hands
+    void first.whenReady.then(() => others.forEach((hand) => hand.load()))
   }
 
   get size(): number {
@@ -44,7 +48,11 @@ export class ScanPool {
   }
 
   private all(request: Parameters<Hand['ask']>[0]): Promise<unknown> {
-    return Promise.all(this.hands.map((hand) => hand.ask(request)))
+    const [first, ...others] = this.hands
+    first.load()
+    const waitedFor = [first, ...others.filter((hand) => hand.isReady)]
+    for (const hand of others) if (!hand.isReady) hand.leave(request)
+    return Promise.all(waitedFor.map((hand) => hand.ask(request)))
   }
 
   /** Gives every worker a table under a name, in place of what it had under it or, with `more`, behind it. */
@@ -78,13 +86,18 @@ export class ScanPool {
     const number = ++this.jobs
     let next = 0
     let done = 0
-    const serve = async (hand: Hand) => {
+    let allTaken = (): void => undefined
+    const whenAllTaken = new Promise<void>((resolve) => (allTaken = resolve))
+    const serve = async (hand: Hand, k: number) => {
+      if (k > 0 && !hand.isReady) await Promise.race([hand.whenReady, whenAllTaken])
       if (next >= rows.length) return
+      hand.check()
       await hand.ask({ ask: 'begin', job: number, what: job })
       try {
         while (next < rows.length) {
           if (signal?.aborted) throw calledOff()
           const piece = rows.slice(next, (next += PIECE))
+          if (next >= rows.length) allTaken()
           const found = await hand.ask<JobPart<J>>({ ask: 'piece', job: number, rows: piece })
           if (signal?.aborted) throw calledOff()
           part(found)
@@ -92,7 +105,7 @@ export class ScanPool {
           progress?.(done, rows.length)
         }
       } finally {
-        await hand.ask({ ask: 'end', job: number })
+        hand.leave({ ask: 'end', job: number })
       }
     }
     try {
@@ -100,6 +113,7 @@ export class ScanPool {
     } catch (error) {
       // What failed for one is not begun by the others.
       next = rows.length
+      allTaken()
       throw error
     }
   }
@@ -110,7 +124,7 @@ export class ScanPool {
 
   /** Starts the workers, so that they are ready when the first job comes. */
   warm(): void {
-    for (const hand of this.hands) hand.warm()
+    this.hands[0].load()
   }
 
   /** Ends the workers; what is still asked for does not come. */

@@ -1,8 +1,9 @@
 'use client'
 import { Button, Progress, SegmentedControl } from '@mantine/core'
 import { useRouter, useSearchParams } from 'next/navigation'
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
+import { lazy, Suspense, useMemo, useState } from 'react'
 import { timeframeText } from '@/core/market/timeframe'
+import { readAhead } from '@/store/barStore'
 import { checkRule, measuresIn, print } from '@/core/rules'
 import { type Hit } from '@/core/scan/history'
 import { type Asked, lookPath } from '../look/asked'
@@ -35,6 +36,13 @@ const TicketPanel = lazy(() => import('../ticket/TicketPanel').then((m) => ({ de
 const BallotView = lazy(() => import('./BallotView').then((m) => ({ default: m.BallotView })))
 const HistoryView = lazy(() => import('./HistoryView').then((m) => ({ default: m.HistoryView })))
 const PairsView = lazy(() => import('./PairsView').then((m) => ({ default: m.PairsView })))
+
+// What was being written, and the bars it stands on, are read while the page is drawn.
+if (typeof window !== 'undefined')
+  void restoreDraft().then(() => {
+    const { universe, frame } = useFind.getState()
+    if (universe.is !== 'own') readAhead(splitFrame(frame).every)
+  })
 
 export function FindPage() {
   return (
@@ -71,7 +79,6 @@ function Find() {
   const tally = useTally(rule, checked, edited ? source : undefined, chosen.among)
   const ticket = useTicket((s) => s.ticket)
 
-  useEffect(() => void restoreDraft(), [])
   useSavedScan(asked)
 
   const symbols = useMemo(
@@ -193,7 +200,8 @@ function Find() {
         ) : (
           <>
             <WhyPanel source={source} open={open} />
-            <MarketToday source={source} />
+            {/* It takes the workers' time, which the first rows need. */}
+            <MarketToday source={source} wait={!result && problem === '' && checked.type !== undefined} />
           </>
         )}
       </aside>

@@ -13,7 +13,7 @@ const WIDTH = 274
 const HALF = 30
 
 /** Breadth beside the scan: which way the market leans, drawn over three months and said in a sentence. */
-export function MarketToday({ source }: { source: Source | undefined }) {
+export function MarketToday({ source, wait }: { source: Source | undefined; wait: boolean }) {
   const market = useMarket()
   const { scans } = useServices()
   // Days tell the lean whatever bars the scan runs on.
@@ -25,7 +25,7 @@ export function MarketToday({ source }: { source: Source | undefined }) {
   const home = market?.securities.filter((s) => s.kind !== 'Index' && s.venue === VENUE).map((s) => s.symbol)
   const { data } = useQuery({
     queryKey: ['breadth', days],
-    enabled: days !== undefined && market !== undefined,
+    enabled: days !== undefined && market !== undefined && !wait,
     placeholderData: (before) => before,
     queryFn: () => scans.breadth(market!, days!, days!.is === 'own' ? undefined : home),
   })

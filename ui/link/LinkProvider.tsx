@@ -8,10 +8,16 @@ import {
 } from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
 import { Access, Broker } from '@/client'
+import { ScanPool } from '@/workers/scanPool'
 import { type Quote } from '@/core/market/wire'
 import { demoTokens } from '../services/demoTokens'
+import { earlyAnswer } from '../services/early'
 import { makeServices, type Services } from '../services/services'
 import { useLink } from './useLink'
+
+/** The workers load while the page does. */
+const workers = new ScanPool()
+if (typeof Worker !== 'undefined') workers.warm()
 
 const ServicesContext = createContext<Services | undefined>(undefined)
 
@@ -34,8 +40,8 @@ export function LinkProvider({ brokerUrl, children }: { brokerUrl: string; child
       }),
   )
   const services = useMemo(() => {
-    const made = makeServices(new Broker(new Access(brokerUrl, demoTokens)))
-    // What every screen waits for is asked for before the page is drawn for the first time.
+    const made = makeServices(new Broker(new Access(brokerUrl, demoTokens), earlyAnswer), workers)
+    // What every screen waits for is taken up before the page is drawn for the first time.
     if (typeof window !== 'undefined') {
       void queries.prefetchQuery(securitiesOf(made.broker))
       void queries.prefetchQuery(venuesOf(made.broker))
@@ -65,6 +71,11 @@ function Running() {
         void queries.invalidateQueries({ queryKey: ['besides', ACCOUNT] })
       }),
       reports.onReturn(() => void queries.invalidateQueries()),
+      // A session that opens or ends is known at once.
+      useLink.subscribe(({ clock }, before) => {
+        if (before.clock && clock?.session !== before.clock.session)
+          void queries.invalidateQueries({ queryKey: ['venues'] })
+      }),
     ]
     services.start()
     return () => {
@@ -122,19 +133,23 @@ export const useSecurities = () => useQuery(securitiesOf(useBroker()))
 
 /** Every venue and its session. */
 const venuesOf = ({ venues }: Broker) =>
-  queryOptions({ queryKey: ['venues'], queryFn: venues, refetchInterval: 30_000 })
+  queryOptions({ queryKey: ['venues'], queryFn: venues, refetchInterval: 5_000 })
 
 export const useVenues = () => useQuery(venuesOf(useBroker()))
+
+/** Symbol of the index of each venue. */
+export const useIndices = () =>
+  useQuery({
+    ...venuesOf(useBroker()),
+    select: (venues) => Object.fromEntries(venues.map(({ mic, index }) => [mic, index])),
+  })
 
 /** The home venue of the stand-in world. */
 export const VENUE = 'XBKW'
 
-export const useSession = () => {
-  const broker = useBroker()
-  const clockState = useLink((s) => s.clock?.session)
-  return useQuery({
-    queryKey: ['session', clockState],
-    queryFn: () => broker.session(VENUE),
-    refetchInterval: 5_000,
+/** The session of the home venue. */
+export const useSession = () =>
+  useQuery({
+    ...venuesOf(useBroker()),
+    select: (venues) => venues.find((venue) => venue.mic === VENUE),
   })
-}

@@ -1,7 +1,7 @@
 import { useMemo } from 'react'
 import { isIntraday } from '@/core/market/timeframe'
 import { type OwnData, type Universe } from '@/store/db'
-import { useSecurities, useSession, useVenues } from '../link/LinkProvider'
+import { useIndices, useSecurities, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
 import { splitFrame, timeframeOf } from './frames'
 import { type Market, type Source } from '../services/market'
@@ -9,13 +9,8 @@ import { type Market, type Source } from '../services/market'
 /** The market that scans ask: undefined until it is known who is listed. */
 export function useMarket(): Market | undefined {
   const securities = useSecurities().data
-  const venues = useVenues().data
-  return useMemo(
-    () =>
-      securities &&
-      venues && { securities, indices: Object.fromEntries(venues.map((v) => [v.mic, v.index])) },
-    [securities, venues],
-  )
+  const indices = useIndices().data
+  return useMemo(() => securities && indices && { securities, indices }, [securities, indices])
 }
 
 /** Market seconds after which a scan that is left running looks again. */
@@ -35,11 +30,10 @@ export function useSource(
   const session = useSession().data
   const { every } = splitFrame(frame)
   const moment = useLink((s) => {
-    const now = s.clock?.now
-    if (!now) return ''
-    const minute = isIntraday(timeframeOf(every)) ? now.slice(0, 16) : ''
-    const beat = live ? Math.floor(Date.parse(now) / 1000 / LIVE_EVERY) : ''
-    return `${minute} ~${beat}`
+    const now = s.clock?.now ?? session?.now
+    const minute = isIntraday(timeframeOf(every)) ? (now?.slice(0, 16) ?? '') : ''
+    const beat = live && now ? Math.floor(Date.parse(now) / 1000 / LIVE_EVERY) : ''
+    return minute || beat ? ` ${minute} ~${beat}` : ''
   })
   const state = session && `${session.date} ${session.state}`
   return useMemo((): Source | undefined => {
@@ -47,6 +41,6 @@ export function useSource(
       const data = own.find((d) => d.id === universe.dataId)
       return data && { is: 'own', dataId: data.id, version: String(data.importedAt), asOf }
     }
-    return state === undefined ? undefined : { is: 'market', frame, version: `${state} ${moment}`, asOf }
+    return state === undefined ? undefined : { is: 'market', frame, version: `${state}${moment}`, asOf }
   }, [universe, own, frame, state, moment, asOf])
 }

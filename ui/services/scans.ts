@@ -44,7 +44,9 @@ export class Scans {
     signal?: AbortSignal,
   ): Promise<ScanResult & { absent: string[] }> {
     const reads = readsOf([ask.rule, ...ask.measures], everyOf(source))
-    await this.tell(market, reads, source)
+    // What rules ask besides bars is brought while those are.
+    const told = this.tell(market, reads, source)
+    told.catch(() => undefined)
     let all: ScanPart | undefined
     const take = (part: ScanPart) => (all = addPart(all, part))
     const of = ask.among?.length ?? market.securities.length
@@ -55,12 +57,14 @@ export class Scans {
     const early = async (on: On, from: number, to: number): Promise<void> => {
       const rows = this.workerBars.rowsOf(on, ask.among).filter((row) => row >= from && row < to)
       for (const row of rows) looked.add(row)
+      await told
       await this.pool.run(job(on), take, { rows, signal })
       if (all) found(finishScan(all), looked.size, of)
     }
     const asTheyCome = readsNothingElse(reads, source) ? early : undefined
     let holey: string[] | undefined
     await this.workerBars.with(market, source, reads, signal, asTheyCome, async (on, bars) => {
+      await told
       const rows = this.workerBars.rowsOf(on, ask.among).filter((row) => !looked.has(row))
       await this.pool.run(job(on), take, {
         rows,
@@ -156,11 +160,6 @@ export class Scans {
       { progress, signal },
     )
     return out
-  }
-
-  /** Has the workers loaded before there is work for them. */
-  warm(): void {
-    this.pool.warm()
   }
 
   end(): void {

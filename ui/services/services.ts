@@ -1,5 +1,5 @@
 import { type Broker } from '@/client'
-import { ScanPool } from '@/workers/scanPool'
+import { type ScanPool } from '@/workers/scanPool'
 import { AboutSecurities, Holdings } from './about'
 import { MarketBars } from './bars'
 import { Quotes } from './quotes'
@@ -20,18 +20,17 @@ export interface Services {
   end(): void
 }
 
-export function makeServices(broker: Broker): Services {
+export function makeServices(broker: Broker, pool: ScanPool): Services {
   const quotes = new Quotes(broker)
   const reports = new Reports(broker)
   const bars = new MarketBars(broker)
   const holdings = new Holdings(broker, reports)
-  const scans = new Scans(bars, new ScanPool(), new AboutSecurities(broker, holdings))
+  const scans = new Scans(bars, pool, new AboutSecurities(broker, holdings))
   const schedules = new Schedules(broker, scans)
   const running = [quotes, reports, schedules]
   return {
     ...{ broker, quotes, reports, bars, holdings, scans, schedules },
     start() {
-      scans.warm()
       for (const service of running) service.start()
     },
     end: () => running.forEach((service) => service.end()),
