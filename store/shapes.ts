@@ -160,6 +160,8 @@ export interface BarChunk {
   keptAt: number
   /** Date of the market on which it was brought up to date: a split may change all of it on the next. */
   day?: string
+  /** The sessions of the venues, of which there is nothing more to come; of bars of a day and longer. */
+  sessions?: string
 }
 
 export const Setting = z.object({ name: z.string(), value: z.unknown() })

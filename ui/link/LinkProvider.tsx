@@ -147,6 +147,13 @@ export const useIndices = () =>
 /** The home venue of the stand-in world. */
 export const VENUE = 'XBKW'
 
+/** Which session of each venue is under way or next, and whether it is open, as one text without spaces. */
+export const useStates = () =>
+  useQuery({
+    ...venuesOf(useBroker()),
+    select: (venues) => venues.map(({ mic, date, state }) => `${mic}:${date}:${state}`).join(','),
+  })
+
 /** The session of the home venue. */
 export const useSession = () =>
   useQuery({

@@ -1,7 +1,7 @@
 import { useMemo } from 'react'
 import { isIntraday } from '@/core/market/timeframe'
 import { type OwnData, type Universe } from '@/store/db'
-import { useIndices, useSecurities, useSession } from '../link/LinkProvider'
+import { useIndices, useSecurities, useSession, useStates } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
 import { splitFrame, timeframeOf } from './frames'
 import { type Market, type Source } from '../services/market'
@@ -17,7 +17,7 @@ export function useMarket(): Market | undefined {
 const LIVE_EVERY = 5
 
 /**
- * Where a scan's bars come from. Its version changes when a session opens or ends, with the minute for minute bars,
+ * Where a scan's bars come from. Its version changes when a session of any venue opens or ends, with the minute for minute bars,
  * and every few seconds while a scan is left running over bars that still grow.
  */
 export function useSource(
@@ -35,7 +35,8 @@ export function useSource(
     const beat = live && now ? Math.floor(Date.parse(now) / 1000 / LIVE_EVERY) : ''
     return minute || beat ? ` ${minute} ~${beat}` : ''
   })
-  const state = session && `${session.date} ${session.state}`
+  const states = useStates().data
+  const state = session && states && `${session.date} ${states}`
   return useMemo((): Source | undefined => {
     if (universe.is === 'own') {
       const data = own.find((d) => d.id === universe.dataId)

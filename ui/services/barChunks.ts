@@ -34,33 +34,36 @@ export async function bringChunk(
   listed: number,
   stored: BarChunk | undefined,
   signal?: AbortSignal,
-  /** Date of the market, and the end of the last bar that it has of a security, where that is known. */
-  now: { day: string; lastEnd(symbol: string): number } = { day: '', lastEnd: () => Infinity },
+  /** Date of the market, the sessions of its venues, and the end of its last bar of a security, where that is known. */
+  now: { day: string; sessions: string; lastEnd(symbol: string): number } = {
+    ...{ day: '', sessions: '', lastEnd: () => Infinity },
+  },
 ): Promise<Chunk> {
   const limit = barLimit(timeframeOf(frame.every), listed)
   const ask = async (from?: string): Promise<BarSet> =>
     openTable(
       decodeBars(await broker.bars(frame.every, { symbols, limit, from, extras: frame.extras, signal })),
     )
+  const { day, sessions } = now
   const same = stored && stored.symbols.join() === symbols.join()
   const old = same ? openedChunk(stored) : undefined
   const first = Math.min(...(old?.bars ?? []).map((bars) => bars.time[bars.time.length - 1] ?? -Infinity))
   let set: BarSet
   let fetched: number
   // Asked on the same day already: nothing can have come but further bars.
-  const today = stored?.day === now.day && now.day !== ''
-  if (old && today && stored.ends.every((end, i) => end >= now.lastEnd(symbols[i])))
-    return { set: old, fetched: 0 }
+  const today = stored?.day === day && day !== ''
+  const nothingNew = (set: BarSet): Chunk =>
+    stored && day !== '' && (stored.day !== day || (stored.sessions ?? '') !== sessions)
+      ? { set, fetched: 0, changed: { ...stored, day, sessions } }
+      : { set, fetched: 0 }
+  if (old && today && stored.ends.every((end, i) => end >= now.lastEnd(symbols[i]))) return nothingNew(old)
   if (old && Number.isFinite(first)) {
     // From the last bar that is there, so that a split since then shows as a difference.
     const more = await ask(new Date(first).toISOString())
     if (more.bars.every((bars, i) => agrees(old.bars[i], bars))) {
       const bars = more.bars.map((bars, i) => appendBars(old.bars[i], bars))
       fetched = bars.reduce((sum, one, i) => sum + one.time.length - old.bars[i].time.length, 0)
-      if (fetched === 0) {
-        const asked = now.day !== '' && stored?.day !== now.day
-        return { set: old, fetched, ...(asked ? { changed: { ...stored!, day: now.day } } : {}) }
-      }
+      if (fetched === 0) return nothingNew(old)
       set = { symbols, bars: shareCalendars(bars.map((one) => lastBars(one, limit))) }
     } else {
       set = await ask()
@@ -78,7 +81,8 @@ export async function bringChunk(
     ends: set.bars.map((bars) => bars.end[bars.end.length - 1] ?? NaN),
     buffer: encoded.buffer as ArrayBuffer,
     keptAt: Date.now(),
-    day: now.day,
+    day,
+    sessions,
   }
   return { set, fetched, changed }
 }

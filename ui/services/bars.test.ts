@@ -205,21 +205,30 @@ describe('an update that is broken off', () => {
 })
 
 describe('on the same day, where the market has nothing new', () => {
-  it('nothing is asked but the last bar of the index; on the next, everything is', async () => {
+  it('nothing is asked in the same sessions, in later ones the last bar of the index, on the next day everything', async () => {
     const market = new Market(['INDEX', 'TARN', 'BECK'], 20)
-    const page = (day: string) =>
+    const page = (version: string) =>
       new MarketBars(market.broker).upToDate({
         frame: DAILY,
         symbols: market.symbols,
-        version: `${day} Open`,
+        version,
         indexOf: () => 'INDEX',
       })
-    await page('2025-01-20')
-    market.asked = []
-    expect(await closesOf(page('2025-01-20'), 'BECK')).toEqual(market.closes.BECK.slice(0, 20))
-    expect(market.asked.map(({ symbols, limit }) => [symbols, limit])).toEqual([[['INDEX'], 1]])
-    await page('2025-01-21')
-    expect(market.asked).toHaveLength(3)
+    const asked = async (version: string) => {
+      market.asked = []
+      expect(await closesOf(page(version), 'BECK')).toEqual(market.closes.BECK.slice(0, 20))
+      return market.asked.map(({ symbols, limit }) => [symbols, limit])
+    }
+    await page('2025-01-20 A:Open,B:Open')
+    expect(await asked('2025-01-20 A:Open,B:Open')).toEqual([])
+    // Another look while a scan is left running is of the same sessions.
+    expect(await asked('2025-01-20 A:Open,B:Open  ~7')).toEqual([])
+    expect(await asked('2025-01-20 A:Open,B:Closed')).toEqual([[['INDEX'], 1]])
+    expect(await asked('2025-01-20 A:Open,B:Closed')).toEqual([])
+    expect(await asked('2025-01-21 A:PreOpen,B:PreOpen')).toEqual([
+      [['INDEX'], 1],
+      [['INDEX', 'TARN', 'BECK'], 2000],
+    ])
   })
 })
 

@@ -1,5 +1,6 @@
 import { decodeBars } from '@/core/formats/barsBinary'
 import { type BarSet, type BarTable, makeTable, openTable, sharedMemory } from '@/core/market/barTable'
+import { isIntraday } from '@/core/market/timeframe'
 import { type Broker, BrokerProblem } from '@/client'
 import { chunkAt, forgetFrame, keepChunk } from '@/store/barStore'
 import { type BarChunk } from '@/store/db'
@@ -44,6 +45,10 @@ interface Standing {
   version: string
   set: BarSet
 }
+
+/** The sessions of the venues, which bars of a day and longer change with; empty for shorter ones. */
+const sessionsOf = ({ frame, version }: UpdateAsk): string =>
+  isIntraday(timeframeOf(frame.every)) ? '' : version.split(' ').slice(0, 2).join(' ')
 
 const isUnreached = (error: unknown): boolean =>
   error instanceof BrokerProblem && error.kind === 'unreachable'
@@ -132,12 +137,12 @@ export class MarketBars {
     let problem: string | undefined
     let unreached: unknown
     const parts = inChunks(symbols)
-    // What is kept is read while the market is asked whether there is more.
     const stored = parts.slice(0, 2).map((_, k) => chunkAt(`${name} #${k}`).catch(() => undefined))
-    const lastEnd = await this.lastEnds(ask).catch((error: unknown) => {
-      if (!isUnreached(error)) throw error
-      unreached = error
-    })
+    let asked: ReturnType<MarketBars['lastEnds']> | undefined
+    const lastEnd = () => (asked ??= this.lastEnds(ask))
+    // Of what was kept at another moment the market is asked at once whether there is more.
+    const sessions = sessionsOf(ask)
+    if (sessions === '' || (await stored[0])?.sessions !== sessions) lastEnd().catch(() => undefined)
     const come = parts.map(() => undefined as Promise<Come> | undefined)
     const begin = (k: number) => {
       if (k < parts.length)
@@ -176,17 +181,23 @@ export class MarketBars {
 
   /** One chunk: what is kept of it, and how it is now; `gone` where the market does not answer. */
   private async chunk(
-    { frame, symbols, version, signal }: UpdateAsk,
+    ask: UpdateAsk,
     id: string,
     read: Promise<BarChunk | undefined> | undefined,
     names: string[],
     unreached: unknown,
-    lastEnd: ((symbol: string) => number) | void,
+    lastEnd: () => ReturnType<MarketBars['lastEnds']>,
   ): Promise<Come> {
     const old = await (read ?? chunkAt(id).catch(() => undefined))
+    const { frame, symbols, version, signal } = ask
+    const sessions = sessionsOf(ask)
+    const same = sessions !== '' && old?.sessions === sessions && old.symbols.join() === names.join()
+    const whole = same && openedChunk(old)
+    if (whole) return { old, chunk: { set: whole, fetched: 0 } }
     if (unreached) return { old }
     try {
-      const now = lastEnd ? { day: version.slice(0, 10), lastEnd } : undefined
+      const lastEndOf = await lastEnd()
+      const now = { day: version.slice(0, 10), sessions, lastEnd: lastEndOf ?? (() => Infinity) }
       return {
         old,
         chunk: await bringChunk(this.broker, frame, id, names, symbols.length, old, signal, now),

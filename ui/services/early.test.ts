@@ -15,7 +15,7 @@ function inHead(answer: (path: string, init: RequestInit) => Response): string[]
     asked.push(`${path} ${JSON.stringify(init.headers)}`)
     return Promise.resolve(answer(path, init))
   }
-  runInNewContext(earlyScript(URL), { window, fetch })
+  runInNewContext(earlyScript(URL), { window, fetch, indexedDB: {} })
   Object.assign(globalThis, { window })
   return asked
 }

@@ -33,6 +33,8 @@ export function earlyScript(brokerUrl: string): string {
       return fetch(${url} + p, { headers: { Authorization: 'Bearer ' + g.access_token }, cache: 'no-store' })
     }));
   });
+  // Wakes what the browser keeps, which the page reads from as soon as it can.
+  if (indexedDB.databases) quiet(indexedDB.databases());
   window.heronEarly = { token: token, answers: answers };
 })()`
 }
