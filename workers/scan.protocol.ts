@@ -52,8 +52,8 @@ export type JobPart<J extends Job = Job> = J extends { ask: 'scan' }
 
 /** What the page asks of a scan worker. Requests are numbered; tables are shared memory where the page may. */
 export type ScanRequest =
-  /** Puts a table under a name, in place of what was there, or behind what is there already. */
-  | { id: number; ask: 'take'; data: string; table: BarTable; more: boolean }
+  /** Puts tables under a name, behind what is there already. */
+  | { id: number; ask: 'take'; data: string; tables: readonly BarTable[] }
   | { id: number; ask: 'forget'; data: string }
   | { id: number; ask: 'about'; about: About }
   /** A job is made ready once, does its pieces, and is ended. */

@@ -21,7 +21,8 @@ const many = (n: number) => ({
 
 async function poolWith(n: number, size = 2): Promise<ScanPool> {
   const pool = new ScanPool(size)
-  await pool.take('market', makeTable(many(n), { asOf: '' }, ownMemory))
+  await pool.forget('market')
+  await pool.take('market', [makeTable(many(n), { asOf: '' }, ownMemory)])
   return pool
 }
 
@@ -121,7 +122,7 @@ describe('the scan workers', () => {
   it('take further tables behind those they have', async () => {
     const pool = await poolWith(1, 1)
     const more = { symbols: ['LATE'], bars: [barsOf([5, 6, 7])] }
-    await pool.take('market', makeTable(more, { asOf: '' }, ownMemory), true)
+    await pool.take('market', [makeTable(more, { asOf: '' }, ownMemory)])
     expect((await scanned(pool, scanJob('close > 4'))).rows.map((row) => row.symbol)).toEqual([
       'INDEX',
       'RISES',
@@ -156,19 +157,20 @@ describe('the scan workers', () => {
   })
 
   it('no job waits for a worker that is slow to load; it takes its share once it has', async () => {
-    const heard: unknown[] = []
+    const heard: string[] = []
     const slow = jest.spyOn(SameThread.prototype, 'postMessage').mockImplementation(function (
       this: SameThread,
       data: unknown,
     ) {
-      if (this === SameThread.made.at(-1) && SameThread.made.length > before + 1) heard.push(data)
+      if (this === SameThread.made.at(-1) && SameThread.made.length > before + 1)
+        heard.push((data as { ask: string }).ask)
       else post.call(this, data)
     })
     const before = SameThread.made.length
     const pool = await poolWith(600)
     expect((await scanned(pool, scanJob('close > 4'))).rows).toHaveLength(2)
     // It was given the bars all the same, in their order.
-    expect(heard).toMatchObject([{ ask: 'ready' }, { ask: 'take' }])
+    expect(heard).toEqual(['ready', 'forget', 'take'])
     slow.mockRestore()
   })
 

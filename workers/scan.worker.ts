@@ -34,10 +34,12 @@ function setOf(name: string): NamedSet {
   return set
 }
 
-function take(name: string, more: BarSet, behind: boolean): void {
-  const set: NamedSet = (behind && sets.get(name)) || { symbols: [], bars: [], rowOf: new Map() }
-  for (const symbol of more.symbols) set.rowOf.set(symbol, set.symbols.push(symbol) - 1)
-  set.bars.push(...more.bars)
+function take(name: string, more: readonly BarSet[]): void {
+  const set: NamedSet = sets.get(name) ?? { symbols: [], bars: [], rowOf: new Map() }
+  for (const { symbols, bars } of more) {
+    for (const symbol of symbols) set.rowOf.set(symbol, set.symbols.push(symbol) - 1)
+    set.bars.push(...bars)
+  }
   sets.set(name, set)
 }
 
@@ -116,7 +118,7 @@ function handle(request: ScanRequest): unknown {
     case 'ready':
       return undefined
     case 'take':
-      return take(request.data, openTable(request.table), request.more)
+      return take(request.data, request.tables.map(openTable))
     case 'forget':
       return void sets.delete(request.data)
     case 'about':

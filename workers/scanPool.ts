@@ -55,10 +55,11 @@ export class ScanPool {
     return Promise.all(waitedFor.map((hand) => hand.ask(request)))
   }
 
-  /** Gives every worker a table under a name, in place of what it had under it or, with `more`, behind it. */
-  async take(data: string, table: BarTable, more = false): Promise<void> {
-    this.rowsIn.set(data, (more ? (this.rowsIn.get(data) ?? 0) : 0) + table.symbols.length)
-    await this.all({ ask: 'take', data, table, more })
+  /** Gives every worker tables under a name, behind what it has under it. */
+  async take(data: string, tables: readonly BarTable[]): Promise<void> {
+    const rows = tables.reduce((sum, table) => sum + table.symbols.length, 0)
+    this.rowsIn.set(data, (this.rowsIn.get(data) ?? 0) + rows)
+    await this.all({ ask: 'take', data, tables })
   }
 
   async forget(data: string): Promise<void> {

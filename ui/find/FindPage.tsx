@@ -201,7 +201,10 @@ function Find() {
           <>
             <WhyPanel source={source} open={open} />
             {/* It takes the workers' time, which the first rows need. */}
-            <MarketToday source={source} wait={!result && problem === '' && checked.type !== undefined} />
+            <MarketToday
+              source={source}
+              wait={running || (!result && problem === '' && checked.type !== undefined)}
+            />
           </>
         )}
       </aside>

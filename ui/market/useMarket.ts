@@ -31,9 +31,10 @@ export function useSource(
   const { every } = splitFrame(frame)
   const moment = useLink((s) => {
     const now = s.clock?.now ?? session?.now
-    const minute = isIntraday(timeframeOf(every)) ? (now?.slice(0, 16) ?? '') : ''
-    const beat = live && now ? Math.floor(Date.parse(now) / 1000 / LIVE_EVERY) : ''
-    return minute || beat ? ` ${minute} ~${beat}` : ''
+    if (!now) return ''
+    const minute = isIntraday(timeframeOf(every)) ? ` ${now.slice(0, 16)}` : ''
+    const beat = live ? ` ~${Math.floor(Date.parse(now) / 1000 / LIVE_EVERY)}` : ''
+    return minute + beat
   })
   const states = useStates().data
   const state = session && states && `${session.date} ${states}`

@@ -188,6 +188,22 @@ describe('a market of several chunks', () => {
     expect(found.rows.map((row) => row.symbol)).toEqual(names.filter((_, k) => k % 2 === 1))
   })
 
+  it('several that ask at once, one of which gives up, do not take the bars from under each other', async () => {
+    const nothing = () => undefined
+    for (const source of [daily(), daily()]) {
+      const stop = new AbortController()
+      const given = scans.run(large, source, ask, () => stop.abort(), stop.signal).catch((e: Error) => e.name)
+      const [whole, lean, later] = await Promise.all([
+        scans.run(large, source, ask, nothing),
+        scans.breadth(large, source),
+        scans.run(large, daily(), ask, nothing),
+      ])
+      expect([whole.rows.length, whole.looked, later.rows.length]).toEqual([125, 250, 125])
+      expect([...lean.counted]).toEqual([250, 250, 250, 250, 250, 250])
+      expect(await given).toBe('AbortError')
+    }
+  })
+
   it('one that asks for another security waits until all are there', async () => {
     const told: number[] = []
     const rule = tree('close > beside("S248", close)')

@@ -9,7 +9,7 @@ import { type JobOptions, type ScanPool } from '@/workers/scanPool'
 import { type AboutSecurities } from './about'
 import { type MarketBars, setIn } from './bars'
 import { type Market, type Source } from './market'
-import { everyOf, NOTHING_READ, WorkerBars } from './workerBars'
+import { everyOf, NOTHING_READ, type Rows, rowsOf, WorkerBars } from './workerBars'
 
 /** Which rule, with which measures beside it, among whom; everyone in the data where left out. */
 export interface ScanAsk {
@@ -54,28 +54,29 @@ export class Scans {
     const job = (on: On): Job & { ask: 'scan' } => ({
       ...{ ask: 'scan', ...on, rule: ask.rule, measures: ask.measures, by: source.asOf },
     })
-    const early = async (on: On, from: number, to: number): Promise<void> => {
-      const rows = this.workerBars.rowsOf(on, ask.among).filter((row) => row >= from && row < to)
+    const early = async (here: Rows, from: number, to: number): Promise<void> => {
+      const rows = rowsOf(here, ask.among).filter((row) => row >= from && row < to)
       for (const row of rows) looked.add(row)
       await told
-      await this.pool.run(job(on), take, { rows, signal })
+      await this.pool.run(job(here.on), take, { rows, signal })
       if (all) found(finishScan(all), looked.size, of)
     }
     const asTheyCome = readsNothingElse(reads, source) ? early : undefined
     let holey: string[] | undefined
-    await this.workerBars.with(market, source, reads, signal, asTheyCome, async (on, bars) => {
+    let rowOf: ReadonlyMap<string, number> = new Map()
+    await this.workerBars.with(market, source, reads, signal, asTheyCome, async (here, bars) => {
+      rowOf = here.rowOf
       await told
-      const rows = this.workerBars.rowsOf(on, ask.among).filter((row) => !looked.has(row))
-      await this.pool.run(job(on), take, {
+      const rows = rowsOf(here, ask.among).filter((row) => !looked.has(row))
+      await this.pool.run(job(here.on), take, {
         rows,
         signal,
         progress: (done) => all && found(finishScan(all), looked.size + done, of),
       })
       // Of rows that were looked at while others came, the fullest calendar was not known.
       if (bars && looked.size > 0 && source.asOf === undefined)
-        holey = holeyIn(setIn(bars), this.workerBars.rowsOf(on, ask.among))
+        holey = holeyIn(setIn(bars), rowsOf(here, ask.among))
     })
-    const rowOf = this.workerBars.rowsIn(source, reads, market)
     const absent = ask.among?.filter((symbol) => !rowOf.has(symbol)) ?? []
     const result = finishScan(all ?? emptyPart([]))
     if (holey) result.holey = holey
@@ -92,7 +93,7 @@ export class Scans {
   ): Promise<Part | undefined> {
     const reads = readsOf([ask.rule], everyOf(source))
     await this.tell(market, reads, source)
-    return this.workerBars.with(market, source, reads, undefined, undefined, (on) =>
+    return this.workerBars.with(market, source, reads, undefined, undefined, ({ on }) =>
       this.pool.explain({ ...on, ...ask, by: source.asOf }),
     )
   }
@@ -105,7 +106,7 @@ export class Scans {
       source,
       NOTHING_READ,
       among,
-      (on) => ({ ask: 'breadth', ...on, by: source.asOf }),
+      ({ on }) => ({ ask: 'breadth', ...on, by: source.asOf }),
       (part) => (all = addBreadth(all, part)),
     )
     return finishBreadth(all ?? { rows: new Map() })
@@ -127,7 +128,7 @@ export class Scans {
       source,
       reads,
       among,
-      (on) => ({ ask: 'hits', ...on, rule, ahead, by: source.asOf }),
+      ({ on }) => ({ ask: 'hits', ...on, rule, ahead, by: source.asOf }),
       (part) => (all = addHits(all, part)),
       { progress, signal },
     )
@@ -148,12 +149,12 @@ export class Scans {
       source,
       NOTHING_READ,
       among,
-      (on) => ({
+      (here) => ({
         ask: 'pairs',
-        ...on,
+        ...here.on,
         length,
         least,
-        among: this.workerBars.rowsOf(on, among),
+        among: rowsOf(here, among),
         by: source.asOf,
       }),
       (part) => out.push(...part),
@@ -171,12 +172,12 @@ export class Scans {
     source: Source,
     reads: Reads,
     among: readonly string[] | undefined,
-    make: (on: On) => J,
+    make: (rows: Rows) => J,
     part: (found: JobPart<J>) => void,
     options: JobOptions = {},
   ): Promise<void> {
-    return this.workerBars.with(market, source, reads, options.signal, undefined, (on) =>
-      this.pool.run(make(on), part, { ...options, rows: this.workerBars.rowsOf(on, among) }),
+    return this.workerBars.with(market, source, reads, options.signal, undefined, (here) =>
+      this.pool.run(make(here), part, { ...options, rows: rowsOf(here, among) }),
     )
   }
 
