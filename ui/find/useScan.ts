@@ -45,6 +45,9 @@ export function measureTrees(rule: Node, measures: readonly string[]): Map<strin
 /** How long a row stays marked as new, and one that went stays in view, in real milliseconds. */
 export const MARKED_FOR = 60_000
 
+/** How long what a running scan has found so far stands before more of it is shown, in real milliseconds. */
+const SHOWN_EVERY = 500
+
 /** What came in and what went between two looks of a scan that is left running. */
 function moved(
   before: Found,
@@ -111,12 +114,11 @@ export function useScan(
           JSON.parse(key) as Source,
           { rule: checked.tree, measures: [...trees.values()], among },
           (soFar, done, of) => {
-            if (again || mine.signal.aborted) return
-            setProgress((100 * done) / of)
-            // Not at every piece: the table is drawn anew each time.
-            if (Date.now() - shown < 150) return
+            // Not at every piece: the screen is drawn anew each time.
+            if (again || mine.signal.aborted || Date.now() - shown < SHOWN_EVERY) return
             shown = Date.now()
-            useFind.setState({ result: { ...soFar, rows: [...soFar.rows], ...about } })
+            setProgress((100 * done) / of)
+            useFind.setState({ result: { ...soFar(), ...about } })
           },
           mine.signal,
         )

@@ -40,16 +40,21 @@ export class Scans {
     market: Market,
     source: Source,
     ask: ScanAsk,
-    found: (soFar: ScanResult, done: number, of: number) => void,
+    found: (soFar: () => ScanResult, done: number, of: number) => void,
     signal?: AbortSignal,
   ): Promise<ScanResult & { absent: string[] }> {
     const reads = readsOf([ask.rule, ...ask.measures], everyOf(source))
     // What rules ask besides bars is brought while those are.
-    const told = this.tell(market, reads, source)
+    const told = this.tellAbout(market, reads, source)
     told.catch(() => undefined)
     let all: ScanPart | undefined
     const take = (part: ScanPart) => (all = addPart(all, part))
     const of = ask.among?.length ?? market.securities.length
+    const soFar = (): ScanResult => {
+      const { rows, ...rest } = finishScan(all ?? emptyPart([]))
+      return { ...rest, rows: [...rows] }
+    }
+    const tell = (done: number) => found(soFar, done, of)
     const looked = new Set<number>()
     const job = (on: On): Job & { ask: 'scan' } => ({
       ...{ ask: 'scan', ...on, rule: ask.rule, measures: ask.measures, by: source.asOf },
@@ -59,7 +64,7 @@ export class Scans {
       for (const row of rows) looked.add(row)
       await told
       await this.pool.run(job(here.on), take, { rows, signal })
-      if (all) found(finishScan(all), looked.size, of)
+      tell(looked.size)
     }
     const asTheyCome = readsNothingElse(reads, source) ? early : undefined
     let holey: string[] | undefined
@@ -71,7 +76,7 @@ export class Scans {
       await this.pool.run(job(here.on), take, {
         rows,
         signal,
-        progress: (done) => all && found(finishScan(all), looked.size + done, of),
+        progress: (done) => tell(looked.size + done),
       })
       // Of rows that were looked at while others came, the fullest calendar was not known.
       if (bars && looked.size > 0 && source.asOf === undefined)
@@ -92,7 +97,7 @@ export class Scans {
     ask: { rule: Node; symbol: string },
   ): Promise<Part | undefined> {
     const reads = readsOf([ask.rule], everyOf(source))
-    await this.tell(market, reads, source)
+    await this.tellAbout(market, reads, source)
     return this.workerBars.with(market, source, reads, undefined, undefined, ({ on }) =>
       this.pool.explain({ ...on, ...ask, by: source.asOf }),
     )
@@ -121,7 +126,7 @@ export class Scans {
     signal?: AbortSignal,
   ): Promise<HitCounts | undefined> {
     const reads = readsOf([rule], everyOf(source))
-    await this.tell(market, reads, source)
+    await this.tellAbout(market, reads, source)
     let all: HitCounts | undefined
     await this.job(
       market,
@@ -181,7 +186,7 @@ export class Scans {
     )
   }
 
-  private async tell(market: Market, reads: Reads, { version }: Source): Promise<void> {
+  private async tellAbout(market: Market, reads: Reads, { version }: Source): Promise<void> {
     const about = await this.about.forRules(market, reads, version.slice(0, 10))
     if (!about) return
     await this.pool.tell(about).catch((error: unknown) => {

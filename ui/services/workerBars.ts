@@ -24,6 +24,9 @@ type Part = (set: WorkerSet, from: number, to: number) => void
 export const rowsOf = ({ rowOf }: Rows, among: readonly string[] | undefined): number[] =>
   among ? among.flatMap((symbol) => rowOf.get(symbol) ?? []) : [...rowOf.values()]
 
+/** For how long tables are collected before workers are given them, in real milliseconds; the first is not kept back. */
+const TOGETHER = 200
+
 /** What no rule reads besides its bars. */
 export const NOTHING_READ: Reads = readsOf([], { count: 1, unit: 'day' })
 
@@ -101,21 +104,31 @@ export class WorkerBars {
     const symbols = market.securities.map((security) => security.symbol)
     const venueOf = new Map(market.securities.map(({ symbol, venue }) => [symbol, venue]))
     const indexOf = (symbol: string) => market.indices[venueOf.get(symbol) ?? '']
-    // Tables are handed on as they come; those that are on their way for somebody else, once all are there.
+    // Tables are handed on as they come, several at once where they come quickly; those that are on their way for
+    // somebody else, once all are there.
     const coming = sets.fresh(name)
     let come = 0
+    let handedOn = 0
+    let waiting: BarTable[] = []
     let taken: Promise<void> = Promise.resolve()
+    const handOn = () => {
+      const from = coming.rowOf.size
+      const given = sets.take(coming, waiting)
+      const to = coming.rowOf.size
+      ;[waiting, handedOn] = [[], Date.now()]
+      taken = taken.then(() => given).then(() => part(coming, from, to))
+      taken.catch(() => undefined)
+    }
     const onTable = (table: BarTable) => {
       if (coming.replaced) return
       come++
-      const from = coming.rowOf.size
-      const given = sets.take(coming, [table])
-      taken = taken.then(() => given).then(() => part(coming, from, from + table.symbols.length))
-      taken.catch(() => undefined)
+      waiting.push(table)
+      if (Date.now() - handedOn >= TOGETHER) handOn()
     }
     try {
       // Bars that are on their way come for all who ask, so one who gives up leaves them to come.
       const bars = await orGiveUp(this.bars.upToDate({ frame, symbols, version, indexOf }, onTable), signal)
+      if (waiting.length > 0) handOn()
       await taken
       if (come === bars.tables.length) return sets.stand(name, coming, bars, version)
       sets.drop(coming)
