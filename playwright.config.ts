@@ -4,6 +4,8 @@ import { CHROMIUM } from './e2e/chromium'
 /** Browser tests of the real interface against the real broker, on the system's Chromium. */
 export default defineConfig({
   testDir: 'e2e',
+  // Emptied at each start, so it lies apart from what other steps leave.
+  outputDir: 'test-results/browser',
   // Wide, since a machine that does other work as well may stand still for seconds.
   timeout: 240_000,
   expect: { timeout: 40_000 },

@@ -10,6 +10,8 @@ export interface RunningDemo {
   url: string
   brokerUrl: string
   browser: Browser
+  /** Where the key that the broker made lies. */
+  keyFile: string
 }
 
 /** Runs something against the demo as the trader starts it, and ends both however that ends. */
@@ -35,7 +37,7 @@ export async function withDemo<T>(
     await answering(`${url}/find`)
     await answering(`${brokerUrl}/health`)
     browser = await chromium.launch(CHROMIUM)
-    return await work({ url, brokerUrl, browser })
+    return await work({ url, brokerUrl, browser, keyFile: join(dataDir, 'broker', 'paper-key.json') })
   } finally {
     await browser?.close()
     demo.kill('SIGTERM')

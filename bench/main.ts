@@ -3,13 +3,15 @@ import { benchIndicators, benchTick } from './indicators'
 import { type Line } from './measure'
 import { benchOrder } from './order'
 import { benchLargePage, benchPage } from './page'
+import { benchQuotes } from './quotes'
 import { benchLarge, benchScan } from './scan'
 import { benchState } from './state'
 import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, state, scan, large, order, block, page; table and large-page only where they are named.
+ * `npm run bench --` choose: indicators, tick, state, scan, large, order, block, page, quotes; table
+ * and large-page only where they are named.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   scan: benchScan,
@@ -21,6 +23,7 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   block: benchBlock,
   table: benchTable,
   page: benchPage,
+  quotes: benchQuotes,
   'large-page': benchLargePage,
 }
 

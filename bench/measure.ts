@@ -4,7 +4,7 @@ export interface Line {
   n: number
   median: number
   spread: number
-  unit: 'ms' | 'µs' | 'MB'
+  unit: 'ms' | 'µs' | 'MB' | '%'
   baseline: string
   /** Median over the baseline's median of the same run. */
   ratio: number

@@ -94,4 +94,24 @@ describe('the quotes that the page watches', () => {
     await until(() => useLink.getState().there !== 'yes' || opened() > 1)
     expect(useLink.getState().quotes.TARN.last).toBe(6)
   })
+
+  it('that come fast are heard one by one, and drawn together a moment later, the last of each', async () => {
+    const { broker, say, opened } = streaming()
+    quotes = new Quotes(broker)
+    quotes.start()
+    const heard: number[] = []
+    const drawn: number[] = []
+    const off = useLink.subscribe((now, before) => {
+      if (now.quotes !== before.quotes) drawn.push(now.quotes.TARN.last)
+    })
+    quotes.listen('TARN', (tick) => heard.push(tick.last))
+    await until(() => opened() === 1)
+    for (let last = 1; last <= 50; last++) say('quotes', [quote('TARN', last)])
+    await until(() => drawn.at(-1) === 50)
+    off()
+    expect(heard).toEqual(Array.from({ length: 50 }, (_, k) => k + 1))
+    // The first quote of a symbol is waited for; how many stand between depends on the machine.
+    expect(drawn[0]).toBe(1)
+    expect(drawn.length).toBeLessThan(25)
+  })
 })

@@ -1,6 +1,6 @@
 import * as z from 'zod'
 import { type Broker, follow } from '@/client'
-import { Clock, QuoteTick } from '@/core/market/wire'
+import { Clock, type Quote, QuoteTick } from '@/core/market/wire'
 import { useLink } from '../link/useLink'
 import { brokerAway, brokerThere } from './link'
 
@@ -10,12 +10,15 @@ const Ticks = z.array(QuoteTick)
 /** How long the set of watched symbols is given to settle, so that a screen that opens changes it once. */
 const SETTLE = 60
 
+/** Prices change on the screen at most this often, in real milliseconds, however fast they come. */
+const DRAWN_EVERY = 400
+
 type Listener = (tick: QuoteTick) => void
 
 /**
  * The quotes of everything that anyone on the page watches, over one stream. The set of watched symbols grows and
- * shrinks without the stream being closed: the broker is told the new set under the stream's id. What is known is in
- * `useLink`; each tick is handed to those who follow a symbol, none left out.
+ * shrinks without the stream being closed: the broker is told the new set under the stream's id. What screens show
+ * is in `useLink`; each tick is handed to those who follow a symbol, none left out.
  */
 export class Quotes {
   private readonly watched = new Map<string, number>()
@@ -24,6 +27,10 @@ export class Quotes {
   private lastAsked = ''
   private timer: ReturnType<typeof setTimeout> | undefined
   private stop: (() => void) | undefined
+  /** The latest of each symbol that is not on the screen yet. */
+  private undrawn: Record<string, Quote> = {}
+  private drawnAt = -Infinity
+  private drawing: ReturnType<typeof setTimeout> | undefined
 
   constructor(private readonly broker: Broker) {}
 
@@ -41,6 +48,8 @@ export class Quotes {
 
   end(): void {
     clearTimeout(this.timer)
+    clearTimeout(this.drawing)
+    this.drawing = undefined
     this.stop?.()
     this.stop = this.stream = undefined
   }
@@ -93,11 +102,21 @@ export class Quotes {
   }
 
   private take(ticks: readonly QuoteTick[]): void {
-    useLink.setState(({ quotes }) => {
-      const next = { ...quotes }
-      for (const { since: _, ...quote } of ticks) next[quote.symbol] = quote
-      return { quotes: next, heardAt: Date.now() }
-    })
+    for (const { since: _, ...quote } of ticks) this.undrawn[quote.symbol] = quote
+    const known = useLink.getState().quotes
+    const wait = DRAWN_EVERY - (performance.now() - this.drawnAt)
+    // A first quote is waited for.
+    if (wait <= 0 || ticks.some(({ symbol }) => !(symbol in known))) this.draw()
+    else this.drawing ??= setTimeout(() => this.draw(), wait)
     for (const tick of ticks) for (const listener of this.listeners.get(tick.symbol) ?? []) listener(tick)
+  }
+
+  private draw(): void {
+    clearTimeout(this.drawing)
+    this.drawing = undefined
+    this.drawnAt = performance.now()
+    const { undrawn } = this
+    this.undrawn = {}
+    useLink.setState(({ quotes }) => ({ quotes: { ...quotes, ...undrawn }, heardAt: Date.now() }))
   }
 }
