@@ -16,7 +16,8 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     contextOptions: { reducedMotion: 'reduce' },
-    trace: 'retain-on-failure',
+    // Recording every test would take as long again as the tests themselves.
+    trace: 'on-first-retry',
     launchOptions: CHROMIUM,
   },
 })

@@ -26,7 +26,10 @@ async function get<T>(path: string): Promise<T> {
 const orders = () => get<Order[]>('/paper/orders?which=all')
 
 /** Securities whose averages crossed on the last bar, found apart from the scripts. */
-async function crossings(): Promise<string[]> {
+let crossed: Promise<string[]> | undefined
+const crossings = () => (crossed ??= findCrossings())
+
+async function findCrossings(): Promise<string[]> {
   const found: string[] = []
   for (const { symbol, orderable } of await get<{ symbol: string; orderable: boolean }[]>('/securities')) {
     if (!orderable) continue

@@ -18,6 +18,7 @@ test('every timeframe draws, says its last bar, and marks the rule on it', async
   ] as const) {
     await page.getByRole('button', { name: /^Bars: / }).click()
     await page.getByRole('button', { name: frame, exact: true }).click()
+    await expect(page.getByRole('button', { name: `Bars: ${frame}`, exact: true })).toBeVisible()
     await expect(page.getByTestId('bar')).toHaveText(bar)
     await expect(page.getByRole('img', { name: chart })).toBeVisible()
   }

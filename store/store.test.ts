@@ -1,5 +1,5 @@
 import '@/tests/indexedDb'
-import { beforeEach, describe, expect, it } from '@jest/globals'
+import { beforeAll, beforeEach, describe, expect, it } from '@jest/globals'
 import { barsOf } from '@/tests/bars'
 import { db, sayStorageError } from './db'
 import { keepOwnData, ownBars, removeOwnData } from './own'
@@ -69,11 +69,15 @@ describe('own data', () => {
 })
 
 describe('the workspace', () => {
+  let locked: Awaited<ReturnType<typeof lockSecret>>
+  beforeAll(async () => {
+    locked = await lockSecret('s3cret', 'low tide')
+  })
   const fill = async () => {
     await db.scans.put(scan)
     await db.runs.put(run)
     await db.settings.put({ name: 'find draft', value: { rule: scan.rule } })
-    await db.keys.put({ keyId: 'paper-1', name: 'my key', locked: await lockSecret('s3cret', 'low tide') })
+    await db.keys.put({ keyId: 'paper-1', name: 'my key', locked })
     return keepOwnData('valley', '1 day', valley)
   }
 

@@ -56,19 +56,28 @@ export function readBars(grid: Grid, map: ColumnMap, fallbackSymbol: string, zon
   const midnights = all.every((rows) => rows.every((row) => !row.clock))
   const momentOf = momentsIn(zone)
   const securities = [...bySymbol.keys()].map((symbol, k) => {
-    const timed = all[k].map((row) => ({
+    const sorted = all[k].map((row) => ({
       row,
       time: midnights
         ? Date.parse(`${row.date}T00:00:00Z`)
         : (row.moment ?? momentOf(row.date, row.clock ?? 0)),
     }))
-    timed.sort((a, b) => a.time - b.time)
+    sorted.sort((a, b) => a.time - b.time)
+    // A wall clock that the zone skips in spring is the moment an hour on, which may be there already.
+    const timed = sorted.filter(({ row, time }, i) => {
+      const before = sorted[i - 1]
+      if (before?.time !== time) return true
+      const several = map.symbol >= 0 ? { symbol } : undefined
+      bad.push({ line: row.line, problem: { code: 'same_time', line: before.row.line, ...several } })
+      good--
+      return false
+    })
     const bars = toBars(timed, midnights, zone, map)
     return { symbol, bars, lines: timed.map(({ row }) => row.line) }
   })
   return {
     securities,
-    bad,
+    bad: bad.sort((a, b) => a.line - b.line),
     good,
     datesOnly: good > 0 && securities.every(({ bars }) => !isIntraday(bars.every)),
   }

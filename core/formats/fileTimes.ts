@@ -35,7 +35,10 @@ export function readDate(text: string, dayFirst: boolean): string | undefined {
     parts = [found[3], MONTHS.indexOf(found[1].toLowerCase()) + 1, found[2]]
   if (!parts) return undefined
   const date = `${parts[0]}-${pad(parts[1])}-${pad(parts[2])}`
-  return DateTime.fromISO(date, { zone: 'utc' }).isValid ? date : undefined
+  // Asked once a row: a whole date library would take most of the time of a file.
+  const [year, month, day] = parts.map(Number)
+  const there = new Date(Date.UTC(year, month - 1, day))
+  return there.getUTCMonth() === month - 1 && there.getUTCDate() === day ? date : undefined
 }
 
 const CLOCK = /^(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,]\d+)?)?\s*([ap]m)?$/i
