@@ -18,7 +18,7 @@ export default {
   moduleNameMapper: { '\\.module\\.css$': '<rootDir>/tests/noStyles.ts', '^@/(.*)$': '<rootDir>/$1' },
   // Generous: a loaded machine is no failure.
   testTimeout: 30_000,
-  testMatch: ['**/*.test.ts'],
+  testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/e2e/'],
   modulePathIgnorePatterns: ['/.next/'],
 }

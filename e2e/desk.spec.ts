@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import writeXlsxFile from 'write-excel-file/node'
 import { readCsv } from '../core/formats/csv'
-import { type Demo, expect, test } from './app'
+import { type Demo, expect, scan, section, summary, test } from './app'
 
 const send = (demo: Demo, order: object) =>
   demo.request('POST', '/paper/orders', { side: 'Buy', orderQty: 10, ordType: 'Market', ...order })
@@ -40,6 +40,17 @@ test('orders, executions and positions; filters; export of every field', async (
   await page.getByRole('button', { name: 'Executions' }).click()
   await expect(page.getByRole('table', { name: 'Executions' })).toContainText('desk-a')
   expect((await exported()).columns).toContain('Client order id')
+
+  // What the account holds is asked of in a rule: it was bought today, so in the day's bar, which still grows.
+  await section(page, 'Find')
+  await expect(summary(page)).toContainText('of 193 meet it')
+  await scan(page, 'shares held = 10')
+  await expect(summary(page)).toContainText('0 of 193 meet it · completed bars')
+  await page.getByRole('button', { name: /^Bars:/ }).click()
+  await page.getByRole('switch', { name: 'with the bar that is still growing' }).click()
+  await page.keyboard.press('Escape')
+  await expect(summary(page)).toContainText('1 of 193 meet it · the bar so far')
+  await expect(page.getByRole('grid', { name: /meet/ }).getByText('KIPPR')).toBeVisible()
 })
 
 test('a mark on the day rail tells what happened and leads to it', async ({ page, own: demo }) => {

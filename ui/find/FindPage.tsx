@@ -165,7 +165,7 @@ function Find() {
             <PairsView source={source} among={chosen.among} />
           ) : (
             <>
-              <Summary problem={problem} asked={chosen.among?.length} source={source} />
+              <Summary problem={problem} asked={chosen.among?.length} source={source} running={running} />
               {result && result.rows.length > 0 ? (
                 <ResultTable
                   result={result}

@@ -14,14 +14,18 @@ export function Summary({
   problem,
   asked,
   source,
+  running = false,
 }: {
   problem: string
   asked: number | undefined
   source: Source | undefined
+  /** Whether a scan is under way, so that what stands here may not be all. */
+  running?: boolean
 }) {
   const { result, rule, live, entered, left } = useFind()
   const kept = useKeptOnly(result)
-  const why = useWhyUnknown(result, source)
+  const soFarOf = running && result && asked !== undefined && result.looked < asked ? asked : undefined
+  const why = useWhyUnknown(soFarOf === undefined ? result : undefined, source)
   if (problem) {
     return (
       <p role="alert" className="refusal">
@@ -45,6 +49,7 @@ export function Summary({
       {edited && <span className="warning">The rule was changed since: </span>}
       <strong>{rows.length.toLocaleString('en-US')}</strong> of {looked.toLocaleString('en-US')}{' '}
       {edited ? 'met it before' : 'meet it'}
+      {soFarOf !== undefined && ` so far; ${soFarOf.toLocaleString('en-US')} to look through`}
       {unknown.length > 0 && (
         <span title={listed(unknown)}>
           {' '}
@@ -65,7 +70,9 @@ export function Summary({
           · {stale.length.toLocaleString('en-US')} end earlier, the oldest {ageText(asOf - oldest)} before
         </span>
       ) : (
-        looked > empty.length && !kept && <span className="soft">, all up to date</span>
+        looked > empty.length &&
+        !kept &&
+        soFarOf === undefined && <span className="soft">, all up to date</span>
       )}
       {holey.length > 0 && (
         <span className="warning" title={listed(holey)}>

@@ -19,7 +19,8 @@ import { useLink } from './useLink'
 const workers = new ScanPool()
 if (typeof Worker !== 'undefined') workers.warm()
 
-const ServicesContext = createContext<Services | undefined>(undefined)
+/** The services, given anew where a part of the page stands alone. */
+export const ServicesContext = createContext<Services | undefined>(undefined)
 
 /** The services of the page. */
 export function useServices(): Services {

@@ -29,7 +29,7 @@ export const POSITION_WORDS: readonly NameWord[] = [
   held(
     'shares held',
     'shares',
-    'Shares of the security in the account; below nought where sold short, 0 where none are.',
+    'Shares of the security in the account when the bar was complete, or now, where it still grows; below nought where sold short, 0 where none are.',
     'the account is not known',
     { goes: 'about nought' },
     ['position', 'holding', 'quantity'],
