@@ -27,9 +27,11 @@ export function RunsOf({ runs }: { runs: readonly ScanRun[] }) {
   if (runs.length === 0) return <p className="soft">It has not been run since it was saved.</p>
   const later = runs.find((run) => run.id === second) ?? runs[runs.length - 1]
   const earlier = runs.find((run) => run.id === first) ?? runs[Math.max(0, runs.length - 2)]
+  // Runs of different versions asked for different things, which is said where there are such.
+  const several = runs.some((run) => run.scanVersion !== runs[0].scanVersion)
   const options = [...runs].reverse().map((run) => ({
     value: run.id,
-    label: `${when(run)} · ${run.symbols.length} found · data of ${upTo(run)}`,
+    label: `${when(run)} · ${several ? `version ${run.scanVersion} · ` : ''}${run.symbols.length} found · data of ${upTo(run)}`,
   }))
   const { came, went, stayed } = compareRuns(earlier.symbols, later.symbols)
   const list = (symbols: string[]) =>

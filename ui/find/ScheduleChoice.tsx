@@ -8,9 +8,9 @@ import { venueName } from './useUniverse'
 const KINDS = {
   never: 'only when asked',
   every: 'every so many minutes of a session',
-  'before open': 'once a session, some minutes before the open',
-  'after open': 'once a session, some minutes after the open',
-  'after close': 'once a session, after the close',
+  'before open': 'before the open, once a session',
+  'after open': 'after the open, once a session',
+  'after close': 'after the close, once a session',
 } as const
 
 /** When a saved scan runs by itself while the application is open. */
@@ -41,7 +41,7 @@ export function ScheduleChoice({ scan }: { scan: SavedScan }) {
         <NumberInput
           size="xs"
           label="Minutes"
-          w={84}
+          w={76}
           min={schedule.is === 'after open' ? 0 : 1}
           max={schedule.is === 'before open' ? 600 : 390}
           allowDecimal={false}
@@ -53,7 +53,7 @@ export function ScheduleChoice({ scan }: { scan: SavedScan }) {
         <Select
           size="xs"
           label="Session of"
-          w={120}
+          w={112}
           allowDeselect={false}
           data={venues.map(({ mic }) => ({ value: mic, label: venueName(mic) }))}
           value={schedule.venue ?? venues[0].mic}
