@@ -129,7 +129,7 @@ async function running(provide: (demo: Demo) => Promise<void>): Promise<void> {
   }
 }
 
-/** A browser with a profile, which keeps the compiled code of pages from test to test: each starts sooner by half. */
+/** A browser with a profile, which keeps the compiled code of pages from test to test, so that each starts sooner. */
 async function browsing(
   options: Parameters<typeof chromium.launchPersistentContext>[1],
   provide: (context: BrowserContext) => Promise<void>,
@@ -144,23 +144,42 @@ async function browsing(
   }
 }
 
-/** What sites keep, their compiled code apart. */
-const STORED = 'indexeddb,local_storage,cookies,cache_storage,service_workers'
+/** Takes away all that the application has kept in this browser, bars of the market apart. */
+async function forget(): Promise<void> {
+  localStorage.clear()
+  const name = 'fleet-heron'
+  if (!(await indexedDB.databases()).some((one) => one.name === name)) return
+  const db = await new Promise<IDBDatabase>((resolve, reject) => {
+    const open = indexedDB.open(name)
+    open.onsuccess = () => resolve(open.result)
+    open.onerror = () => reject(open.error!)
+  })
+  const stores = [...db.objectStoreNames].filter((store) => store !== 'barChunks')
+  const change = db.transaction(stores, 'readwrite')
+  for (const store of stores) change.objectStore(store).clear()
+  await new Promise((resolve) => (change.oncomplete = resolve))
+  db.close()
+}
 
-/** Closes the tabs of a test, and takes away all that sites have kept in the browser. */
-async function clear(context: BrowserContext): Promise<void> {
+/** Closes the tabs of a test, and takes away what it has kept in the browser. */
+export async function clear(context: BrowserContext): Promise<void> {
   const [first, ...tabs] = context.pages()
   const origins = new Set(tabs.map((tab) => new URL(tab.url()).origin).filter((origin) => origin !== 'null'))
   for (const tab of tabs) await tab.close()
-  const session = await context.newCDPSession(first)
-  for (const origin of origins)
-    await session.send('Storage.clearDataForOrigin', { origin, storageTypes: STORED })
-  await session.detach()
+  for (const origin of origins) {
+    // A demo of the test's own is gone by then, and its port with it.
+    const there = await fetch(`${origin}/icon.svg`).catch(() => undefined)
+    if (!there) continue
+    await first.goto(`${origin}/icon.svg`)
+    await first.evaluate(forget)
+  }
+  await first.goto('about:blank')
 }
 
 /**
  * A test with the demo running. Tests of a worker share `demo` and the browser; one that moves the clock, or counts, takes
- * its `own`. Nothing is kept in the browser from one test to the next but the code of pages.
+ * its `own`. Nothing is kept in the browser from one test to the next but the code of pages
+ * and bars of the market.
  */
 export const test = base.extend<{ own: Demo }, { demo: Demo; shared: BrowserContext }>({
   demo: [({}, provide) => running(provide), { scope: 'worker', timeout: 300_000 }],

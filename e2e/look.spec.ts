@@ -1,14 +1,55 @@
 import { type Order } from '../core/orders/model'
-import { expect, scan, summary, test } from './app'
+import { type Page } from '@playwright/test'
+import { clear, type Demo, expect, scan, summary, test } from './app'
 
 const chart = /Chart of \d+ bars/
 
-test.beforeEach(async ({ page, demo }) => {
+async function opened(page: Page, demo: Demo): Promise<void> {
   await page.goto(`${demo.url}/look/OSPRY`)
   await expect(page.getByRole('img', { name: chart })).toBeVisible()
+}
+
+test.describe('one chart', () => {
+  let page: Page
+  test.beforeAll(async ({ shared, demo }) => {
+    page = await shared.newPage()
+    await opened(page, demo)
+  })
+  test.afterAll(({ shared }) => clear(shared))
+
+  test('the crosshair tells the figures of its bar; a past hit comes into view', async () => {
+    const image = page.getByRole('img', { name: chart })
+    const box = (await image.boundingBox())!
+    await page.mouse.move(box.x + box.width * 0.3, box.y + box.height * 0.3)
+    const bar = page.getByTestId('bar')
+    await expect(bar).toHaveText(/^On \w{3} \d+ \w{3} 2025 it opened at [\d.]+, rose to .* closed at/)
+    const told = await bar.innerText()
+    await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.3)
+    await expect(bar).not.toHaveText(told)
+    const hits = page.getByRole('region', { name: 'Past hits' })
+    const oldest = hits.getByRole('group', { name: 'Past hits' })
+    await oldest.focus()
+    await page.keyboard.press('End')
+    const when = await hits.getByRole('row', { selected: true }).getByRole('gridcell').first().innerText()
+    await page.mouse.move(box.x + box.width * 0.4, box.y + box.height * 0.3)
+    await expect(bar).toContainText(when.slice(-4))
+  })
+
+  test('arrow keys move the chart, plus and minus zoom it', async () => {
+    const image = page.getByRole('img', { name: chart })
+    await image.focus()
+    const before = await image.screenshot()
+    const changed = (from: Buffer) => async () => !(await image.screenshot()).equals(from)
+    await page.keyboard.press('ArrowLeft')
+    await expect.poll(changed(before)).toBe(true)
+    const moved = await image.screenshot()
+    await page.keyboard.press('+')
+    await expect.poll(changed(moved)).toBe(true)
+  })
 })
 
-test('every timeframe draws, says its last bar, and marks the rule on it', async ({ page }) => {
+test('every timeframe draws, says its last bar, and marks the rule on it', async ({ page, demo }) => {
+  await opened(page, demo)
   for (const [frame, bar] of [
     ['1 week', /^In the week from Mon 16 Mar 2026 it opened/],
     ['1 hour', /^On Mon 16 Mar 2026, \d\d:30 it opened/],
@@ -24,40 +65,11 @@ test('every timeframe draws, says its last bar, and marks the rule on it', async
   }
 })
 
-test('the crosshair tells the figures of its bar; a past hit comes into view', async ({ page }) => {
-  const image = page.getByRole('img', { name: chart })
-  const box = (await image.boundingBox())!
-  await page.mouse.move(box.x + box.width * 0.3, box.y + box.height * 0.3)
-  const bar = page.getByTestId('bar')
-  await expect(bar).toHaveText(/^On \w{3} \d+ \w{3} 2025 it opened at [\d.]+, rose to .* closed at/)
-  const told = await bar.innerText()
-  await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.3)
-  await expect(bar).not.toHaveText(told)
-  const hits = page.getByRole('region', { name: 'Past hits' })
-  const oldest = hits.getByRole('group', { name: 'Past hits' })
-  await oldest.focus()
-  await page.keyboard.press('End')
-  const when = await hits.getByRole('row', { selected: true }).getByRole('gridcell').first().innerText()
-  await page.mouse.move(box.x + box.width * 0.4, box.y + box.height * 0.3)
-  await expect(bar).toContainText(when.slice(-4))
-})
-
-test('arrow keys move the chart, plus and minus zoom it', async ({ page }) => {
-  const image = page.getByRole('img', { name: chart })
-  await image.focus()
-  const before = await image.screenshot()
-  const changed = (from: Buffer) => async () => !(await image.screenshot()).equals(from)
-  await page.keyboard.press('ArrowLeft')
-  await expect.poll(changed(before)).toBe(true)
-  const moved = await image.screenshot()
-  await page.keyboard.press('+')
-  await expect.poll(changed(moved)).toBe(true)
-})
-
 test('a ticket in dollars and ticks, short, limited: each reading beside the others', async ({
   page,
   demo,
 }) => {
+  await opened(page, demo)
   await page.getByRole('button', { name: 'Make it an order' }).click()
   const ticket = page.getByRole('region', { name: 'Order ticket' })
   await ticket.getByLabel('Direction').selectOption('short')

@@ -40,14 +40,19 @@ test('a level drawn by hand is named in a rule; dividers answer in a sentence; v
   await page.getByRole('button', { name: 'Use level 1 in the rule' }).click()
   await expect(page.getByRole('link', { name: /close crosses above level\("level 1"\)/ })).toBeVisible()
   await page.getByRole('button', { name: 'dividers', exact: true }).click()
-  await page.mouse.click(box.x + 150, box.y + 160)
-  await page.mouse.click(box.x + 350, box.y + 90)
+  // The rule has grown, and the chart has moved with it.
+  const now = (await chart.boundingBox())!
+  await page.mouse.click(now.x + 150, now.y + 160)
+  await page.mouse.click(now.x + 350, now.y + 90)
   await expect(page.getByTestId('dividers')).toHaveText(
     /^From [\d.]+ to [\d.]+: up .* ticks, .* average ranges\), in \d+ bars\.$/,
   )
 })
 
-test('bars are brought up to date, stopped half-way, and taken up from there', async ({ page, demo }) => {
+test('bars are brought up to date, stopped half-way, and taken up from there', async ({
+  page,
+  own: demo,
+}) => {
   let asked = 0
   let hold: () => void = () => undefined
   await page.goto(`${demo.url}/data`)
