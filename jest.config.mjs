@@ -15,7 +15,11 @@ export default {
   testEnvironment: 'node',
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: { '^.+\\.ts$': swc(false), '^.+\\.tsx$': swc(true) },
-  moduleNameMapper: { '\\.module\\.css$': '<rootDir>/tests/noStyles.ts', '^@/(.*)$': '<rootDir>/$1' },
+  moduleNameMapper: {
+    '^chevrotain$': '<rootDir>/node_modules/chevrotain/lib/chevrotain.mjs',
+    '\\.module\\.css$': '<rootDir>/tests/noStyles.ts',
+    '^@/(.*)$': '<rootDir>/$1',
+  },
   // Generous: a loaded machine is no failure.
   testTimeout: 30_000,
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],
