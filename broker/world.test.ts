@@ -2,7 +2,14 @@ import { afterEach, beforeEach, describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { fromE4, toE4 } from '@/core/market/money'
 import { emptyLedger, takeReport } from '@/core/orders/ledger'
-import { type ExecutionReport, isWorking, type NewOrder, type Order, type Side } from '@/core/orders/model'
+import {
+  ClOrdId,
+  type ExecutionReport,
+  isWorking,
+  type NewOrder,
+  type Order,
+  type Side,
+} from '@/core/orders/model'
 import { openWorld, tempDir, Wall } from '@/tests/broker'
 import { standing } from './exchange/standing'
 import { type World } from './world'
@@ -90,9 +97,9 @@ describe('orders in the market', () => {
   it('one exit filled cancels the other, and the position is closed once', async () => {
     await world.submit(order('o-1', { exits: { stop: { percent: 0.5 }, target: { percent: 0.5 } } }))
     await run(5)
-    for (let day = 0; day < 15 && isWorking(find('o-1:stop').ordStatus); day++)
+    for (let day = 0; day < 15 && isWorking(find('o-1/stop').ordStatus); day++)
       await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
-    const states = [find('o-1:stop').ordStatus, find('o-1:target').ordStatus].sort()
+    const states = [find('o-1/stop').ordStatus, find('o-1/target').ordStatus].sort()
     expect(states).toEqual(['Canceled', 'Filled'])
     expect(world.ledger.holdings.get('OSPRY')!.quantity).toBe(0)
   })
@@ -100,7 +107,7 @@ describe('orders in the market', () => {
   it('a Day order ends with the session, with the exits of what never filled', async () => {
     await world.submit(order('d-1', { ordType: 'Limit', price: 2, ...bracket }))
     await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
-    expect([find('d-1'), find('d-1:stop'), find('d-1:target')].map((o) => o.ordStatus)).toEqual([
+    expect([find('d-1'), find('d-1/stop'), find('d-1/target')].map((o) => o.ordStatus)).toEqual([
       'Expired',
       'Canceled',
       'Canceled',
@@ -116,6 +123,78 @@ describe('orders in the market', () => {
     expect(find('s-1').chain.map((s) => s.execType)).toEqual(
       expect.arrayContaining(['New', 'TriggeredOrActivatedBySystem', 'Trade']),
     )
+  })
+})
+
+describe('nothing is opened that was not asked for, nor paid for', () => {
+  const refusal = async (clOrdId: string, part: Partial<NewOrder>) =>
+    (await world.submit(order(clOrdId, part))).refused?.code
+  const quantity = (symbol = 'OSPRY') => world.ledger.holdings.get(symbol)?.quantity ?? 0
+  const quote = () => world.market.quoteAt(world.market.find('OSPRY')!, world.clock.now())
+
+  it('a price that is typed does not make an order cheap', async () => {
+    expect(await refusal('a', { side: 'SellShort', orderQty: 100_000, ordType: 'Limit', price: 0.01 })).toBe(
+      'buying-power',
+    )
+    expect(await refusal('b', { orderQty: 100_000, ordType: 'Stop', stopPx: 0.5 })).toBe('buying-power')
+    expect(quantity()).toBe(0)
+  })
+
+  it('shares held short are covered once, however many orders would', async () => {
+    await world.submit(order('short', { side: 'SellShort', orderQty: 200 }))
+    await run(60)
+    expect(quantity()).toBe(-200)
+    const limit = { ordType: 'Limit' as const, price: fromE4(quote().bid - 500), orderQty: 200 }
+    expect(await refusal('c-0', limit)).toBeUndefined()
+    for (let k = 1; k < 5; k++) expect(await refusal(`c-${k}`, limit)).toBe('shares-held')
+    expect(await refusal('more', { orderQty: 201 })).toBe('shares-held')
+  })
+
+  it('a Buy that closes a short position takes no exits, and none is left that would open one', async () => {
+    await world.submit(order('short', { side: 'SellShort', orderQty: 50, ...bracket }))
+    await run(60)
+    expect(quantity()).toBe(-50)
+    expect(await refusal('with', { orderQty: 50, exits: { stop: { percent: 0.5 } } })).toBe('shares-held')
+    expect(await refusal('plain', { orderQty: 50 })).toBeUndefined()
+    for (let day = 0; day < 30; day++)
+      await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
+    expect(quantity()).toBe(0)
+  })
+
+  it('a resting short sale and a purchase do not cross each other', async () => {
+    const above = { ordType: 'Limit' as const, price: fromE4(quote().ask + 1_000) }
+    expect(await refusal('rests', { side: 'SellShort', orderQty: 10, ...above })).toBeUndefined()
+    expect(await refusal('buys', { orderQty: 5 })).toBe('shares-held')
+    await world.cancel(find('rests'))
+    const below = { ordType: 'Limit' as const, price: fromE4(quote().bid - 1_000) }
+    expect(await refusal('waits', { orderQty: 5, ...below })).toBeUndefined()
+    expect(await refusal('shorts', { side: 'SellShort', orderQty: 10 })).toBe('shares-held')
+  })
+
+  it('a stop above where a Buy would be filled is refused, whatever its limit says', async () => {
+    const ask = fromE4(quote().ask)
+    const far = { price: Math.round((ask + 1.2) * 100) / 100, exits: { stop: { price: 0 } } }
+    far.exits.stop.price = Math.round((ask + 0.6) * 100) / 100
+    expect(await refusal('d', { ordType: 'Limit', ...far })).toBe('exit-side')
+  })
+
+  it('an id of an attached exit cannot be taken by a sender', async () => {
+    await world.submit(order('px', bracket))
+    expect(find('px/stop').role).toBe('Stop')
+    expect(ClOrdId.safeParse('px/stop').success).toBe(false)
+  })
+
+  it('what was reckoned when it was sent is reckoned again when it trades', async () => {
+    const power = standing(world.ledger, world.market, world.clock.now()).buyingPowerE4
+    const most = Math.floor(power / quote().ask)
+    await world.submit(order('all', { orderQty: most }))
+    for (let day = 0; day < 3; day++)
+      await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
+    const { chain, avgPx, cumQty } = find('all')
+    // Regulation T (12 CFR 220.12): half of what was bought is paid for by the account.
+    expect(Math.round(cumQty * avgPx)).toBeLessThanOrEqual(100_000)
+    expect(chain.length).toBeGreaterThan(1)
+    expect(['Filled', 'Canceled']).toContain(find('all').ordStatus)
   })
 })
 

@@ -274,7 +274,7 @@ describe('the sheet', () => {
     const clOrdId = priced[0].clOrdId!
     const parent = order({ clOrdId, orderId: 'O7' })
     const stop = order({
-      clOrdId: `${clOrdId}:stop`,
+      clOrdId: `${clOrdId}/stop`,
       orderId: 'O8',
       parentOrderId: 'O7',
       role: 'Stop',

@@ -169,7 +169,7 @@ describe('an order with stop and target', () => {
     const entry = await desk.order('b-1')
     expect(entry).toMatchObject({ ordStatus: 'Filled', cumQty: 100, leavesQty: 0 })
     expect(entry.chain.map((s) => s.ordStatus)[0]).toBe('New')
-    const [stop, target] = [await desk.order('b-1:stop'), await desk.order('b-1:target')]
+    const [stop, target] = [await desk.order('b-1/stop'), await desk.order('b-1/target')]
     expect(stop).toMatchObject({
       ordStatus: 'New',
       ordType: 'Stop',
@@ -202,7 +202,7 @@ describe('an order with stop and target', () => {
     expect(await (await desk.call('DELETE', '/paper/orders/b-2')).json()).toMatchObject({
       ordStatus: 'Canceled',
     })
-    expect((await desk.order('b-2:stop')).ordStatus).toBe('Canceled')
+    expect((await desk.order('b-2/stop')).ordStatus).toBe('Canceled')
     const body = await problem(desk.call('DELETE', '/paper/orders/b-2'), 409, 'order-not-working')
     expect(body.detail).toContain('Canceled')
   })
@@ -210,7 +210,7 @@ describe('an order with stop and target', () => {
   it('standing down cancels what works and closes what is held', async () => {
     const answer = await desk.call('POST', '/paper/stand-down', { flatten: true })
     const done = (await answer.json()) as { canceled: string[]; closing: string[]; left: string[] }
-    expect(done.canceled).toEqual(expect.arrayContaining(['b-1:stop', 'b-1:target', 'twice']))
+    expect(done.canceled).toEqual(expect.arrayContaining(['b-1/stop', 'b-1/target', 'twice']))
     expect([done.closing.length, done.left]).toEqual([1, []])
     await desk.run(wall, 5)
     expect(await desk.get<Order[]>('/paper/orders?which=working')).toEqual([])

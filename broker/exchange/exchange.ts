@@ -4,7 +4,7 @@ import { fromE4, toE4 } from '@/core/market/money'
 import { localDate, sessionState } from '@/core/market/venue'
 import { checkOrder, type OrderFacts } from '@/core/orders/check'
 import { closingSide, exitPrice } from '@/core/orders/levels'
-import { type Ledger, promisedShares, takeReport, workingOrders } from '@/core/orders/ledger'
+import { type Ledger, offeredShort, promisedShares, takeReport, workingOrders } from '@/core/orders/ledger'
 import { COMMISSION_E4 } from '@/core/orders/margin'
 import {
   type Check,
@@ -19,7 +19,7 @@ import {
 } from '@/core/orders/model'
 import { type Market, minuteBar, stepOf } from '../market/market'
 import { type Markets } from '../market/markets'
-import { standing } from './standing'
+import { mayTrade, standing } from './standing'
 import { type Fill, mayTouch, setsOff, sweep } from './sweep'
 
 /** Why an order is refused, as FIX says it. */
@@ -84,7 +84,8 @@ export class Exchange {
       currency: this.market.venue.currency,
       clOrdIdTaken: this.clOrdIdTaken(order.clOrdId),
       sharesHeld,
-      promised: order.side === 'Sell' ? promisedShares(this.ledger, order.symbol, 'Sell') : 0,
+      promised: promisedShares(this.ledger, order.symbol, order.side === 'Sell' ? 'Sell' : 'Buy'),
+      offeredShort: offeredShort(this.ledger, order.symbol),
       buyingPowerE4: standing(this.ledger, this.market, now).buyingPowerE4,
     }
   }
@@ -153,7 +154,7 @@ export class Exchange {
       if (!(role === 'Stop' ? entry.exits!.stop : entry.exits!.target)) continue
       this.report(undefined, 'PendingNew', 'PendingNew', now, {
         orderId: `O${this.ledger.orders.size + 1}`,
-        clOrdId: `${entry.clOrdId}:${role.toLowerCase()}`,
+        clOrdId: `${entry.clOrdId}/${role.toLowerCase()}`,
         symbol: entry.symbol,
         side: closingSide(entry.side),
         orderQty: entry.orderQty,
@@ -264,9 +265,19 @@ export class Exchange {
     const before = this.taken.get(key)
     const taken = before?.second === second ? before.quantity : 0
     const fills = sweep(this.orderOf(order.orderId), quote, stepOf(listed, quote.last), taken)
-    const quantity = fills.reduce((sum, fill) => sum + fill.quantity, 0)
+    let quantity = 0
+    for (const fill of fills) {
+      const most = mayTrade(this.ledger, this.market, this.orderOf(order.orderId), fill, second)
+      const part = Math.min(fill.quantity, most.quantity)
+      quantity += part
+      if (part > 0) this.trade(order.orderId, { ...fill, quantity: part }, second)
+      if (part === fill.quantity) continue
+      // It may have ended with what was traded.
+      const left = this.orderOf(order.orderId)
+      if (isWorking(left.ordStatus)) this.cancel(left, second, most.why)
+      break
+    }
     if (quantity > 0) this.taken.set(key, { second, quantity: taken + quantity })
-    for (const fill of fills) this.trade(order.orderId, fill, second)
   }
 
   private trade(orderId: string, fill: Fill, now: number): void {

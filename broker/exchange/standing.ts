@@ -1,9 +1,11 @@
-import { fromE4, toE4 } from '@/core/market/money'
+import { fromE4, priceText, toE4 } from '@/core/market/money'
+import { reckonedPrice } from '@/core/orders/check'
 import { directionOf } from '@/core/orders/levels'
 import { averagePrice, type Ledger, workingOrders } from '@/core/orders/ledger'
 import { buyingPowerE4, initialMarginE4, openingQuantity } from '@/core/orders/margin'
-import { type Position } from '@/core/orders/model'
+import { type Order, type Position } from '@/core/orders/model'
 import { type Market } from '../market/market'
+import { type Fill } from './sweep'
 
 /** An account's figures at a moment, in whole ten-thousandths. */
 export interface Standing {
@@ -35,18 +37,62 @@ export function standing(ledger: Ledger, market: Market, now: number): Standing 
   }
 }
 
-/** Margin kept back for working entries, each by the part of it that would open something. */
-function reserved(ledger: Ledger, market: Market, now: number): number {
+/** Price at which a working order would likely trade, in e4. */
+function likelyE4(order: Order, market: Market, now: number): number {
+  const quote = market.quoteAt(market.find(order.symbol)!, now)
+  const facts = { bid: fromE4(quote.bid), ask: fromE4(quote.ask), last: fromE4(quote.last) }
+  return toE4(reckonedPrice(order, facts)!)
+}
+
+/**
+ * Margin kept back for working entries, each by the part of it that would open something: what one of them closes,
+ * the next cannot. One of them may be left out.
+ */
+function reserved(ledger: Ledger, market: Market, now: number, without?: string): number {
   let sum = 0
+  const left = new Map<string, number>()
   for (const order of workingOrders(ledger)) {
-    if (order.role !== 'Entry' || order.side === 'Sell') continue
-    const held = ledger.holdings.get(order.symbol)?.quantity ?? 0
-    const opening = openingQuantity(held, directionOf(order.side) * order.leavesQty)
-    const price = order.price ?? order.stopPx
-    const priceE4 = price !== undefined ? toE4(price) : market.quoteAt(market.find(order.symbol)!, now).last
-    sum += initialMarginE4(opening * priceE4)
+    if (order.role !== 'Entry' || order.side === 'Sell' || order.orderId === without) continue
+    const held = left.get(order.symbol) ?? ledger.holdings.get(order.symbol)?.quantity ?? 0
+    const signed = directionOf(order.side) * order.leavesQty
+    const opening = openingQuantity(held, signed)
+    if (held !== 0 && Math.sign(held) !== Math.sign(signed))
+      left.set(order.symbol, held + Math.sign(signed) * (order.leavesQty - opening))
+    sum += initialMarginE4(opening * likelyE4(order, market, now))
   }
   return sum
+}
+
+/**
+ * How much of a fill an order may take: a close never more than is held, a short sale nothing while shares are held
+ * long, and what opens a position as much as there is margin for at the price of the fill.
+ */
+export function mayTrade(
+  ledger: Ledger,
+  market: Market,
+  order: Order,
+  fill: Fill,
+  now: number,
+): { quantity: number; why: string } {
+  const held = ledger.holdings.get(order.symbol)?.quantity ?? 0
+  const closes = order.side === 'Sell' || order.role !== 'Entry'
+  if (closes)
+    return {
+      quantity: Math.max(0, order.side === 'Buy' ? -held : held),
+      why: 'nothing is held any more that it would close',
+    }
+  if (order.side === 'SellShort' && held > 0)
+    return { quantity: 0, why: `${held} are held long by now, which a short sale would cross` }
+  const signed = directionOf(order.side) * fill.quantity
+  const opening = openingQuantity(held, signed)
+  if (opening === 0) return { quantity: fill.quantity, why: '' }
+  const { equityE4, marginE4 } = standing(ledger, market, now)
+  const freeE4 = equityE4 - marginE4 - reserved(ledger, market, now, order.orderId)
+  const affordable = Math.floor(Math.max(0, freeE4) / initialMarginE4(fill.priceE4))
+  return {
+    quantity: fill.quantity - opening + Math.min(opening, affordable),
+    why: `the buying power does not reach for more at ${priceText(fromE4(fill.priceE4))}`,
+  }
 }
 
 /** What is held, with its profit and the levels of its working exits. */

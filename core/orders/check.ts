@@ -19,19 +19,29 @@ export interface OrderFacts {
   clOrdIdTaken: boolean
   /** Shares held; negative when short. */
   sharesHeld: number
-  /** Shares of it that working orders would close already. */
+  /** Shares that working sell orders would close already; of a Buy or SellShort, those that working orders would buy. */
   promised: number
+  /** Shares that working orders would sell short. */
+  offeredShort: number
   buyingPowerE4: number
 }
 
-/** Price that an order is reckoned with: its limit, its stop, or where the market would fill it. */
+/**
+ * Price that an order is reckoned with: where it would likely trade. A Limit that the market meets trades at the market,
+ * one beyond it at its own price; a Stop that is set off already likewise. A typed price alone says nothing: a short
+ * sale at 0.01 would sell at the bid.
+ */
 export function reckonedPrice(
-  order: NewOrder,
+  order: Pick<NewOrder, 'side' | 'ordType' | 'price' | 'stopPx'>,
   facts: Pick<OrderFacts, 'bid' | 'ask' | 'last'>,
 ): number | undefined {
-  if (order.ordType === 'Limit') return order.price
-  if (order.ordType === 'Stop') return order.stopPx
-  return (order.side === 'Buy' ? facts.ask : facts.bid) ?? facts.last
+  const buying = order.side === 'Buy'
+  const market = (buying ? facts.ask : facts.bid) ?? facts.last
+  if (order.ordType === 'Market') return market
+  const limit = order.ordType === 'Limit'
+  const typed = limit ? order.price : order.stopPx
+  if (typed === undefined || market === undefined) return typed
+  return buying === limit ? Math.min(typed, market) : Math.max(typed, market)
 }
 
 /** Every check of an order, each with its value and its limit; the broker and the dry run use the same. */
@@ -193,17 +203,47 @@ function checkShares(order: NewOrder, facts: OrderFacts): Check {
           held > 0 ? `Sell at most ${held}.` : 'To open a short position use SellShort.',
         )
   }
-  if (order.side === 'SellShort' && held > 0) {
+  if (order.side === 'SellShort') {
+    if (held <= 0 && promised > -held)
+      return fails(
+        'shares-held',
+        `Working orders buy ${promised} ${name}; what is sold short would be crossed by them.`,
+        'Cancel those first.',
+      )
+    if (held <= 0) return holds('shares-held', `no long position in ${name} in the way`)
     return fails(
       'shares-held',
       `${held} ${name} are held long; a short sale would cross them.`,
       'Sell the long position first.',
     )
   }
-  return holds(
-    'shares-held',
-    order.side === 'Buy' ? 'buying needs no shares' : `no long position in ${name} in the way`,
-  )
+  if (held >= 0) {
+    if (facts.offeredShort === 0) return holds('shares-held', 'buying needs no shares')
+    return fails(
+      'shares-held',
+      `A working order offers ${facts.offeredShort} ${name} short; what is bought would be crossed by it.`,
+      'Cancel that order first.',
+    )
+  }
+  if (order.orderQty > -held - promised && promised > 0)
+    return fails(
+      'shares-held',
+      `Of ${-held} ${name} held short, ${promised} are promised to working buy orders.`,
+      'Cancel those first, or buy less.',
+    )
+  if (order.orderQty > -held)
+    return fails(
+      'shares-held',
+      `${-held} ${name} are held short; a Buy of ${order.orderQty} would cross to the long side.`,
+      `Buy ${-held} to close the short position, and what is to be held long after that.`,
+    )
+  if (order.exits)
+    return fails(
+      'shares-held',
+      `This Buy closes a short position in ${name}; a stop or target beside it would open one again.`,
+      'Send it without stop and target.',
+    )
+  return holds('shares-held', `closes ${order.orderQty} of ${-held} ${name} held short`)
 }
 
 /** What an order costs and holds, in e4, at the price that it is reckoned with. */

@@ -49,7 +49,7 @@ export interface Drafted {
 export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { why: string } {
   const bands = facts.security.increments
   const { sizing, exits, ...fields } = draft
-  const entry = reckonedPrice({ ...fields, orderQty: 1 }, facts)
+  const entry = reckonedPrice(fields, facts)
   if (entry === undefined) {
     return {
       why:

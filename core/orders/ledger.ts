@@ -116,18 +116,26 @@ export const averagePrice = (holding: Holding): number =>
 export const workingOrders = (ledger: Ledger): Order[] =>
   [...ledger.orders.values()].filter((o) => isWorking(o.ordStatus))
 
-/** Shares of a holding that working exits would close already; a stop and target pair counts once. */
+/** Shares of a holding that working orders would close already; a stop and target pair counts once. */
 export function promisedShares(ledger: Ledger, symbol: string, side: 'Sell' | 'Buy'): number {
   const pairs = new Map<string, number>()
   for (const order of workingOrders(ledger)) {
     if (order.symbol !== symbol || order.side !== side) continue
-    if (side === 'Buy' && order.role === 'Entry') continue
+    // Exits of a short position rest beside what is bought by hand; each fill shrinks them.
+    if (side === 'Buy' && order.role !== 'Entry') continue
     if (order.ordStatus === 'PendingNew') continue
     const key = order.parentOrderId ?? order.orderId
     pairs.set(key, Math.max(pairs.get(key) ?? 0, order.leavesQty))
   }
   return [...pairs.values()].reduce((sum, quantity) => sum + quantity, 0)
 }
+
+/** Shares that working orders would sell short. */
+export const offeredShort = (ledger: Ledger, symbol: string): number =>
+  workingOrders(ledger).reduce(
+    (sum, order) => (order.symbol === symbol && order.side === 'SellShort' ? sum + order.leavesQty : sum),
+    0,
+  )
 
 /** Value of a holding at a price, in currency units. */
 export const marketValue = (holding: Holding, last: number): number => fromE4(holding.quantity * toE4(last))

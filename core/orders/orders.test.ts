@@ -35,6 +35,7 @@ const facts: OrderFacts = {
   clOrdIdTaken: false,
   sharesHeld: 0,
   promised: 0,
+  offeredShort: 0,
   buyingPowerE4: 1_000_000_000,
 }
 const order = (part: Record<string, unknown> = {}): NewOrder =>
@@ -196,6 +197,14 @@ describe('checks', () => {
     ],
     [{ side: 'Sell' }, { sharesHeld: 100, promised: 60 }, 'shares-held: Of 100 OSPRY held, 60 are promised'],
     [{ side: 'SellShort' }, { sharesHeld: 5 }, 'shares-held: 5 OSPRY are held long'],
+    [{}, { sharesHeld: -60 }, 'shares-held: 60 OSPRY are held short; a Buy of 100 would cross'],
+    [{}, { sharesHeld: -150, promised: 60 }, 'shares-held: Of 150 OSPRY held short, 60 are promised'],
+    [{}, { offeredShort: 10 }, 'shares-held: A working order offers 10 OSPRY short'],
+    [
+      { side: 'SellShort', orderQty: 3000, ordType: 'Limit', price: 0.01 },
+      {},
+      'buying-power: Not enough buying power: the order needs $1',
+    ],
     [
       {},
       { session: { ...facts.session, open: false } },

@@ -51,6 +51,8 @@ export function usePriced(): PricedRow[] {
   return useMemo(() => {
     const standing = new Set((orders ?? []).filter((o) => o.ordStatus !== 'Rejected').map((o) => o.clOrdId))
     let power = account?.buyingPower ?? 0
+    // Shares that rows before a row would sell or cover already.
+    const promised = new Map<string, number>()
     return rows.map((row): PricedRow => {
       const base = { line: row.line, cells: row.cells, errors: row.errors, clOrdId: row.order?.clOrdId }
       const outcome = sent[row.line]
@@ -84,13 +86,16 @@ export function usePriced(): PricedRow[] {
         session: { open, venue: session.name, opens: session.opens.slice(11, 16) },
         currency: account.currency,
         clOrdIdTaken: false,
-        promised: 0,
+        promised: promised.get(`${security.symbol} ${drafted.order.side === 'Sell' ? 'Sell' : 'Buy'}`) ?? 0,
+        offeredShort: promised.get(`${security.symbol} SellShort`) ?? 0,
         buyingPowerE4: toE4(power),
       }).find((check) => check.verdict === 'fails')
       if (failed)
         return { ...base, ...placed(row, `${failed.sentence} ${failed.mend ?? ''}`, failed.code), drafted }
       // Rows are sent in their order, so each leaves less for the next.
       power = drafted.buyingPowerAfter
+      const closes = `${security.symbol} ${drafted.order.side}`
+      promised.set(closes, (promised.get(closes) ?? 0) + drafted.order.orderQty)
       return { ...base, state: 'ready', drafted }
     })
   }, [rows, sent, known, quotes, account, positions, orders, session, open])
