@@ -1,4 +1,5 @@
 import { benchBlock } from './block'
+import { benchBook } from './book'
 import { benchIndicators, benchTick } from './indicators'
 import { type Line } from './measure'
 import { benchOrder } from './order'
@@ -10,7 +11,7 @@ import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, state, scan, large, order, block, page, quotes; table
+ * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, block, page, quotes; table
  * and large-page only where they are named.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
@@ -20,6 +21,7 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   state: benchState,
   large: benchLarge,
   order: benchOrder,
+  book: benchBook,
   block: benchBlock,
   table: benchTable,
   page: benchPage,

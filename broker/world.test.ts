@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { fromE4, toE4 } from '@/core/market/money'
-import { emptyLedger, takeReport } from '@/core/orders/ledger'
+import { attachedOrders, emptyLedger, takeReport, workingOrders } from '@/core/orders/ledger'
 import {
   ClOrdId,
   type ExecutionReport,
@@ -200,6 +200,16 @@ describe('nothing is opened that was not asked for, nor paid for', () => {
 
 /** What must be true of an account whatever was done to it. */
 function expectWhole(): void {
+  // What is looked up instead of looked for.
+  const { ledger } = world
+  const all = [...ledger.orders.values()]
+  const working = all.filter((one) => isWorking(one.ordStatus))
+  expect(workingOrders(ledger)).toEqual(working)
+  expect([...ledger.workingIn.keys()].sort()).toEqual([...new Set(working.map((o) => o.symbol))].sort())
+  for (const symbol of ledger.workingIn.keys())
+    expect(workingOrders(ledger, symbol)).toEqual(working.filter((one) => one.symbol === symbol))
+  for (const { orderId } of all)
+    expect(attachedOrders(ledger, orderId)).toEqual(all.filter((one) => one.parentOrderId === orderId))
   const bought = new Map<string, number>()
   let cashE4 = toE4(50_000)
   const seen = new Map<string, ExecutionReport>()

@@ -103,7 +103,7 @@ test('days later the stop or the target has closed the position, and the other i
   })
   const exits = async () =>
     (await demo.request<Order[]>('GET', '/paper/orders?which=all')).filter((o) =>
-      o.clOrdId.startsWith('held-for-days:'),
+      o.clOrdId.startsWith('held-for-days/'),
     )
   await expect.poll(async () => (await exits()).map((o) => o.ordStatus).join()).toBe('New,New')
   for (let day = 0; day < 12 && (await exits()).every((o) => o.ordStatus === 'New'); day++)

@@ -4,7 +4,14 @@ import { fromE4, toE4 } from '@/core/market/money'
 import { localDate, sessionState } from '@/core/market/venue'
 import { checkOrder, type OrderFacts } from '@/core/orders/check'
 import { closingSide, exitPrice } from '@/core/orders/levels'
-import { type Ledger, offeredShort, promisedShares, takeReport, workingOrders } from '@/core/orders/ledger'
+import {
+  attachedOrders,
+  type Ledger,
+  offeredShort,
+  promisedShares,
+  takeReport,
+  workingOrders,
+} from '@/core/orders/ledger'
 import { COMMISSION_E4 } from '@/core/orders/margin'
 import {
   type Check,
@@ -173,8 +180,7 @@ export class Exchange {
 
   private orderOf = (orderId: string): Order => this.ledger.orders.get(orderId)!
 
-  private exitsOf = (parentOrderId: string): Order[] =>
-    [...this.ledger.orders.values()].filter((order) => order.parentOrderId === parentOrderId)
+  private exitsOf = (parentOrderId: string): Order[] => attachedOrders(this.ledger, parentOrderId)
 
   /** Cancels a working order, and with an entry that nothing was filled of, its exits. */
   cancel(order: Order, now: number, text = 'canceled on request'): void {
@@ -204,7 +210,7 @@ export class Exchange {
       if (session.open > to) return
       const start = Math.max(at + 1000, session.open)
       const end = Math.min(to, session.close - 1000)
-      if (workingOrders(this.ledger).length > 0) this.live(session.open, start, end)
+      if (this.ledger.working.size > 0) this.live(session.open, start, end)
       if (to < session.close) return
       this.expireDayOrders(session.date, session.close)
       at = session.close
@@ -214,27 +220,31 @@ export class Exchange {
   private live(open: number, start: number, end: number): void {
     for (let minute = open + Math.floor((start - open) / 60_000) * 60_000; minute <= end; minute += 60_000) {
       const last = Math.min(end, minute + 59_000)
-      if (!this.minuteMayMatter(minute)) continue
+      const orders = this.mayTrade(minute)
+      if (orders.length === 0) continue
       for (let second = Math.max(start, minute); second <= last; second += 1000) {
-        for (const order of workingOrders(this.ledger)) {
-          const current = this.orderOf(order.orderId)
-          if (isWorking(current.ordStatus) && current.ordStatus !== 'PendingNew') this.work(current, second)
+        for (const orderId of orders) {
+          const order = this.orderOf(orderId)
+          if (isWorking(order.ordStatus) && order.ordStatus !== 'PendingNew') this.work(order, second)
         }
       }
     }
   }
 
-  private minuteMayMatter(minute: number): boolean {
+  /** Orders that might trade within a minute, by its bar, and what is attached to them; oldest first. */
+  private mayTrade(minute: number): string[] {
     const session = this.market.sessionAt(minute)!
-    return workingOrders(this.ledger).some((order) => {
-      const listed = this.market.find(order.symbol)!
-      const bar = minuteBar(
-        this.market.minutesOf(listed, session),
-        Math.round((minute - session.open) / 60_000),
-      )
-      if (order.ordStatus !== 'PendingNew') return mayTouch(order, bar)
-      return false
-    })
+    const row = Math.round((minute - session.open) / 60_000)
+    const out = new Set<string>()
+    for (const [symbol, orders] of this.ledger.workingIn) {
+      const bar = minuteBar(this.market.minutesOf(this.market.find(symbol)!, session), row)
+      for (const order of orders.values()) {
+        if (order.ordStatus === 'PendingNew' || !mayTouch(order, bar)) continue
+        for (const one of [order, ...this.exitsOf(order.orderId)]) out.add(one.orderId)
+      }
+    }
+    const number = (orderId: string) => Number(orderId.slice(1))
+    return [...out].sort((a, b) => number(a) - number(b))
   }
 
   private expireDayOrders(date: string, close: number): void {

@@ -37,11 +37,17 @@ export function standing(ledger: Ledger, market: Market, now: number): Standing 
   }
 }
 
-/** Price at which a working order would likely trade, in e4. */
-function likelyE4(order: Order, market: Market, now: number): number {
-  const quote = market.quoteAt(market.find(order.symbol)!, now)
-  const facts = { bid: fromE4(quote.bid), ask: fromE4(quote.ask), last: fromE4(quote.last) }
-  return toE4(reckonedPrice(order, facts)!)
+/** Prices at which orders would likely trade, in e4; each security's quote is looked up once. */
+function likelyPrices(market: Market, now: number): (order: Order) => number {
+  const quotes = new Map<string, { bid: number; ask: number; last: number }>()
+  return (order) => {
+    let quote = quotes.get(order.symbol)
+    if (!quote) {
+      const { bid, ask, last } = market.quoteAt(market.find(order.symbol)!, now)
+      quotes.set(order.symbol, (quote = { bid: fromE4(bid), ask: fromE4(ask), last: fromE4(last) }))
+    }
+    return toE4(reckonedPrice(order, quote)!)
+  }
 }
 
 /**
@@ -51,14 +57,15 @@ function likelyE4(order: Order, market: Market, now: number): number {
 function reserved(ledger: Ledger, market: Market, now: number, without?: string): number {
   let sum = 0
   const left = new Map<string, number>()
-  for (const order of workingOrders(ledger)) {
+  const likelyE4 = likelyPrices(market, now)
+  for (const order of ledger.working.values()) {
     if (order.role !== 'Entry' || order.side === 'Sell' || order.orderId === without) continue
     const held = left.get(order.symbol) ?? ledger.holdings.get(order.symbol)?.quantity ?? 0
     const signed = directionOf(order.side) * order.leavesQty
     const opening = openingQuantity(held, signed)
     if (held !== 0 && Math.sign(held) !== Math.sign(signed))
       left.set(order.symbol, held + Math.sign(signed) * (order.leavesQty - opening))
-    sum += initialMarginE4(opening * likelyE4(order, market, now))
+    sum += initialMarginE4(opening * likelyE4(order))
   }
   return sum
 }
@@ -97,13 +104,12 @@ export function mayTrade(
 
 /** What is held, with its profit and the levels of its working exits. */
 export function positions(ledger: Ledger, market: Market, now: number, today: string): Position[] {
-  const working = workingOrders(ledger)
   return [...ledger.holdings.values()]
     .filter((holding) => holding.quantity !== 0 || holding.realizedE4[today] !== undefined)
     .map((holding) => {
       const lastE4 = market.quoteAt(market.find(holding.symbol)!, now).last
-      const exits = working.filter(
-        (o) => o.symbol === holding.symbol && o.role !== 'Entry' && o.ordStatus !== 'PendingNew',
+      const exits = workingOrders(ledger, holding.symbol).filter(
+        (o) => o.role !== 'Entry' && o.ordStatus !== 'PendingNew',
       )
       return {
         symbol: holding.symbol,

@@ -23,6 +23,11 @@ export interface Ledger {
   byClOrdId: Map<string, string>
   holdings: Map<string, Holding>
   commissionE4: Record<string, number>
+  /** Orders that may still trade, oldest first, in all and of each security: nothing looks through the past for them. */
+  working: Map<string, Order>
+  workingIn: Map<string, Map<string, Order>>
+  /** Orders that are attached to another, by its id. */
+  attached: Map<string, string[]>
 }
 
 export const emptyLedger = (cashE4 = 0): Ledger => ({
@@ -32,6 +37,9 @@ export const emptyLedger = (cashE4 = 0): Ledger => ({
   byClOrdId: new Map(),
   holdings: new Map(),
   commissionE4: {},
+  working: new Map(),
+  workingIn: new Map(),
+  attached: new Map(),
 })
 
 /**
@@ -52,7 +60,9 @@ export function takeReport(ledger: Ledger, report: ExecutionReport): void {
     )
   }
   ledger.seq = report.seq
-  ledger.orders.set(report.orderId, orderAfter(before, report))
+  const order = orderAfter(before, report)
+  ledger.orders.set(report.orderId, order)
+  keepIndex(ledger, order, before === undefined)
   const standing = ledger.byClOrdId.get(report.clOrdId)
   if (report.ordStatus !== 'Rejected' || standing === undefined)
     ledger.byClOrdId.set(report.clOrdId, report.orderId)
@@ -76,6 +86,22 @@ function orderAfter(before: Order | undefined, report: ExecutionReport): Order {
     enteredTime: before?.enteredTime ?? report.transactTime,
     lastSeq: seq,
     chain: [...(before?.chain ?? []), step],
+  }
+}
+
+function keepIndex({ working, workingIn, attached }: Ledger, order: Order, isNew: boolean): void {
+  const { orderId, symbol, parentOrderId } = order
+  if (isNew && parentOrderId !== undefined)
+    attached.set(parentOrderId, [...(attached.get(parentOrderId) ?? []), orderId])
+  let there = workingIn.get(symbol)
+  if (isWorking(order.ordStatus)) {
+    if (!there) workingIn.set(symbol, (there = new Map()))
+    working.set(orderId, order)
+    there.set(orderId, order)
+  } else {
+    working.delete(orderId)
+    there?.delete(orderId)
+    if (there?.size === 0) workingIn.delete(symbol)
   }
 }
 
@@ -112,17 +138,21 @@ function takeTrade(ledger: Ledger, report: ExecutionReport): void {
 export const averagePrice = (holding: Holding): number =>
   holding.quantity === 0 ? 0 : Math.round(holding.costE4 / holding.quantity) / 10_000
 
-/** Orders that may still trade, oldest first. */
-export const workingOrders = (ledger: Ledger): Order[] =>
-  [...ledger.orders.values()].filter((o) => isWorking(o.ordStatus))
+/** Orders that may still trade, oldest first; of one security where it is named. */
+export const workingOrders = ({ working, workingIn }: Ledger, symbol?: string): Order[] => [
+  ...((symbol === undefined ? working : workingIn.get(symbol))?.values() ?? []),
+]
+
+/** Orders that are attached to an entry, oldest first. */
+export const attachedOrders = ({ attached, orders }: Ledger, orderId: string): Order[] =>
+  (attached.get(orderId) ?? []).map((id) => orders.get(id)!)
 
 /** Shares of a holding that working orders would close already; a stop and target pair counts once. */
 export function promisedShares(ledger: Ledger, symbol: string, side: 'Sell' | 'Buy'): number {
   const pairs = new Map<string, number>()
-  for (const order of workingOrders(ledger)) {
-    if (order.symbol !== symbol || order.side !== side) continue
+  for (const order of workingOrders(ledger, symbol)) {
     // Exits of a short position rest beside what is bought by hand; each fill shrinks them.
-    if (side === 'Buy' && order.role !== 'Entry') continue
+    if (order.side !== side || (side === 'Buy' && order.role !== 'Entry')) continue
     if (order.ordStatus === 'PendingNew') continue
     const key = order.parentOrderId ?? order.orderId
     pairs.set(key, Math.max(pairs.get(key) ?? 0, order.leavesQty))
@@ -132,8 +162,8 @@ export function promisedShares(ledger: Ledger, symbol: string, side: 'Sell' | 'B
 
 /** Shares that working orders would sell short. */
 export const offeredShort = (ledger: Ledger, symbol: string): number =>
-  workingOrders(ledger).reduce(
-    (sum, order) => (order.symbol === symbol && order.side === 'SellShort' ? sum + order.leavesQty : sum),
+  workingOrders(ledger, symbol).reduce(
+    (sum, order) => (order.side === 'SellShort' ? sum + order.leavesQty : sum),
     0,
   )
 
