@@ -56,7 +56,7 @@ test('standing down says what it will do, and does it', async ({ page, demo }) =
   await page.getByRole('button', { name: 'Stand down' }).click()
   const dialog = page.getByRole('dialog', { name: 'Stand down' })
   await expect(dialog).toContainText(/This cancels \d+ working orders? at the paper broker/)
-  await expect(dialog).toContainText(/HERRG would be held without (its stop|their stops)/)
+  await expect(dialog).toContainText(/HERRG(, \w+)* would be held without (its stop|their stops)/)
   await dialog.getByLabel(/Also close \d+ position/).check()
   await dialog.getByRole('button', { name: 'Stand down' }).click()
   await expect(page.getByText(/Stood down: \d+ orders? canceled/)).toBeVisible()
