@@ -220,7 +220,7 @@ export class Exchange {
   private live(open: number, start: number, end: number): void {
     for (let minute = open + Math.floor((start - open) / 60_000) * 60_000; minute <= end; minute += 60_000) {
       const last = Math.min(end, minute + 59_000)
-      const orders = this.mayTrade(minute)
+      const orders = this.ordersThatMatter(minute)
       if (orders.length === 0) continue
       for (let second = Math.max(start, minute); second <= last; second += 1000) {
         for (const orderId of orders) {
@@ -232,7 +232,7 @@ export class Exchange {
   }
 
   /** Orders that might trade within a minute, by its bar, and what is attached to them; oldest first. */
-  private mayTrade(minute: number): string[] {
+  private ordersThatMatter(minute: number): string[] {
     const session = this.market.sessionAt(minute)!
     const row = Math.round((minute - session.open) / 60_000)
     const out = new Set<string>()
