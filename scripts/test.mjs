@@ -96,12 +96,9 @@ const check = async (...commands) => {
 
 const STEPS = {
   'lint and format': () =>
-    check(
-      [join(BIN, 'eslint/bin/eslint.js'), '.'],
-      [join(BIN, 'prettier/bin/prettier.cjs'), '--check', '--log-level', 'warn', '.'],
-    ),
+    check([join(BIN, 'oxlint/bin/oxlint'), '--quiet'], [join(BIN, 'oxfmt/bin/oxfmt'), '--check']),
   types: () =>
-    check([join(BIN, 'next/dist/bin/next'), 'typegen'], [join(BIN, 'typescript/bin/tsc'), '--noEmit']),
+    check([join(BIN, 'next/dist/bin/next'), 'typegen'], [join(BIN, 'typescript-native/bin/tsc'), '--noEmit']),
   layers: () =>
     check([
       join(BIN, 'dependency-cruiser/bin/dependency-cruise.mjs'),

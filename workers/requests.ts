@@ -2,7 +2,8 @@ import { WorkerFailure, type WorkerProblem } from './problems'
 
 /** What every worker answers: to which request, and the value or what is wrong. */
 export type Answer<T = unknown> =
-  { id: number; ok: true; value: T } | { id: number; ok: false; problem: WorkerProblem }
+  | { id: number; ok: true; value: T }
+  | { id: number; ok: false; problem: WorkerProblem }
 
 /** A request before it has its number. */
 type Unnumbered<R> = R extends { id: number } ? Omit<R, 'id'> : never

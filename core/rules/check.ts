@@ -9,7 +9,8 @@ import { type Names } from './literals'
 import { type Type, Typer } from './typer'
 
 export type Checked =
-  { tree: Node; type: Type; needs: number; issues: [] } | { tree?: Node; type?: undefined; issues: Issue[] }
+  | { tree: Node; type: Type; needs: number; issues: [] }
+  | { tree?: Node; type?: undefined; issues: Issue[] }
 
 const DAILY: Timeframe = { count: 1, unit: 'day' }
 

@@ -120,7 +120,7 @@ export function PriceChart({
       watch.disconnect()
       made.dispose()
     }
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the chart is made once
+    // oxlint-disable-next-line react/exhaustive-deps -- the chart is made once
   }, [])
 
   useEffect(() => {

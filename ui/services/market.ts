@@ -9,7 +9,8 @@ export interface Market {
 
 /** What a scan runs on: bars of the market, or a set of the trader's own. `version` names the moment. */
 export type Source = (
-  { is: 'market'; frame: string; version: string } | { is: 'own'; dataId: string; version: string }
+  | { is: 'market'; frame: string; version: string }
+  | { is: 'own'; dataId: string; version: string }
 ) & {
   /** Date of a past day at whose end everything stands, in each security's own zone; none for now. */
   asOf?: string

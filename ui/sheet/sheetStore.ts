@@ -4,7 +4,10 @@ import { type BrokerProblem } from '@/client'
 
 /** What became of a row when it was sent. */
 export type Sent =
-  { is: 'sending' } | { is: 'sent' } | { is: 'before' } | { is: 'refused'; problem: BrokerProblem }
+  | { is: 'sending' }
+  | { is: 'sent' }
+  | { is: 'before' }
+  | { is: 'refused'; problem: BrokerProblem }
 
 interface SheetState {
   file?: { name: string; sheet: Sheet }

@@ -137,7 +137,7 @@ export function DataTable<Row>({
   // A marked row that is out of sight is brought into view, but only when the mark moves.
   useEffect(() => {
     if (place >= 0) virtual.scrollToIndex(place, { align: 'auto' })
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the virtualizer changes on every scroll
+    // oxlint-disable-next-line react/exhaustive-deps -- the virtualizer changes on every scroll
   }, [selected])
 
   const toggle = (id: string) => {

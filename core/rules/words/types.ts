@@ -38,7 +38,15 @@ export interface NameWord extends Said {
  * 'symbol' are texts in quotes.
  */
 export type Takes =
-  'number' | 'condition' | 'either' | 'duration' | 'bars' | 'timeframe' | 'symbol' | 'drawn' | 'anchor'
+  | 'number'
+  | 'condition'
+  | 'either'
+  | 'duration'
+  | 'bars'
+  | 'timeframe'
+  | 'symbol'
+  | 'drawn'
+  | 'anchor'
 
 /** A function: its arguments stand in brackets behind it. */
 export interface FunctionWord extends Said {
