@@ -16,14 +16,15 @@ import { type Metadata } from 'next'
 import { type ReactNode } from 'react'
 import { earlyScript } from '@/ui/services/early'
 import { Shell } from '@/ui/shell/Shell'
+import { pageBroker } from './pageBroker'
 
 export const metadata: Metadata = { title: 'Fleet Heron', description: 'Scan, look, order on paper, watch.' }
 
 /** The broker's address is known when the server runs, not when it is built. */
 export const dynamic = 'force-dynamic'
 
-export default function Layout({ children }: { children: ReactNode }) {
-  const brokerUrl = process.env.HERON_BROKER_URL ?? 'http://127.0.0.1:4312'
+export default async function Layout({ children }: { children: ReactNode }) {
+  const { url: brokerUrl } = await pageBroker()
   return (
     <html lang="en" {...mantineHtmlProps}>
       <head>

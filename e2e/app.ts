@@ -1,133 +1,12 @@
-import { type ChildProcess, execFile, spawn } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
-import { createServer } from 'node:net'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { test as base, type BrowserContext, chromium, expect, type Page } from '@playwright/test'
+import { BROKER_COOKIE } from '../app/brokerCookie'
+import { Demo, OwnBroker, running } from './running'
 
+export { Demo } from './running'
 export const VIEWPORT = { width: 1280, height: 800 }
-
-const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number }
-      probe.close(() => resolve(port))
-    })
-  })
-
-/** The demo as the trader starts it, with a data folder of its own. */
-export class Demo {
-  readonly dataDir = mkdtempSync(join(tmpdir(), 'heron-e2e-'))
-  port = 0
-  brokerPort = 0
-  private child: ChildProcess | undefined
-  private said = ''
-
-  get url(): string {
-    return `http://127.0.0.1:${this.port}`
-  }
-
-  get brokerUrl(): string {
-    return `http://127.0.0.1:${this.brokerPort}`
-  }
-
-  get keyFile(): string {
-    return join(this.dataDir, 'broker', 'paper-key.json')
-  }
-
-  async start(): Promise<void> {
-    this.port ||= await freePort()
-    this.brokerPort ||= await freePort()
-    // The channel ends the demo with the test process, however that ends.
-    const child = spawn(process.execPath, ['scripts/demo.mjs'], {
-      stdio: ['ignore', 'pipe', 'pipe', 'ipc'],
-      env: {
-        ...process.env,
-        PORT: String(this.port),
-        HERON_BROKER_PORT: String(this.brokerPort),
-        HERON_DATA: this.dataDir,
-      },
-    })
-    this.child = child
-    child.channel?.unref()
-    for (const stream of [child.stdout, child.stderr])
-      stream!.on('data', (part: Buffer) => (this.said += part.toString()))
-    for (let tries = 0; tries < 1200; tries++) {
-      if (child.exitCode !== null) throw new Error(`The demo ended: ${this.said}`)
-      const both = await Promise.all(
-        [`${this.url}/find`, `${this.brokerUrl}/health`].map((url) =>
-          fetch(url).then(
-            (answer) => answer.ok,
-            () => false,
-          ),
-        ),
-      )
-      if (both.every(Boolean)) return
-      await new Promise((resolve) => setTimeout(resolve, 200))
-    }
-    throw new Error(`The demo does not answer: ${this.said}`)
-  }
-
-  async stop(): Promise<void> {
-    const child = this.child
-    if (!child || child.exitCode !== null) return
-    const gone = new Promise((resolve) => child.once('exit', resolve))
-    child.kill('SIGTERM')
-    const timer = setTimeout(() => child.kill('SIGKILL'), 10_000)
-    await gone
-    clearTimeout(timer)
-  }
-
-  /** Kills the broker's process as a crash would; the demo starts it again. */
-  killBroker(): void {
-    const pid = Number(readFileSync(join(this.dataDir, 'broker', 'broker.lock'), 'utf8'))
-    process.kill(pid, 'SIGKILL')
-  }
-
-  /** The sample script, as the trader runs it. */
-  script(...args: string[]): Promise<string> {
-    const about = ['clients/python/crossing.py', '--broker', this.brokerUrl, '--key-file', this.keyFile]
-    return new Promise((resolve, reject) =>
-      execFile('python3', [...about, ...args], (error, out, err) =>
-        error ? reject(new Error(`${error.message}\n${out}\n${err}`)) : resolve(out),
-      ),
-    )
-  }
-
-  async request<T>(method: string, path: string, body?: unknown): Promise<T> {
-    const { keyId, secret } = JSON.parse(readFileSync(this.keyFile, 'utf8')) as {
-      keyId: string
-      secret: string
-    }
-    const token = await fetch(`${this.brokerUrl}/paper/token`, {
-      method: 'POST',
-      headers: { Authorization: `Basic ${Buffer.from(`${keyId}:${secret}`).toString('base64')}` },
-      body: new URLSearchParams({ grant_type: 'client_credentials' }),
-    })
-    const { access_token } = (await token.json()) as { access_token: string }
-    const answer = await fetch(this.brokerUrl + path, {
-      method,
-      headers: { Authorization: `Bearer ${access_token}`, 'Content-Type': 'application/json' },
-      body: body === undefined ? undefined : JSON.stringify(body),
-    })
-    return (await answer.json()) as T
-  }
-
-  remove(): void {
-    rmSync(this.dataDir, { recursive: true, force: true })
-  }
-}
-
-async function running(provide: (demo: Demo) => Promise<void>): Promise<void> {
-  const demo = new Demo()
-  try {
-    await demo.start()
-    await provide(demo)
-  } finally {
-    await demo.stop()
-    demo.remove()
-  }
-}
 
 /** A browser with a profile, which keeps the compiled code of pages from test to test, so that each starts sooner. */
 async function browsing(
@@ -144,8 +23,8 @@ async function browsing(
   }
 }
 
-/** Takes away all that the application has kept in this browser, bars of the market apart. */
-async function forget(): Promise<void> {
+/** Takes away all that the application has kept in this browser, these stores of its database apart. */
+async function forget(spared: string[]): Promise<void> {
   localStorage.clear()
   const name = 'fleet-heron'
   if (!(await indexedDB.databases()).some((one) => one.name === name)) return
@@ -154,12 +33,15 @@ async function forget(): Promise<void> {
     open.onsuccess = () => resolve(open.result)
     open.onerror = () => reject(open.error!)
   })
-  const stores = [...db.objectStoreNames].filter((store) => store !== 'barChunks')
+  const stores = [...db.objectStoreNames].filter((store) => !spared.includes(store))
   const change = db.transaction(stores, 'readwrite')
   for (const store of stores) change.objectStore(store).clear()
   await new Promise((resolve) => (change.oncomplete = resolve))
   db.close()
 }
+
+/** Where the browser keeps bars of the market. */
+const BARS = 'barChunks'
 
 /** Closes the tabs of a test, and takes away what it has kept in the browser. */
 export async function clear(context: BrowserContext): Promise<void> {
@@ -171,19 +53,40 @@ export async function clear(context: BrowserContext): Promise<void> {
     const there = await fetch(`${origin}/icon.svg`).catch(() => undefined)
     if (!there) continue
     await first.goto(`${origin}/icon.svg`)
-    await first.evaluate(forget)
+    await first.evaluate(forget, [BARS])
   }
   await first.goto('about:blank')
 }
 
+/** Gives a test a broker of its own, and none of the bars of another. */
+async function withOwnBroker(
+  demo: Demo,
+  context: BrowserContext,
+  work: (broker: OwnBroker) => Promise<void>,
+): Promise<void> {
+  const [page] = context.pages()
+  const forgetAll = async () => {
+    await page.goto(`${demo.url}/icon.svg`)
+    await page.evaluate(forget, [])
+  }
+  await running(new OwnBroker(demo), async (broker) => {
+    await forgetAll()
+    await context.addCookies([{ name: BROKER_COOKIE, value: broker.name, url: demo.url }])
+    await work(broker)
+    await context.clearCookies({ name: BROKER_COOKIE })
+    await clear(context)
+    await forgetAll()
+  })
+}
+
 /**
  * A test with the demo running. Tests of a worker share `demo` and the browser; one that moves the clock, or counts, takes
- * its `own`. Nothing is kept in the browser from one test to the next but the code of pages
+ * a broker of its `own` for the same pages. Nothing is kept in the browser from one test to the next but the code of pages
  * and bars of the market.
  */
-export const test = base.extend<{ own: Demo }, { demo: Demo; shared: BrowserContext }>({
-  demo: [({}, provide) => running(provide), { scope: 'worker', timeout: 300_000 }],
-  own: [({}, provide) => running(provide), { timeout: 300_000 }],
+export const test = base.extend<{ own: OwnBroker }, { demo: Demo; shared: BrowserContext }>({
+  demo: [({}, provide) => running(new Demo(), provide), { scope: 'worker', timeout: 300_000 }],
+  own: [({ demo, context }, provide) => withOwnBroker(demo, context, provide), { timeout: 300_000 }],
   shared: [
     ({ launchOptions }, provide) =>
       browsing({ ...launchOptions, viewport: VIEWPORT, reducedMotion: 'reduce' }, provide),

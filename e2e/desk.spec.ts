@@ -1,9 +1,10 @@
 import { readFileSync } from 'node:fs'
 import writeXlsxFile from 'write-excel-file/node'
 import { readCsv } from '../core/formats/csv'
-import { type Demo, expect, scan, section, summary, test } from './app'
+import { expect, scan, section, summary, test } from './app'
+import { type Running } from './running'
 
-const send = (demo: Demo, order: object) =>
+const send = (demo: Running, order: object) =>
   demo.request('POST', '/paper/orders', { side: 'Buy', orderQty: 10, ordType: 'Market', ...order })
 
 test('orders, executions and positions; filters; export of every field', async ({ page, own: demo }) => {

@@ -25,12 +25,15 @@ test.describe('in one window', () => {
 
   test('completion offers names with their meaning, by keyboard', async () => {
     await scan(page, '')
-    await page.keyboard.type('close > boll')
+    await page.keyboard.type('close > b')
     const offers = page.getByRole('listbox')
     await expect(offers).toContainText('bollinger')
+    const marked = offers.getByRole('option', { selected: true }).locator('.cm-completionLabel')
+    // In the first moment the editor takes no key for the list, lest Enter pick what has only just appeared.
+    await expect
+      .poll(() => page.keyboard.press('ArrowDown').then(() => marked.innerText()), { intervals: [50] })
+      .toBe('bollinger')
     await expect(page.locator('.cm-completionInfo')).toContainText('standard deviations')
-    // The editor takes no choice in the first moment, lest Enter pick what has only just appeared.
-    await page.waitForTimeout(200)
     await page.keyboard.press('Enter')
     await expect(page.getByRole('textbox', { name: 'Rule' })).toHaveText(/^close > bollinger\(\)?$/)
   })

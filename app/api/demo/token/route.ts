@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
-import { join } from 'node:path'
 import { type NextRequest, NextResponse } from 'next/server'
+import { pageBroker } from '../../../pageBroker'
 
 export const dynamic = 'force-dynamic'
 
@@ -36,10 +36,10 @@ export async function POST(request: NextRequest) {
       'Open the application at 127.0.0.1, or enter a key of your own.',
     )
   }
-  const path = join(process.env.HERON_DATA ?? '.heron', 'broker', 'paper-key.json')
+  const broker = await pageBroker()
   let key: { keyId: string; secret: string }
   try {
-    key = JSON.parse(await readFile(path, 'utf8')) as typeof key
+    key = JSON.parse(await readFile(broker.keyFile, 'utf8')) as typeof key
   } catch {
     return refuse(
       503,
@@ -48,7 +48,7 @@ export async function POST(request: NextRequest) {
     )
   }
   try {
-    const answer = await fetch(`${process.env.HERON_BROKER_URL ?? 'http://127.0.0.1:4312'}/paper/token`, {
+    const answer = await fetch(`${broker.url}/paper/token`, {
       method: 'POST',
       headers: {
         Authorization: `Basic ${Buffer.from(`${key.keyId}:${key.secret}`).toString('base64')}`,
