@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { existsSync, readdirSync, statSync } from 'node:fs'
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -58,6 +58,21 @@ export async function ensureBuild() {
     env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' },
   })
   if (code !== 0) process.exit(code)
+  compileAhead(join(ROOT, '.next', 'static', 'chunks'))
+}
+
+/**
+ * Marks the scripts of the pages so that the browser compiles them whole while they arrive, beside the page, and keeps that
+ * with what it caches: a bundle's modules are functions that it would else compile one by one when they are called.
+ * Source of the mark: V8, "Explicit compile hints".
+ */
+function compileAhead(folder) {
+  const mark = '//# allFunctionsCalledOnLoad\n'
+  for (const name of readdirSync(folder).filter((one) => one.endsWith('.js'))) {
+    const path = join(folder, name)
+    const text = readFileSync(path, 'utf8')
+    if (!text.startsWith(mark)) writeFileSync(path, mark + text)
+  }
 }
 
 /** True if something listens on a port of this machine. */

@@ -2,15 +2,20 @@ import { type Bars, sliceBars } from '@/core/market/bars'
 import { dateIn } from '@/core/market/moments'
 import { isIntraday } from '@/core/market/timeframe'
 
+/** How far the start of a day may lie from that date's midnight in UTC, and a day more. */
+const SLACK = 2 * 86_400_000
+
 /** Row of the bar that an address names by its start: a date for days and longer; undefined where it is not there. */
 export function barNamed(bars: Bars, name: string | undefined): number | undefined {
   if (name === undefined) return undefined
   const intraday = isIntraday(bars.every)
   const moment = Date.parse(name)
   for (let row = bars.time.length - 1; row >= 0; row--) {
-    if (intraday ? bars.time[row] === moment : dateIn(bars.time[row], bars.zone) === name) return row
-    // Rows only get earlier; a day of slack for zones.
-    if (bars.time[row] < moment - 2 * 86_400_000) return undefined
+    const away = bars.time[row] - moment
+    // Rows only get earlier.
+    if (away < -SLACK) return undefined
+    // A date is dear to ask for: only of bars that are near.
+    if (intraday ? away === 0 : away < SLACK && dateIn(bars.time[row], bars.zone) === name) return row
   }
   return undefined
 }
