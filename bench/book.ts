@@ -1,6 +1,6 @@
 import { Exchange } from '@/broker/exchange/exchange'
 import { Markets } from '@/broker/market/markets'
-import { emptyLedger } from '@/core/orders/ledger'
+import { emptyBook } from '@/core/book/book'
 import { type NewOrder } from '@/core/orders/model'
 import { type Line, lineOf, timeRuns } from './measure'
 
@@ -16,7 +16,7 @@ const resting = (k: number): NewOrder => ({
 /** An exchange with so many orders resting, and so many in the past. */
 function exchangeWith(rest: number, past: number): Exchange {
   const markets = new Markets('bench', '2026-01-12', '2026-06-30')
-  const exchange = new Exchange(markets, emptyLedger(500_000_000), () => undefined)
+  const exchange = new Exchange(markets, emptyBook(500_000_000), () => undefined)
   for (let k = 0; k < past; k++) {
     const { order } = exchange.submit(resting(k), NOW)
     exchange.cancel(order, NOW)

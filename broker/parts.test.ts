@@ -1,16 +1,13 @@
 import { describe, expect, it } from '@jest/globals'
-import fc from 'fast-check'
 import { join } from 'node:path'
 import { BRACKWATER } from '@/core/market/venue'
-import { toE4 } from '@/core/market/money'
 import { Wall, tempDir } from '@/tests/broker'
 import { Clock, rateForSession } from './clock'
 import { atOnce } from './gently'
-import { mayTouch, setsOff, sweep } from './exchange/sweep'
 import { makeKey, secretFits, Tokens } from './keys'
 import { History } from './market/history'
 import { LISTING } from './market/listing'
-import { Market, type Quote } from './market/market'
+import { Market } from './market/market'
 
 const market = new Market(BRACKWATER, LISTING, 'test', '2026-01-12', '2026-12-31')
 const at = (text: string) => Date.parse(`${text}-03:00`)
@@ -85,100 +82,6 @@ describe('keys and tokens', () => {
     wall.pass(901)
     expect(await again.read(token)).toBe('expired')
     await dir.remove()
-  })
-})
-
-describe('what an order takes from the book', () => {
-  const quote = (part: Partial<Quote> = {}): Quote => ({
-    symbol: 'OSPRY',
-    at: 0,
-    bid: 499_900,
-    bidSize: 300,
-    ask: 500_000,
-    askSize: 200,
-    last: 500_000,
-    ...part,
-  })
-  const buy = (leavesQty: number, price?: number) => ({
-    side: 'Buy' as const,
-    leavesQty,
-    ordType: price ? ('Limit' as const) : ('Market' as const),
-    price,
-  })
-
-  it('the displayed size first, then each step beyond it, five levels deep', () => {
-    expect(sweep(buy(700), quote(), 100)).toEqual([
-      { quantity: 200, priceE4: 500_000 },
-      { quantity: 300, priceE4: 500_100 },
-      { quantity: 200, priceE4: 500_200 },
-    ])
-    expect(sweep(buy(1e6), quote(), 100)).toHaveLength(5)
-  })
-
-  it('what was taken in the same second is gone', () =>
-    expect(sweep(buy(150), quote(), 100, 200)).toEqual([{ quantity: 150, priceE4: 500_100 }]))
-
-  it('never more than is left, never past the limit, prices from better to worse', () => {
-    fc.assert(
-      fc.property(
-        fc.constantFrom('Buy' as const, 'Sell' as const),
-        fc.integer({ min: 1, max: 3000 }),
-        fc.option(
-          fc.integer({ min: 4950, max: 5050 }).map((c) => c / 100),
-          { nil: undefined },
-        ),
-        fc.integer({ min: 0, max: 900 }),
-        (side, leavesQty, price, taken) => {
-          const fills = sweep(
-            { side, leavesQty, ordType: price === undefined ? 'Market' : 'Limit', price },
-            quote(),
-            100,
-            taken,
-          )
-          expect(fills.reduce((sum, f) => sum + f.quantity, 0)).toBeLessThanOrEqual(leavesQty)
-          const sign = side === 'Buy' ? 1 : -1
-          fills.forEach((f, i) => {
-            expect(f.quantity).toBeGreaterThan(0)
-            if (price !== undefined) expect(sign * (f.priceE4 - toE4(price))).toBeLessThanOrEqual(0)
-            if (i > 0) expect(sign * (f.priceE4 - fills[i - 1].priceE4)).toBeGreaterThan(0)
-          })
-        },
-      ),
-    )
-  })
-
-  it('a stop is set off by a trade at its level or beyond', () => {
-    expect([
-      setsOff({ side: 'Sell', stopPx: 48 }, 480_000),
-      setsOff({ side: 'Sell', stopPx: 48 }, 480_100),
-    ]).toEqual([true, false])
-    expect([
-      setsOff({ side: 'Buy', stopPx: 48 }, 480_000),
-      setsOff({ side: 'Buy', stopPx: 48 }, 479_900),
-    ]).toEqual([true, false])
-  })
-
-  it('a minute in which an order could trade is never passed over', () => {
-    fc.assert(
-      fc.property(
-        fc.constantFrom('Buy' as const, 'Sell' as const),
-        fc.integer({ min: 4000, max: 6000 }),
-        fc.integer({ min: 4500, max: 5500 }),
-        fc.integer({ min: 0, max: 80 }),
-        (side, limit, low, range) => {
-          const bar = { low: low * 100, high: (low + range) * 100 }
-          const order = {
-            side,
-            ordType: 'Limit' as const,
-            price: limit / 100,
-            stopPx: undefined,
-            triggered: undefined,
-          }
-          const couldTrade = side === 'Buy' ? limit * 100 >= bar.low : limit * 100 <= bar.high
-          if (couldTrade) expect(mayTouch(order, bar)).toBe(true)
-        },
-      ),
-    )
   })
 })
 

@@ -1,7 +1,8 @@
 import { afterEach, beforeEach, describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { fromE4, toE4 } from '@/core/market/money'
-import { attachedOrders, emptyLedger, takeReport, workingOrders } from '@/core/orders/ledger'
+import { standing } from '@/core/book/value'
+import { attachedOrders, type Book, bookOf, emptyBook, takeReport, workingOrders } from '@/core/book/book'
 import {
   ClOrdId,
   type ExecutionReport,
@@ -11,7 +12,6 @@ import {
   type Side,
 } from '@/core/orders/model'
 import { openWorld, tempDir, Wall } from '@/tests/broker'
-import { standing } from './exchange/standing'
 import { type World } from './world'
 
 let dir: Awaited<ReturnType<typeof tempDir>>
@@ -43,7 +43,7 @@ async function run(seconds: number): Promise<void> {
   await world.tick()
 }
 
-const find = (clOrdId: string): Order => world.ledger.orders.get(world.ledger.byClOrdId.get(clOrdId)!)!
+const find = (clOrdId: string): Order => world.book.orders[world.book.byClOrdId[clOrdId]]
 const bracket = { exits: { stop: { percent: 3 }, target: { percent: 7 } } }
 
 describe('an account comes back from its journal', () => {
@@ -52,12 +52,12 @@ describe('an account comes back from its journal', () => {
     await world.submit(order('r-2', { ordType: 'Limit', price: 2, timeInForce: 'GoodTillCancel' }))
     await run(30)
     await world.submit(order('r-3', { side: 'Sell', orderQty: 5000 }))
-    const before = { ...world.ledger, at: world.clock.now() }
+    const before = { ...world.book, at: world.clock.now() }
     await world.close()
     world = await openWorld(dir.path, wall)
-    expect(world.ledger.orders).toEqual(before.orders)
-    expect(world.ledger.holdings).toEqual(before.holdings)
-    expect(world.ledger.cashE4).toBe(before.cashE4)
+    expect(world.book.orders).toEqual(before.orders)
+    expect(world.book.holdings).toEqual(before.holdings)
+    expect(world.book.cashE4).toBe(before.cashE4)
     expect(world.clock.now()).toBe(before.at)
   })
 
@@ -70,14 +70,14 @@ describe('an account comes back from its journal', () => {
     expect(find('late').ordStatus).toBe('Filled')
   })
 
-  it('reports folded from the stream give the broker’s own ledger', async () => {
+  it('reports folded from the stream give the broker’s own book', async () => {
     await world.submit(order('f-1', bracket))
     await run(20)
-    const folded = emptyLedger(toE4(50_000))
+    const folded = emptyBook(toE4(50_000))
     for (const report of world.reports) takeReport(folded, report)
     for (const report of world.reports) takeReport(folded, report)
-    expect(folded.orders).toEqual(world.ledger.orders)
-    expect(folded.cashE4).toBe(world.ledger.cashE4)
+    expect(folded.orders).toEqual(world.book.orders)
+    expect(folded.cashE4).toBe(world.book.cashE4)
     expect(() => takeReport(folded, { ...world.reports[0], seq: folded.seq + 2 })).toThrow('some are missing')
   })
 })
@@ -101,7 +101,7 @@ describe('orders in the market', () => {
       await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
     const states = [find('o-1/stop').ordStatus, find('o-1/target').ordStatus].sort()
     expect(states).toEqual(['Canceled', 'Filled'])
-    expect(world.ledger.holdings.get('OSPRY')!.quantity).toBe(0)
+    expect(world.book.holdings.OSPRY.quantity).toBe(0)
   })
 
   it('a Day order ends with the session, with the exits of what never filled', async () => {
@@ -129,7 +129,7 @@ describe('orders in the market', () => {
 describe('nothing is opened that was not asked for, nor paid for', () => {
   const refusal = async (clOrdId: string, part: Partial<NewOrder>) =>
     (await world.submit(order(clOrdId, part))).refused?.code
-  const quantity = (symbol = 'OSPRY') => world.ledger.holdings.get(symbol)?.quantity ?? 0
+  const quantity = (symbol = 'OSPRY') => world.book.holdings[symbol]?.quantity ?? 0
   const quote = () => world.market.quoteAt(world.market.find('OSPRY')!, world.clock.now())
 
   it('a price that is typed does not make an order cheap', async () => {
@@ -185,7 +185,7 @@ describe('nothing is opened that was not asked for, nor paid for', () => {
   })
 
   it('what was reckoned when it was sent is reckoned again when it trades', async () => {
-    const power = standing(world.ledger, world.market, world.clock.now()).buyingPowerE4
+    const power = standing(world.book, world.exchange.pricesAt(world.clock.now())).buyingPowerE4
     const most = Math.floor(power / quote().ask)
     await world.submit(order('all', { orderQty: most }))
     for (let day = 0; day < 3; day++)
@@ -201,15 +201,16 @@ describe('nothing is opened that was not asked for, nor paid for', () => {
 /** What must be true of an account whatever was done to it. */
 function expectWhole(): void {
   // What is looked up instead of looked for.
-  const { ledger } = world
-  const all = [...ledger.orders.values()]
+  const { book } = world
+  expect(bookOf(JSON.parse(JSON.stringify(book)) as Book)).toEqual(JSON.parse(JSON.stringify(book)))
+  const all = Object.values(book.orders)
   const working = all.filter((one) => isWorking(one.ordStatus))
-  expect(workingOrders(ledger)).toEqual(working)
-  expect([...ledger.workingIn.keys()].sort()).toEqual([...new Set(working.map((o) => o.symbol))].sort())
-  for (const symbol of ledger.workingIn.keys())
-    expect(workingOrders(ledger, symbol)).toEqual(working.filter((one) => one.symbol === symbol))
+  expect(workingOrders(book)).toEqual(working)
+  expect(Object.keys(book.working).sort()).toEqual([...new Set(working.map((o) => o.symbol))].sort())
+  for (const symbol of Object.keys(book.working))
+    expect(workingOrders(book, symbol)).toEqual(working.filter((one) => one.symbol === symbol))
   for (const { orderId } of all)
-    expect(attachedOrders(ledger, orderId)).toEqual(all.filter((one) => one.parentOrderId === orderId))
+    expect(attachedOrders(book, orderId)).toEqual(all.filter((one) => one.parentOrderId === orderId))
   const bought = new Map<string, number>()
   let cashE4 = toE4(50_000)
   const seen = new Map<string, ExecutionReport>()
@@ -228,18 +229,18 @@ function expectWhole(): void {
     }
     seen.set(report.orderId, report)
   })
-  expect(world.ledger.cashE4).toBe(cashE4)
-  for (const [symbol, quantity] of bought) expect(world.ledger.holdings.get(symbol)!.quantity).toBe(quantity)
-  const active = [...world.ledger.orders.values()].filter((o) => o.ordStatus !== 'Rejected')
+  expect(world.book.cashE4).toBe(cashE4)
+  for (const [symbol, quantity] of bought) expect(world.book.holdings[symbol].quantity).toBe(quantity)
+  const active = Object.values(world.book.orders).filter((o) => o.ordStatus !== 'Rejected')
   expect(new Set(active.map((o) => o.clOrdId)).size).toBe(active.length)
   // Exits never promise more than their entry has bought, less what the other exit has sold already.
   for (const exit of active.filter(
     (o) => o.role !== 'Entry' && (o.ordStatus === 'New' || o.ordStatus === 'PartiallyFilled'),
   )) {
-    const entry = world.ledger.orders.get(exit.parentOrderId!)!
+    const entry = world.book.orders[exit.parentOrderId!]
     expect(exit.leavesQty).toBeLessThanOrEqual(entry.cumQty)
   }
-  const { equityE4, marginE4, reservedE4 } = standing(world.ledger, world.market, world.clock.now())
+  const { equityE4, marginE4, reservedE4 } = standing(world.book, world.exchange.pricesAt(world.clock.now()))
   const worthE4 = [...bought].reduce(
     (sum, [symbol, n]) => sum + n * world.market.quoteAt(world.market.find(symbol)!, world.clock.now()).last,
     0,
@@ -294,7 +295,7 @@ async function perform(act: Act): Promise<void> {
     return
   }
   if (act.do === 'cancel') {
-    const working = [...world.ledger.orders.values()].filter((o) => isWorking(o.ordStatus))
+    const working = Object.values(world.book.orders).filter((o) => isWorking(o.ordStatus))
     if (working.length > 0) await world.cancel(working[act.which % working.length])
     return
   }

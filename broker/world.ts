@@ -1,7 +1,7 @@
 import { DateTime } from 'luxon'
 import { join } from 'node:path'
 import { toE4 } from '@/core/market/money'
-import { emptyLedger, type Ledger, takeReport } from '@/core/orders/ledger'
+import { type Book, emptyBook, takeReport } from '@/core/book/book'
 import { type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
 import { Clock, type ClockState } from './clock'
 import { Exchange } from './exchange/exchange'
@@ -43,7 +43,7 @@ export class World {
   readonly keys = new Map<string, Key>()
   /** Reports that are on the disk, in order; what the outside may see. */
   reports: ExecutionReport[] = []
-  ledger!: Ledger
+  book!: Book
   exchange!: Exchange
   clock!: Clock
   private pending: Entry[] = []
@@ -85,16 +85,16 @@ export class World {
   /** Builds everything from what the journal holds. */
   private restore(entries: readonly Entry[]): void {
     let clock: ClockState | undefined
-    this.ledger = emptyLedger()
+    this.book = emptyBook()
     this.reports = []
     this.keys.clear()
     this.pending = []
     for (const entry of entries) {
-      if (entry.is === 'account') this.ledger.cashE4 = toE4(entry.cash)
+      if (entry.is === 'account') this.book.cashE4 = toE4(entry.cash)
       else if (entry.is === 'key') this.keys.set(entry.key.keyId, entry.key)
       else if (entry.is === 'clock') clock = entry.clock
       else {
-        takeReport(this.ledger, entry.report)
+        takeReport(this.book, entry.report)
         this.reports.push(entry.report)
       }
     }
@@ -104,7 +104,7 @@ export class World {
     const at = Math.max(clock.at, last ? Date.parse(last.transactTime) : 0)
     this.markets.reach(at)
     this.clock = new Clock({ ...clock, at }, this.market, this.real)
-    this.exchange = new Exchange(this.markets, this.ledger, (report) =>
+    this.exchange = new Exchange(this.markets, this.book, (report) =>
       this.pending.push({ is: 'report', report }),
     )
     this.processed = at

@@ -10,8 +10,9 @@ import {
   Order,
   Position,
 } from '@/core/orders/model'
-import { workingOrders } from '@/core/orders/ledger'
-import { standing, positions } from '../exchange/standing'
+import { workingOrders } from '@/core/book/book'
+import { positions, realizedOn } from '@/core/book/positions'
+import { standing } from '@/core/book/value'
 import { PAPER_ACCOUNT } from '../world'
 import { type Env, type Parts } from './access'
 import { Problem, type ProblemKind } from './problems'
@@ -173,7 +174,7 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     await world.settled()
     const { which, symbol } = c.req.valid('query')
     const today = world.today()
-    const orders = [...world.ledger.orders.values()].filter(
+    const orders = Object.values(world.book.orders).filter(
       (order) =>
         (symbol === undefined || order.symbol === symbol.toUpperCase()) &&
         (which === 'all' || isWorking(order.ordStatus) || (which === 'today' && order.tradeDate >= today)),
@@ -182,8 +183,8 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   })
 
   const orderBy = (clOrdId: string): Order => {
-    const orderId = world.ledger.byClOrdId.get(clOrdId)
-    const order = orderId === undefined ? undefined : world.ledger.orders.get(orderId)
+    const orderId = world.book.byClOrdId[clOrdId]
+    const order = orderId === undefined ? undefined : world.book.orders[orderId]
     if (!order)
       throw new Problem(
         'unknown-order',
@@ -221,17 +222,17 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     const done = await world.act(() => {
       const now = world.clock.now()
       const canceled: string[] = []
-      for (const order of workingOrders(world.ledger)) {
-        const current = world.ledger.orders.get(order.orderId)!
+      for (const order of workingOrders(world.book)) {
+        const current = world.book.orders[order.orderId]
         if (!isWorking(current.ordStatus)) continue
         world.exchange.cancel(current, now, 'stood down')
         canceled.push(order.clOrdId)
       }
       const closing: string[] = []
       const left: string[] = []
-      for (const { symbol, quantity } of flatten ? [...world.ledger.holdings.values()] : []) {
+      for (const { symbol, quantity } of flatten ? Object.values(world.book.holdings) : []) {
         if (quantity === 0) continue
-        const clOrdId = `stand-down-${symbol}-${world.ledger.seq}`
+        const clOrdId = `stand-down-${symbol}-${world.book.seq}`
         const { refused } = world.exchange.submit(
           {
             clOrdId,
@@ -256,24 +257,20 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     await world.settled()
     const now = world.clock.now()
     const today = world.today()
-    const figures = standing(world.ledger, world.market, now)
-    const realizedE4 = [...world.ledger.holdings.values()].reduce(
-      (sum, h) => sum + (h.realizedE4[today] ?? 0),
-      0,
-    )
+    const figures = standing(world.book, world.exchange.pricesAt(now))
     return c.json(
       {
         account: PAPER_ACCOUNT,
         environment: 'paper' as const,
         currency: world.market.venue.currency,
-        cash: fromE4(world.ledger.cashE4),
+        cash: fromE4(world.book.cashE4),
         equity: fromE4(figures.equityE4),
         buyingPower: fromE4(figures.buyingPowerE4),
         initialMargin: fromE4(figures.marginE4),
         reserved: fromE4(figures.reservedE4),
         unrealized: fromE4(figures.unrealizedE4),
-        realizedToday: fromE4(realizedE4),
-        commissionToday: fromE4(world.ledger.commissionE4[today] ?? 0),
+        realizedToday: fromE4(realizedOn(world.book, today)),
+        commissionToday: fromE4(world.book.commissionE4[today] ?? 0),
         asOf: world.timeText(now),
       },
       200,
@@ -282,7 +279,7 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
 
   app.openapi(held, async (c) => {
     await world.settled()
-    return c.json(positions(world.ledger, world.market, world.clock.now(), world.today()), 200)
+    return c.json(positions(world.book, world.exchange.pricesAt(world.clock.now()), world.today()), 200)
   })
 
   app.openapi(executions, async (c) => {

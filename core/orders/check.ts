@@ -1,7 +1,7 @@
 import { onTick, toTick, incrementAt } from '../market/increment'
 import { dollars, fromE4, priceText, toE4 } from '../market/money'
 import { type Security } from '../market/security'
-import { exitPrice, directionOf } from './levels'
+import { exitPrice, directionOf, likelyPrice } from './levels'
 import { initialMarginE4, openingQuantity } from './margin'
 import { type Check, type CheckCode, type ExitLevel, type NewOrder } from './model'
 
@@ -26,22 +26,16 @@ export interface OrderFacts {
   buyingPowerE4: number
 }
 
-/**
- * Price that an order is reckoned with: where it would likely trade. A Limit that the market meets trades at the market,
- * one beyond it at its own price; a Stop that is set off already likewise. A typed price alone says nothing: a short
- * sale at 0.01 would sell at the bid.
- */
+/** Price that an order is reckoned with: where it would likely trade (see likelyPrice); undefined where none is known. */
 export function reckonedPrice(
   order: Pick<NewOrder, 'side' | 'ordType' | 'price' | 'stopPx'>,
   facts: Pick<OrderFacts, 'bid' | 'ask' | 'last'>,
 ): number | undefined {
-  const buying = order.side === 'Buy'
-  const market = (buying ? facts.ask : facts.bid) ?? facts.last
+  const market = (order.side === 'Buy' ? facts.ask : facts.bid) ?? facts.last
   if (order.ordType === 'Market') return market
-  const limit = order.ordType === 'Limit'
-  const typed = limit ? order.price : order.stopPx
+  const typed = order.ordType === 'Limit' ? order.price : order.stopPx
   if (typed === undefined || market === undefined) return typed
-  return buying === limit ? Math.min(typed, market) : Math.max(typed, market)
+  return likelyPrice(order.side, order.ordType, typed, market)
 }
 
 /** Every check of an order, each with its value and its limit; the broker and the dry run use the same. */

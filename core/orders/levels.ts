@@ -1,5 +1,5 @@
 import { type IncrementBand, incrementAt, ticksBetween, toTick } from '../market/increment'
-import { type ExitLevel, type Side } from './model'
+import { type ExitLevel, type OrdType, type Side } from './model'
 
 /** A level as people read it: price, and its distance from the reference in percent and ticks. */
 export interface Level {
@@ -40,4 +40,14 @@ export function exitPrice(
   if ('percent' in level) return toTick(bands, reference * (1 + (away * level.percent) / 100))
   const from = toTick(bands, reference)
   return toTick(bands, from + away * level.ticks * incrementAt(bands, from))
+}
+
+/**
+ * Where an order would likely trade: a Limit that the market meets trades at the market, one beyond it at its own price; a
+ * Stop that is set off already likewise. A typed price alone says nothing: a short sale at 0.01 would sell at the bid.
+ * `typed` and `market` (the ask of a Buy, the bid of a sale) in the same unit, whichever it is.
+ */
+export function likelyPrice(side: Side, ordType: OrdType, typed: number, market: number): number {
+  if (ordType === 'Market') return market
+  return (side === 'Buy') === (ordType === 'Limit') ? Math.min(typed, market) : Math.max(typed, market)
 }

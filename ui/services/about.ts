@@ -1,6 +1,6 @@
 import { type Broker } from '@/client'
 import { type Holding } from '@/core/market/holdings'
-import { holdingsOf } from '@/core/orders/holdings'
+import { holdingsOf } from '@/core/book/holdings'
 import { type ExecutionReport } from '@/core/orders/model'
 import { type Reads } from '@/core/rules'
 import { db } from '@/store/db'

@@ -1,18 +1,18 @@
 import { type Holding } from '../market/holdings'
-import { type ExecutionReport } from './model'
-import { averagePrice, emptyLedger, takeReport } from './ledger'
+import { type ExecutionReport } from '../orders/model'
+import { averagePrice, emptyBook, takeReport } from './book'
 
 /**
  * What an account held of each security from fill to fill, folded from all of its execution reports in their order, as
- * rules ask for it (see rules/words/position). Throws Error on a gap, as the ledger does.
+ * rules ask for it (see rules/words/position). Throws Error on a gap, as the book does.
  */
 export function holdingsOf(reports: Iterable<ExecutionReport>): Record<string, Holding[]> {
-  const ledger = emptyLedger()
+  const book = emptyBook()
   const out: Record<string, Holding[]> = {}
   for (const report of reports) {
-    takeReport(ledger, report)
+    takeReport(book, report)
     if (report.execType !== 'Trade') continue
-    const held = ledger.holdings.get(report.symbol)!
+    const held = book.holdings[report.symbol]
     const all = (out[report.symbol] ??= [])
     const before = all.at(-1)
     const since = Date.parse(report.transactTime)

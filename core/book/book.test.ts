@@ -1,8 +1,8 @@
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { fromE4, toE4 } from '../market/money'
-import { averagePrice, emptyLedger, type Ledger, takeReport, workingOrders } from './ledger'
-import { type ExecutionReport, type Side } from './model'
+import { averagePrice, type Book, emptyBook, takeReport, workingOrders } from './book'
+import { type ExecutionReport, type Side } from '../orders/model'
 
 /** One fill of an order of its own. */
 interface Deal {
@@ -14,8 +14,8 @@ interface Deal {
 
 const DATE = '2026-03-16'
 
-function report(ledger: Ledger, part: Partial<ExecutionReport>): ExecutionReport {
-  const seq = ledger.seq + 1
+function report(book: Book, part: Partial<ExecutionReport>): ExecutionReport {
+  const seq = book.seq + 1
   return {
     seq,
     execId: `E${seq}`,
@@ -39,13 +39,13 @@ function report(ledger: Ledger, part: Partial<ExecutionReport>): ExecutionReport
 }
 
 /** Takes an order that fills at once. */
-function deal(ledger: Ledger, { side, quantity, price }: Deal): void {
-  const opened = report(ledger, { side, orderQty: quantity, leavesQty: quantity })
-  takeReport(ledger, opened)
-  takeReport(ledger, {
+function deal(book: Book, { side, quantity, price }: Deal): void {
+  const opened = report(book, { side, orderQty: quantity, leavesQty: quantity })
+  takeReport(book, opened)
+  takeReport(book, {
     ...opened,
-    seq: ledger.seq + 1,
-    execId: `E${ledger.seq + 1}`,
+    seq: book.seq + 1,
+    execId: `E${book.seq + 1}`,
     execType: 'Trade',
     ordStatus: 'Filled',
     cumQty: quantity,
@@ -88,37 +88,37 @@ const deals = fc.array(
 
 describe('holdings by average cost (common practice)', () => {
   it('bought 100 at 10 and 100 at 12, sold 150 at 13: 50 left at 11, 300 taken', () => {
-    const ledger = emptyLedger(toE4(10_000))
-    deal(ledger, { side: 'Buy', quantity: 100, price: 1000 })
-    deal(ledger, { side: 'Buy', quantity: 100, price: 1200 })
-    deal(ledger, { side: 'Sell', quantity: 150, price: 1300 })
-    const holding = ledger.holdings.get('OSPRY')!
+    const book = emptyBook(toE4(10_000))
+    deal(book, { side: 'Buy', quantity: 100, price: 1000 })
+    deal(book, { side: 'Buy', quantity: 100, price: 1200 })
+    deal(book, { side: 'Sell', quantity: 150, price: 1300 })
+    const holding = book.holdings.OSPRY
     expect([holding.quantity, averagePrice(holding), fromE4(holding.realizedE4[DATE])]).toEqual([50, 11, 300])
-    expect(fromE4(ledger.cashE4)).toBe(10_000 - 1000 - 1200 + 1950 - 350 * 0.005)
+    expect(fromE4(book.cashE4)).toBe(10_000 - 1000 - 1200 + 1950 - 350 * 0.005)
   })
 
   it('sold short 100 at 20, bought back 150 at 18: 200 taken, 50 long at 18', () => {
-    const ledger = emptyLedger()
-    deal(ledger, { side: 'SellShort', quantity: 100, price: 2000 })
-    deal(ledger, { side: 'Buy', quantity: 150, price: 1800 })
-    const holding = ledger.holdings.get('OSPRY')!
+    const book = emptyBook()
+    deal(book, { side: 'SellShort', quantity: 100, price: 2000 })
+    deal(book, { side: 'Buy', quantity: 150, price: 1800 })
+    const holding = book.holdings.OSPRY
     expect([holding.quantity, averagePrice(holding), fromE4(holding.realizedE4[DATE])]).toEqual([50, 18, 200])
   })
 
   it('agree with the plain reading, share by share', () => {
     fc.assert(
       fc.property(deals, (list) => {
-        const ledger = emptyLedger()
-        for (const one of list) deal(ledger, one)
+        const book = emptyBook()
+        for (const one of list) deal(book, one)
         const wanted = plain(list)
-        const holding = ledger.holdings.get('OSPRY') ?? { quantity: 0, costE4: 0, realizedE4: {} }
+        const holding = book.holdings.OSPRY ?? { quantity: 0, costE4: 0, realizedE4: {} }
         expect(holding.quantity).toBe(wanted.quantity)
         // Costs are rounded to a ten-thousandth at each close.
         expect(Math.abs(holding.costE4 / 100 - wanted.cost)).toBeLessThan(0.02 * (list.length + 1))
         const realized = Object.values(holding.realizedE4).reduce((a, b) => a + b, 0)
         expect(Math.abs(realized / 100 - wanted.realized)).toBeLessThan(0.02 * (list.length + 1))
         const commission = 50 * list.reduce((sum, d) => sum + d.quantity, 0)
-        expect(ledger.cashE4).toBe(wanted.cash * 100 - commission)
+        expect(book.cashE4).toBe(wanted.cash * 100 - commission)
       }),
     )
   })
@@ -126,12 +126,12 @@ describe('holdings by average cost (common practice)', () => {
   it('cash, cost and profit taken always add up', () => {
     fc.assert(
       fc.property(deals, (list) => {
-        const ledger = emptyLedger()
-        for (const one of list) deal(ledger, one)
-        const holding = ledger.holdings.get('OSPRY')
+        const book = emptyBook()
+        for (const one of list) deal(book, one)
+        const holding = book.holdings.OSPRY
         const realized = Object.values(holding?.realizedE4 ?? {}).reduce((a, b) => a + b, 0)
-        const commission = Object.values(ledger.commissionE4).reduce((a, b) => a + b, 0)
-        expect(ledger.cashE4 + (holding?.costE4 ?? 0) - realized + commission).toBe(0)
+        const commission = Object.values(book.commissionE4).reduce((a, b) => a + b, 0)
+        expect(book.cashE4 + (holding?.costE4 ?? 0) - realized + commission).toBe(0)
       }),
     )
   })
@@ -139,32 +139,32 @@ describe('holdings by average cost (common practice)', () => {
 
 describe('reports', () => {
   it('a stream may repeat itself, but not skip', () => {
-    const ledger = emptyLedger()
-    const first = report(ledger, {})
-    takeReport(ledger, first)
-    takeReport(ledger, first)
-    expect(ledger.orders.size).toBe(1)
-    expect(() => takeReport(ledger, report(ledger, { seq: 3 }))).toThrow('ask for those after 1')
+    const book = emptyBook()
+    const first = report(book, {})
+    takeReport(book, first)
+    takeReport(book, first)
+    expect(Object.keys(book.orders)).toHaveLength(1)
+    expect(() => takeReport(book, report(book, { seq: 3 }))).toThrow('ask for those after 1')
   })
 
   it('one that cannot follow is refused', () => {
-    const ledger = emptyLedger()
-    const first = report(ledger, {})
-    takeReport(ledger, first)
-    takeReport(ledger, { ...first, seq: 2, execType: 'Canceled', ordStatus: 'Canceled', leavesQty: 0 })
-    expect(() => takeReport(ledger, { ...first, seq: 3, execType: 'Trade', ordStatus: 'Filled' })).toThrow(
+    const book = emptyBook()
+    const first = report(book, {})
+    takeReport(book, first)
+    takeReport(book, { ...first, seq: 2, execType: 'Canceled', ordStatus: 'Canceled', leavesQty: 0 })
+    expect(() => takeReport(book, { ...first, seq: 3, execType: 'Trade', ordStatus: 'Filled' })).toThrow(
       'Trade (Filled) cannot follow Canceled',
     )
-    expect(workingOrders(ledger)).toEqual([])
+    expect(workingOrders(book)).toEqual([])
   })
 
   it('a refused order leaves its client order id to the next', () => {
-    const ledger = emptyLedger()
+    const book = emptyBook()
     takeReport(
-      ledger,
-      report(ledger, { clOrdId: 'x', execType: 'Rejected', ordStatus: 'Rejected', leavesQty: 0 }),
+      book,
+      report(book, { clOrdId: 'x', execType: 'Rejected', ordStatus: 'Rejected', leavesQty: 0 }),
     )
-    takeReport(ledger, report(ledger, { clOrdId: 'x', orderId: 'O9' }))
-    expect(ledger.byClOrdId.get('x')).toBe('O9')
+    takeReport(book, report(book, { clOrdId: 'x', orderId: 'O9' }))
+    expect(book.byClOrdId.x).toBe('O9')
   })
 })

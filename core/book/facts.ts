@@ -1,0 +1,32 @@
+import { type OrderFacts } from '../orders/check'
+import { type NewOrder } from '../orders/model'
+import { type Book, sharesOf, standingUnder } from './book'
+import { offeredShort, promisedShares } from './shares'
+import { type Working } from './working'
+
+/** What is known of the market and of the account's figures when an order is checked. */
+export type Known = Pick<
+  OrderFacts,
+  'security' | 'near' | 'bid' | 'ask' | 'last' | 'session' | 'currency' | 'buyingPowerE4'
+>
+
+/**
+ * What an order is checked against in an account as it stands. The one place where that is put together: for the
+ * broker's check and for the rows of a sheet. `before`: orders that would be sent before it, counted as if they rested.
+ */
+export function factsOf(
+  book: Book,
+  order: Pick<NewOrder, 'symbol' | 'side' | 'clOrdId'>,
+  known: Known,
+  before: readonly Working[] = [],
+): OrderFacts {
+  const resting = book.working[order.symbol] ?? []
+  const working = before.length === 0 ? resting : [...resting, ...before]
+  return {
+    ...known,
+    clOrdIdTaken: standingUnder(book, order.clOrdId) !== undefined,
+    sharesHeld: sharesOf(book, order.symbol),
+    promised: promisedShares(working, order.side === 'Sell' ? 'Sell' : 'Buy'),
+    offeredShort: offeredShort(working),
+  }
+}

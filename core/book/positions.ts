@@ -1,0 +1,34 @@
+import { fromE4 } from '../market/money'
+import { type Position } from '../orders/model'
+import { averagePrice, type Book } from './book'
+import { type PriceOf } from './value'
+
+/** What is held, or was closed today, with its profit and the levels of its working exits. */
+export function positions(book: Book, priceOf: PriceOf, today: string): Position[] {
+  return Object.values(book.holdings)
+    .filter((holding) => holding.quantity !== 0 || holding.realizedE4[today] !== undefined)
+    .map((holding) => {
+      const lastE4 = priceOf(holding.symbol).last
+      const exits = (book.working[holding.symbol] ?? []).filter((o) => o.role !== 'Entry' && !o.pending)
+      const levelOf = (role: 'Stop' | 'Target') => {
+        const exit = exits.find((one) => one.role === role)
+        return exit && fromE4(exit.levelE4)
+      }
+      return {
+        symbol: holding.symbol,
+        quantity: holding.quantity,
+        avgPx: averagePrice(holding),
+        last: fromE4(lastE4),
+        marketValue: fromE4(holding.quantity * lastE4),
+        unrealized: fromE4(holding.quantity * lastE4 - holding.costE4),
+        realizedToday: fromE4(holding.realizedE4[today] ?? 0),
+        stopPx: levelOf('Stop'),
+        targetPx: levelOf('Target'),
+      }
+    })
+    .sort((a, b) => (a.symbol < b.symbol ? -1 : 1))
+}
+
+/** Profit taken on a session date, in whole ten-thousandths. */
+export const realizedOn = (book: Book, date: string): number =>
+  Object.values(book.holdings).reduce((sum, holding) => sum + (holding.realizedE4[date] ?? 0), 0)

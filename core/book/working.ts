@@ -1,0 +1,88 @@
+import { toE4 } from '../market/money'
+import { isWorking, type Order, type OrderRole, type OrdType, type Side } from '../orders/model'
+
+/**
+ * An order that may still trade, as matching and reckoning read it: whole numbers, every field always there, so that
+ * thousands of them are walked in a moment. Amounts in whole ten-thousandths.
+ */
+export interface Working {
+  orderId: string
+  /** Its place in the order in which the account's orders came. */
+  number: number
+  symbol: string
+  side: Side
+  role: OrderRole
+  ordType: OrdType
+  leavesQty: number
+  /** Limit, or trigger of a Stop; 0 of a Market order. */
+  levelE4: number
+  triggered: boolean
+  /** Waits for its entry and cannot trade yet. */
+  pending: boolean
+  /** Ends with the session in which it came. */
+  day: boolean
+  tradeDate: string
+  /** The entry that it is attached to; its own id where it is attached to none. */
+  group: string
+}
+
+/** Ids of orders are an O and the place in which they came. */
+export const orderIdOf = (number: number): string => `O${number}`
+const numberOf = (orderId: string): number => Number(orderId.slice(1))
+
+/** The compact form of an order that may still trade. */
+export const workingOf = (order: Order): Working => ({
+  orderId: order.orderId,
+  number: numberOf(order.orderId),
+  symbol: order.symbol,
+  side: order.side,
+  role: order.role,
+  ordType: order.ordType,
+  leavesQty: order.leavesQty,
+  levelE4: toE4((order.ordType === 'Limit' ? order.price : order.stopPx) ?? 0),
+  triggered: order.triggered === true,
+  pending: order.ordStatus === 'PendingNew',
+  day: order.timeInForce === 'Day',
+  tradeDate: order.tradeDate,
+  group: order.parentOrderId ?? order.orderId,
+})
+
+/** Working orders by security, oldest first. */
+export type WorkingBook = Record<string, Working[]>
+
+/** Where an order stands among those of its security, or would stand. */
+function placeOf(there: readonly Working[], number: number): number {
+  let [low, high] = [0, there.length]
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (there[middle].number < number) low = middle + 1
+    else high = middle
+  }
+  return low
+}
+
+/** A working order of a security by its id; undefined where it can trade no more. */
+export function findWorking(index: WorkingBook, symbol: string, orderId: string): Working | undefined {
+  const there = index[symbol]
+  const found = there?.[placeOf(there, numberOf(orderId))]
+  return found?.orderId === orderId ? found : undefined
+}
+
+/** Puts an order as it stands now into the index, or takes out one that can trade no more. */
+export function indexOrder(index: WorkingBook, order: Order): void {
+  const there = index[order.symbol] ?? []
+  const at = placeOf(there, numberOf(order.orderId))
+  const known = there[at]?.orderId === order.orderId
+  if (isWorking(order.ordStatus)) {
+    there.splice(at, known ? 1 : 0, workingOf(order))
+    index[order.symbol] = there
+  } else if (known) {
+    there.splice(at, 1)
+    if (there.length === 0) delete index[order.symbol]
+  }
+}
+
+/** All working orders, oldest first within a security. */
+export function* allWorking(index: WorkingBook): Generator<Working> {
+  for (const symbol in index) yield* index[symbol]
+}

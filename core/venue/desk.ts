@@ -1,0 +1,61 @@
+import { attachedOrders, type Book, takeReport } from '../book/book'
+import { type Prices } from '../book/value'
+import { findWorking, type Working } from '../book/working'
+import { type IncrementBand } from '../market/increment'
+import { type ExecType, type ExecutionReport, type Order, type OrdStatus } from '../orders/model'
+
+/** What a venue knows of its securities, besides what is asked at a moment. */
+export interface Place {
+  bandsOf(symbol: string): readonly IncrementBand[]
+  /** A moment as it stands in reports: text with the venue's offset, and the session's date. */
+  stampOf(at: number): { transactTime: string; tradeDate: string }
+  /** Prices of any security at a moment. */
+  pricesOf(symbol: string, at: number): Prices
+}
+
+/** An account at a venue. Whatever happens to it is a report, which is taken into the book at once and then told. */
+export interface Desk {
+  readonly book: Book
+  readonly place: Place
+  readonly tell: (report: ExecutionReport) => void
+}
+
+/** Fields of a report that change the order it is about. */
+export type Change = Partial<Omit<ExecutionReport, 'seq' | 'execId' | 'execType' | 'ordStatus'>>
+
+export const orderOf = ({ book }: Desk, orderId: string): Order => book.orders[orderId]
+
+export const exitsOf = ({ book }: Desk, entryId: string): Order[] => attachedOrders(book, entryId)
+
+/** The compact form of a working order; undefined once it can trade no more. */
+export const workingNow = ({ book }: Desk, orderId: string): Working | undefined =>
+  findWorking(book.working, book.orders[orderId].symbol, orderId)
+
+/** Reports something of an order, or of a new one where `orderId` is undefined and `change` says all of it. */
+export function report(
+  desk: Desk,
+  orderId: string | undefined,
+  execType: ExecType,
+  ordStatus: OrdStatus,
+  at: number,
+  change: Change,
+): void {
+  const seq = desk.book.seq + 1
+  const {
+    enteredTime: _entered,
+    lastSeq: _seq,
+    chain: _chain,
+    ...standing
+  } = orderId === undefined ? ({} as Order) : orderOf(desk, orderId)
+  const told = {
+    ...standing,
+    ...change,
+    seq,
+    execId: `E${seq}`,
+    execType,
+    ordStatus,
+    ...desk.place.stampOf(at),
+  } as ExecutionReport
+  takeReport(desk.book, told)
+  desk.tell(told)
+}

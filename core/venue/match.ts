@@ -1,0 +1,62 @@
+import { type Prices } from '../book/value'
+import { type Working } from '../book/working'
+
+/** What a venue's book shows of a security at a second: prices in whole ten-thousandths, sizes in shares. */
+export interface Shown extends Prices {
+  bidSize: number
+  askSize: number
+}
+
+/** A part of an order that trades: shares at a price in ten-thousandths. */
+export interface Fill {
+  quantity: number
+  priceE4: number
+}
+
+const LEVELS = 5
+
+/**
+ * What an order takes from the book at a second: the displayed size at the best price, then each step beyond
+ * it half as much again, five levels deep, never past its limit. `taken` shares of the best levels are gone
+ * already. What is not filled waits for the next second.
+ */
+export function sweep(
+  order: Pick<Working, 'side' | 'leavesQty' | 'ordType' | 'levelE4'>,
+  shown: Shown,
+  stepE4: number,
+  taken = 0,
+): Fill[] {
+  const buying = order.side === 'Buy'
+  const limitE4 = order.ordType === 'Limit' ? order.levelE4 : buying ? Infinity : 0
+  const fills: Fill[] = []
+  let left = order.leavesQty
+  let gone = taken
+  for (let level = 0; level < LEVELS && left > 0; level++) {
+    const priceE4 = buying ? shown.ask + level * stepE4 : shown.bid - level * stepE4
+    if (buying ? priceE4 > limitE4 : priceE4 < limitE4 || priceE4 <= 0) break
+    const size = Math.round((buying ? shown.askSize : shown.bidSize) * (1 + level / 2))
+    const free = Math.max(0, size - gone)
+    gone = Math.max(0, gone - size)
+    const quantity = Math.min(left, free)
+    if (quantity > 0) fills.push({ quantity, priceE4 })
+    left -= quantity
+  }
+  return fills
+}
+
+/** True if a Stop order is set off by a last trade. */
+export const setsOff = (order: Pick<Working, 'side' | 'levelE4'>, lastE4: number): boolean =>
+  order.side === 'Buy' ? lastE4 >= order.levelE4 : lastE4 <= order.levelE4
+
+/** True if a bar from `low` to `high`, with the book half a percent around it, might touch a resting order. */
+export function mayTouch(
+  order: Pick<Working, 'side' | 'ordType' | 'levelE4' | 'triggered'>,
+  { high, low }: { high: number; low: number },
+): boolean {
+  if (order.ordType === 'Market' || order.triggered) return true
+  const { levelE4 } = order
+  const room = Math.round(high * 0.005)
+  if (levelE4 >= low - room && levelE4 <= high + room) return true
+  if (order.ordType === 'Stop') return setsOff(order, order.side === 'Buy' ? high : low)
+  return order.side === 'Buy' ? levelE4 > low : levelE4 < high
+}

@@ -1,0 +1,80 @@
+import { allWorking, orderIdOf } from '../book/working'
+import { standingUnder } from '../book/book'
+import {
+  type CheckCode,
+  isWorking,
+  type NewOrder,
+  type Order,
+  type OrdRejReason,
+  type Check,
+} from '../orders/model'
+import { attachExits, releaseExits } from './contingencies'
+import { type Desk, orderOf, report } from './desk'
+
+/** Why an order is refused, as FIX says it. */
+const REASON: Record<CheckCode, OrdRejReason> = {
+  security: 'UnknownSymbol',
+  orderable: 'Other',
+  quantity: 'IncorrectQuantity',
+  tick: 'InvalidPriceIncrement',
+  'client-order-id': 'DuplicateOrder',
+  'market-open': 'ExchangeClosed',
+  'exit-side': 'Other',
+  'shares-held': 'IncorrectQuantity',
+  'buying-power': 'OrderExceedsLimit',
+}
+
+/**
+ * Takes an order or refuses it, by the checks that it was put to. A refused one is kept too, as Rejected, and leaves its id
+ * free; a second one under an id that stands is not kept: it was most likely a request repeated, and the first one answers.
+ */
+export function submit(
+  desk: Desk,
+  order: NewOrder,
+  checks: readonly Check[],
+  at: number,
+): { order: Order; refused?: Check } {
+  const refused = checks.find((check) => check.verdict === 'fails')
+  if (refused?.code === 'client-order-id') return { order: standingUnder(desk.book, order.clOrdId)!, refused }
+  const orderId = orderIdOf(desk.book.count + 1)
+  const { exits, ...plain } = order
+  const entry = {
+    ...plain,
+    exits,
+    orderId,
+    role: 'Entry' as const,
+    contingencyType: exits ? ('OneTriggersTheOther' as const) : undefined,
+    cumQty: 0,
+    leavesQty: refused ? 0 : order.orderQty,
+    avgPx: 0,
+  }
+  if (refused) {
+    const text = [refused.sentence, refused.mend].filter(Boolean).join(' ')
+    const ordRejReason = REASON[refused.code]
+    report(desk, undefined, 'Rejected', 'Rejected', at, { ...entry, ordRejReason, text })
+    return { order: orderOf(desk, orderId), refused }
+  }
+  report(desk, undefined, 'New', 'New', at, entry)
+  if (exits) attachExits(desk, orderId, order, at)
+  return { order: orderOf(desk, orderId) }
+}
+
+/** Cancels a working order, and with an entry that nothing was filled of, its exits. */
+export function cancel(desk: Desk, orderId: string, at: number, text = 'canceled on request'): void {
+  report(desk, orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text })
+  releaseExits(desk, orderId, at)
+}
+
+/** Ends the Day orders of a session, and of any before it, at its close. */
+export function endSession(desk: Desk, date: string, close: number): void {
+  const ending = [...allWorking(desk.book.working)].filter((one) => one.day && one.tradeDate <= date)
+  for (const { orderId } of ending.sort((a, b) => a.number - b.number)) {
+    // One that ended may have taken others with it.
+    if (!isWorking(orderOf(desk, orderId).ordStatus)) continue
+    report(desk, orderId, 'Expired', 'Expired', close, {
+      leavesQty: 0,
+      text: 'a Day order ends with the session',
+    })
+    releaseExits(desk, orderId, close)
+  }
+}

@@ -1,0 +1,66 @@
+import { type Working } from '../book/working'
+import { fromE4, toE4 } from '../market/money'
+import { incrementAt } from '../market/increment'
+import { COMMISSION_E4 } from '../orders/margin'
+import { followEntry, followExit } from './contingencies'
+import { type Desk, orderOf, report, workingNow } from './desk'
+import { type Fill, setsOff, type Shown, sweep } from './match'
+import { mayTrade } from './mayTrade'
+import { cancel } from './orders'
+
+/**
+ * Shows an order the book of one second, of which `taken` shares are gone: sets off a Stop, and trades as much as there is
+ * and as the account may. Gives the shares that it took.
+ */
+export function meetSecond(desk: Desk, order: Working, shown: Shown, at: number, taken: number): number {
+  let meets = order
+  if (order.ordType === 'Stop' && !order.triggered) {
+    if (!setsOff(order, shown.last)) return 0
+    setOff(desk, order, at)
+    meets = workingNow(desk, order.orderId)!
+  }
+  const stepE4 = toE4(incrementAt(desk.place.bandsOf(order.symbol), fromE4(shown.last)))
+  return fill(desk, order.orderId, sweep(meets, shown, stepE4, taken), at)
+}
+
+export const setOff = (desk: Desk, { orderId }: Working, at: number): void =>
+  report(desk, orderId, 'TriggeredOrActivatedBySystem', orderOf(desk, orderId).ordStatus, at, {
+    triggered: true,
+  })
+
+/** Lets an order take fills, as far as the account may; what it may not is canceled with the reason. Gives the shares taken. */
+export function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: number): number {
+  const priceOf = (symbol: string) => desk.place.pricesOf(symbol, at)
+  let quantity = 0
+  for (const one of fills) {
+    const working = workingNow(desk, orderId)
+    if (!working) break
+    const most = mayTrade(desk.book, working, one, priceOf)
+    const part = Math.min(one.quantity, most.quantity)
+    quantity += part
+    if (part > 0) trade(desk, orderId, { ...one, quantity: part }, at)
+    if (part === one.quantity) continue
+    // It may have ended with what was traded.
+    if (workingNow(desk, orderId)) cancel(desk, orderId, at, most.why)
+    break
+  }
+  return quantity
+}
+
+function trade(desk: Desk, orderId: string, { quantity, priceE4 }: Fill, at: number): void {
+  const order = orderOf(desk, orderId)
+  const cumQty = order.cumQty + quantity
+  const leavesQty = order.orderQty - cumQty
+  let filledE4 = quantity * priceE4
+  for (const { lastQty = 0, lastPx = 0 } of order.chain) filledE4 += lastQty * toE4(lastPx)
+  report(desk, orderId, 'Trade', leavesQty === 0 ? 'Filled' : 'PartiallyFilled', at, {
+    cumQty,
+    leavesQty,
+    avgPx: Math.round(filledE4 / cumQty) / 10_000,
+    lastQty: quantity,
+    lastPx: fromE4(priceE4),
+    commission: fromE4(quantity * COMMISSION_E4),
+  })
+  if (order.role === 'Entry') followEntry(desk, orderId, at)
+  else followExit(desk, orderId, quantity, at)
+}
