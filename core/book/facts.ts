@@ -1,7 +1,7 @@
 import { type OrderFacts } from '../orders/check'
 import { type NewOrder } from '../orders/model'
 import { type Book, sharesOf, standingUnder } from './book'
-import { offeredShort, promisedShares } from './shares'
+import { promisedIn } from './shares'
 import { type Working } from './working'
 
 /** What is known of the market and of the account's figures when an order is checked. */
@@ -22,11 +22,12 @@ export function factsOf(
 ): OrderFacts {
   const resting = book.working[order.symbol] ?? []
   const working = before.length === 0 ? resting : [...resting, ...before]
+  const { sold, bought, short } = promisedIn(working)
   return {
     ...known,
     clOrdIdTaken: standingUnder(book, order.clOrdId) !== undefined,
     sharesHeld: sharesOf(book, order.symbol),
-    promised: promisedShares(working, order.side === 'Sell' ? 'Sell' : 'Buy'),
-    offeredShort: offeredShort(working),
+    promised: order.side === 'Sell' ? sold : bought,
+    offeredShort: short,
   }
 }

@@ -1,18 +1,33 @@
 import { type Working } from './working'
 
-/** Shares of a security that working orders would close already; a stop and target pair counts once. */
-export function promisedShares(working: readonly Working[], side: 'Sell' | 'Buy'): number {
-  const pairs = new Map<string, number>()
-  for (const order of working) {
-    // Exits of a short position rest beside what is bought by hand; each fill shrinks them.
-    if (order.pending || order.side !== side || (side === 'Buy' && order.role !== 'Entry')) continue
-    pairs.set(order.group, Math.max(pairs.get(order.group) ?? 0, order.leavesQty))
-  }
-  let sum = 0
-  for (const quantity of pairs.values()) sum += quantity
-  return sum
+/** Shares of a security that working orders would trade already. */
+export interface Promised {
+  /** That sales of what is held would close, exits among them; a stop and target pair counts once. */
+  sold: number
+  /** That purchases would buy; exits of a short position rest beside what is bought by hand, each fill shrinks them. */
+  bought: number
+  /** That would be sold short. */
+  short: number
 }
 
-/** Shares that working orders would sell short. */
-export const offeredShort = (working: readonly Working[]): number =>
-  working.reduce((sum, order) => (order.side === 'SellShort' ? sum + order.leavesQty : sum), 0)
+const known = new WeakMap<readonly Working[], Promised>()
+
+/** What the working orders of a security promise, kept with their list. */
+export function promisedIn(working: readonly Working[]): Promised {
+  let promised = known.get(working)
+  if (!promised) known.set(working, (promised = add(working)))
+  return promised
+}
+
+function add(working: readonly Working[]): Promised {
+  const pairs = new Map<string, number>()
+  let [bought, short] = [0, 0]
+  for (const { side, role, pending, group, leavesQty } of working) {
+    if (side === 'SellShort') short += leavesQty
+    else if (side === 'Buy') bought += role === 'Entry' ? leavesQty : 0
+    else if (!pending) pairs.set(group, Math.max(pairs.get(group) ?? 0, leavesQty))
+  }
+  let sold = 0
+  for (const quantity of pairs.values()) sold += quantity
+  return { sold, bought, short }
+}

@@ -51,30 +51,54 @@ function held(book: Book, priceOf: PriceOf) {
 const likelyE4 = (order: Working, { bid, ask }: Prices): number =>
   likelyPrice(order.side, order.ordType, order.levelE4, order.side === 'Buy' ? ask : bid)
 
+/** What was reckoned last for a list of working orders, and from what. */
+const reckoned = new WeakMap<readonly Working[], { held: number; prices: Prices; sum: number }>()
+
 /**
  * Margin kept back for working entries, each by the part of it that would open something: what one of them closes,
  * the next cannot. One of them may be left out.
  */
-export function reserved(book: Book, working: WorkingBook, priceOf: PriceOf, without = ''): number {
+export function reserved(book: Book, working: WorkingBook, priceOf: PriceOf, without?: Working): number {
   let sum = 0
   for (const symbol in working) {
-    let left = book.holdings[symbol]?.quantity ?? 0
-    let prices: Prices | undefined
-    for (const order of working[symbol]) {
-      if (order.role !== 'Entry' || order.side === 'Sell' || order.orderId === without) continue
-      prices ??= priceOf(symbol)
-      const signed = directionOf(order.side) * order.leavesQty
-      const opening = openingQuantity(left, signed)
-      if (left !== 0 && Math.sign(left) !== Math.sign(signed))
-        left += Math.sign(signed) * (order.leavesQty - opening)
-      sum += initialMarginE4(opening * likelyE4(order, prices))
+    const orders = working[symbol]
+    const quantity = book.holdings[symbol]?.quantity ?? 0
+    const prices = priceOf(symbol)
+    if (without?.symbol === symbol) {
+      sum += reservedIn(orders, quantity, prices, without)
+      continue
     }
+    let last = reckoned.get(orders)
+    if (last?.held !== quantity || last.prices.bid !== prices.bid || last.prices.ask !== prices.ask)
+      reckoned.set(
+        orders,
+        (last = { held: quantity, prices, sum: reservedIn(orders, quantity, prices, undefined) }),
+      )
+    sum += last.sum
+  }
+  return sum
+}
+
+function reservedIn(
+  orders: readonly Working[],
+  quantity: number,
+  prices: Prices,
+  without: Working | undefined,
+): number {
+  let [sum, left] = [0, quantity]
+  for (const order of orders) {
+    if (order.role !== 'Entry' || order.side === 'Sell' || order.orderId === without?.orderId) continue
+    const signed = directionOf(order.side) * order.leavesQty
+    const opening = openingQuantity(left, signed)
+    if (left !== 0 && Math.sign(left) !== Math.sign(signed))
+      left += Math.sign(signed) * (order.leavesQty - opening)
+    sum += initialMarginE4(opening * likelyE4(order, prices))
   }
   return sum
 }
 
 /** What is free of the equity for a working order, its own reserve left out, in e4. */
-export function freeFor(book: Book, orderId: string, priceOf: PriceOf): number {
+export function freeFor(book: Book, order: Working, priceOf: PriceOf): number {
   const { valueE4, marginE4 } = held(book, priceOf)
-  return book.cashE4 + valueE4 - marginE4 - reserved(book, book.working, priceOf, orderId)
+  return book.cashE4 + valueE4 - marginE4 - reserved(book, book.working, priceOf, order)
 }

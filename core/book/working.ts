@@ -47,8 +47,8 @@ export const workingOf = (order: Order): Working => ({
   group: order.parentOrderId ?? order.orderId,
 })
 
-/** Working orders by security, oldest first. */
-export type WorkingBook = Record<string, Working[]>
+/** Working orders by security, oldest first. A list is never changed: another takes its place, so sums over it can be kept. */
+export type WorkingBook = Record<string, readonly Working[]>
 
 /** Where an order stands among those of its security, or would stand. */
 function placeOf(there: readonly Working[], number: number): number {
@@ -73,13 +73,9 @@ export function indexOrder(index: WorkingBook, order: Order): void {
   const there = index[order.symbol] ?? []
   const at = placeOf(there, numberOf(order.orderId))
   const known = there[at]?.orderId === order.orderId
-  if (isWorking(order.ordStatus)) {
-    there.splice(at, known ? 1 : 0, workingOf(order))
-    index[order.symbol] = there
-  } else if (known) {
-    there.splice(at, 1)
-    if (there.length === 0) delete index[order.symbol]
-  }
+  if (isWorking(order.ordStatus)) index[order.symbol] = there.toSpliced(at, known ? 1 : 0, workingOf(order))
+  else if (known && there.length === 1) delete index[order.symbol]
+  else if (known) index[order.symbol] = there.toSpliced(at, 1)
 }
 
 /** All working orders, oldest first within a security. */
