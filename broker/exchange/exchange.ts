@@ -13,7 +13,8 @@ import { type Desk, orderOf, workingNow } from '@/core/venue/desk'
 import { mayTouch } from '@/core/venue/match'
 import { cancel, endSession, submit } from '@/core/venue/orders'
 import { meetSecond } from '@/core/venue/trade'
-import { type Market, minuteBar } from '../market/market'
+import { type Listed } from '../market/listing'
+import { type Market, minuteBar, type Quote } from '../market/market'
 import { type Markets } from '../market/markets'
 
 const MINUTE = 60_000
@@ -38,7 +39,7 @@ export class Exchange {
     this.stamp = stamper({ count: 1, unit: 'min' }, this.market.venue.zone)
     const place = {
       bandsOf: (symbol: string) => this.market.find(symbol)!.increments,
-      pricesOf: (symbol: string, at: number) => this.market.quoteAt(this.market.find(symbol)!, at),
+      pricesOf: (symbol: string, at: number) => this.quoteOf(this.market.find(symbol)!, at),
       stampOf: (at: number) => {
         const transactTime = this.stamp(at)
         return { transactTime, tradeDate: transactTime.slice(0, 10) }
@@ -52,29 +53,51 @@ export class Exchange {
     return this.markets.home
   }
 
+  /** What was asked of the market at the last moment that was asked about: many orders come within a second. */
+  private asked = {
+    now: NaN,
+    quotes: new Map<string, Quote>(),
+    sessions: new Map<Market, OrderFacts['session']>(),
+  }
+
+  private askedAt(now: number) {
+    if (this.asked.now !== now) this.asked = { now, quotes: new Map(), sessions: new Map() }
+    return this.asked
+  }
+
   /** Prices of any security of the account at a moment, each looked up once. */
-  pricesAt(now: number) {
-    const known = new Map<string, ReturnType<Market['quoteAt']>>()
-    return (symbol: string) => {
-      let prices = known.get(symbol)
-      if (!prices) known.set(symbol, (prices = this.market.quoteAt(this.market.find(symbol)!, now)))
-      return prices
+  pricesAt = (now: number) => (symbol: string) => this.quoteOf(this.market.find(symbol)!, now)
+
+  private quoteOf(listed: Listed, now: number): Quote {
+    const { quotes } = this.askedAt(now)
+    let quote = quotes.get(listed.symbol)
+    if (!quote) quotes.set(listed.symbol, (quote = this.markets.of(listed).quoteAt(listed, now)))
+    return quote
+  }
+
+  private sessionOf(market: Market, now: number): OrderFacts['session'] {
+    const { sessions } = this.askedAt(now)
+    let facts = sessions.get(market)
+    if (!facts) {
+      const { state, session } = sessionState(market.venue, now)
+      const opens = opensAt(market, session.open)
+      sessions.set(market, (facts = { open: state === 'Open', venue: market.venue.name, opens }))
     }
+    return facts
   }
 
   /** What an order would be checked against now. */
   factsFor(order: NewOrder, now: number): OrderFacts {
     const security = this.markets.find(order.symbol)
     const market = security ? this.markets.of(security) : this.market
-    const quote = security && market.quoteAt(security, now)
-    const { state, session } = sessionState(market.venue, now)
+    const quote = security && this.quoteOf(security, now)
     return factsOf(this.book, order, {
       security,
       near: security ? [] : this.like(order.symbol),
       bid: quote && fromE4(quote.bid),
       ask: quote && fromE4(quote.ask),
       last: quote && fromE4(quote.last),
-      session: { open: state === 'Open', venue: market.venue.name, opens: opensAt(market, session.open) },
+      session: this.sessionOf(market, now),
       currency: this.market.venue.currency,
       buyingPowerE4: standing(this.book, this.pricesAt(now)).buyingPowerE4,
     })
@@ -161,7 +184,7 @@ export class Exchange {
   private work(orderId: string, second: number): void {
     const order = workingNow(this.desk, orderId)
     if (!order || order.pending) return
-    const quote = this.market.quoteAt(this.market.find(order.symbol)!, second)
+    const quote = this.quoteOf(this.market.find(order.symbol)!, second)
     const key = `${order.symbol} ${order.side === 'Buy' ? 'ask' : 'bid'}`
     const before = this.taken.get(key)
     const taken = before?.second === second ? before.quantity : 0

@@ -1,7 +1,8 @@
 import { fromE4, toE4 } from '../market/money'
 import { type ExecutionReport, type Order } from '../orders/model'
 import { mayFollow } from '../orders/states'
-import { indexOrder, type WorkingBook } from './working'
+import { indexOrder } from './indexing'
+import { type WorkingBook } from './working'
 
 /** What is held of one security, in whole ten-thousandths. `costE4` is negative when short. */
 export interface Holding {

@@ -1,7 +1,7 @@
 import { type OrderFacts } from '../orders/check'
 import { type NewOrder } from '../orders/model'
 import { type Book, sharesOf, standingUnder } from './book'
-import { promisedIn } from './shares'
+import { promisedIn } from './sums'
 import { type Working } from './working'
 
 /** What is known of the market and of the account's figures when an order is checked. */

@@ -1,14 +1,7 @@
-import { directionOf, likelyPrice } from '../orders/levels'
-import { buyingPowerE4, initialMarginE4, openingQuantity } from '../orders/margin'
+import { buyingPowerE4, initialMarginE4 } from '../orders/margin'
 import { type Book } from './book'
-import { type Working, type WorkingBook } from './working'
-
-/** Prices of a security at a moment, in whole ten-thousandths. */
-export interface Prices {
-  bid: number
-  ask: number
-  last: number
-}
+import { type Prices, reservedIn } from './sums'
+import { type Working } from './working'
 
 export type PriceOf = (symbol: string) => Prices
 
@@ -25,7 +18,7 @@ export interface Standing {
 export function standing(book: Book, priceOf: PriceOf): Standing {
   const { valueE4, marginE4, costE4 } = held(book, priceOf)
   const equityE4 = book.cashE4 + valueE4
-  const reservedE4 = reserved(book, book.working, priceOf)
+  const reservedE4 = reserved(book, priceOf)
   return {
     equityE4,
     marginE4,
@@ -48,57 +41,19 @@ function held(book: Book, priceOf: PriceOf) {
   return { valueE4, marginE4, costE4 }
 }
 
-const likelyE4 = (order: Working, { bid, ask }: Prices): number =>
-  likelyPrice(order.side, order.ordType, order.levelE4, order.side === 'Buy' ? ask : bid)
-
-/** What was reckoned last for a list of working orders, and from what. */
-const reckoned = new WeakMap<readonly Working[], { held: number; prices: Prices; sum: number }>()
-
-/**
- * Margin kept back for working entries, each by the part of it that would open something: what one of them closes,
- * the next cannot. One of them may be left out.
- */
-export function reserved(book: Book, working: WorkingBook, priceOf: PriceOf, without?: Working): number {
-  let sum = 0
-  for (const symbol in working) {
-    const orders = working[symbol]
-    const quantity = book.holdings[symbol]?.quantity ?? 0
-    const prices = priceOf(symbol)
-    if (without?.symbol === symbol) {
-      sum += reservedIn(orders, quantity, prices, without)
-      continue
-    }
-    let last = reckoned.get(orders)
-    if (last?.held !== quantity || last.prices.bid !== prices.bid || last.prices.ask !== prices.ask)
-      reckoned.set(
-        orders,
-        (last = { held: quantity, prices, sum: reservedIn(orders, quantity, prices, undefined) }),
-      )
-    sum += last.sum
+/** Margin kept back for working entries, in e4. One of them may be left out. */
+export function reserved(book: Book, priceOf: PriceOf, without?: Working): number {
+  let sumE4 = 0
+  for (const symbol in book.working) {
+    const held = book.holdings[symbol]?.quantity ?? 0
+    const left = without?.symbol === symbol ? without : undefined
+    sumE4 += reservedIn(book.working[symbol], held, priceOf(symbol), left)
   }
-  return sum
-}
-
-function reservedIn(
-  orders: readonly Working[],
-  quantity: number,
-  prices: Prices,
-  without: Working | undefined,
-): number {
-  let [sum, left] = [0, quantity]
-  for (const order of orders) {
-    if (order.role !== 'Entry' || order.side === 'Sell' || order.orderId === without?.orderId) continue
-    const signed = directionOf(order.side) * order.leavesQty
-    const opening = openingQuantity(left, signed)
-    if (left !== 0 && Math.sign(left) !== Math.sign(signed))
-      left += Math.sign(signed) * (order.leavesQty - opening)
-    sum += initialMarginE4(opening * likelyE4(order, prices))
-  }
-  return sum
+  return sumE4
 }
 
 /** What is free of the equity for a working order, its own reserve left out, in e4. */
 export function freeFor(book: Book, order: Working, priceOf: PriceOf): number {
   const { valueE4, marginE4 } = held(book, priceOf)
-  return book.cashE4 + valueE4 - marginE4 - reserved(book, book.working, priceOf, order)
+  return book.cashE4 + valueE4 - marginE4 - reserved(book, priceOf, order)
 }

@@ -1,5 +1,5 @@
 import { toE4 } from '../market/money'
-import { isWorking, type Order, type OrderRole, type OrdType, type Side } from '../orders/model'
+import { type Order, type OrderRole, type OrdType, type Side } from '../orders/model'
 
 /**
  * An order that may still trade, as matching and reckoning read it: whole numbers, every field always there, so that
@@ -28,7 +28,7 @@ export interface Working {
 
 /** Ids of orders are an O and the place in which they came. */
 export const orderIdOf = (number: number): string => `O${number}`
-const numberOf = (orderId: string): number => Number(orderId.slice(1))
+export const numberOf = (orderId: string): number => Number(orderId.slice(1))
 
 /** The compact form of an order that may still trade. */
 export const workingOf = (order: Order): Working => ({
@@ -51,7 +51,7 @@ export const workingOf = (order: Order): Working => ({
 export type WorkingBook = Record<string, readonly Working[]>
 
 /** Where an order stands among those of its security, or would stand. */
-function placeOf(there: readonly Working[], number: number): number {
+export function placeOf(there: readonly Working[], number: number): number {
   let [low, high] = [0, there.length]
   while (low < high) {
     const middle = (low + high) >> 1
@@ -66,16 +66,6 @@ export function findWorking(index: WorkingBook, symbol: string, orderId: string)
   const there = index[symbol]
   const found = there?.[placeOf(there, numberOf(orderId))]
   return found?.orderId === orderId ? found : undefined
-}
-
-/** Puts an order as it stands now into the index, or takes out one that can trade no more. */
-export function indexOrder(index: WorkingBook, order: Order): void {
-  const there = index[order.symbol] ?? []
-  const at = placeOf(there, numberOf(order.orderId))
-  const known = there[at]?.orderId === order.orderId
-  if (isWorking(order.ordStatus)) index[order.symbol] = there.toSpliced(at, known ? 1 : 0, workingOf(order))
-  else if (known && there.length === 1) delete index[order.symbol]
-  else if (known) index[order.symbol] = there.toSpliced(at, 1)
 }
 
 /** All working orders, oldest first within a security. */

@@ -1,5 +1,5 @@
 import { attachedOrders, type Book, takeReport } from '../book/book'
-import { type Prices } from '../book/value'
+import { type Prices } from '../book/sums'
 import { findWorking, type Working } from '../book/working'
 import { type IncrementBand } from '../market/increment'
 import { type ExecType, type ExecutionReport, type Order, type OrdStatus } from '../orders/model'

@@ -1,4 +1,4 @@
-import { type Prices } from '../book/value'
+import { type Prices } from '../book/sums'
 import { type Working } from '../book/working'
 
 /** What a venue's book shows of a security at a second: prices in whole ten-thousandths, sizes in shares. */

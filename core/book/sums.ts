@@ -1,0 +1,106 @@
+import { directionOf, likelyPrice } from '../orders/levels'
+import { initialMarginE4, openingQuantity } from '../orders/margin'
+import { type Working } from './working'
+
+/**
+ * Sums over the working orders of a security. A list of working orders is never changed, so its sums are kept with it, and
+ * an order that comes last adds to those of the list before: thousands that rest do not slow down the next.
+ */
+
+/** Prices of a security at a moment, in whole ten-thousandths. */
+export interface Prices {
+  bid: number
+  ask: number
+  last: number
+}
+
+/** Shares of a security that working orders would trade already. */
+export interface Promised {
+  /** That sales of what is held would close, exits among them; a stop and target pair counts once. */
+  sold: number
+  /** That purchases would buy; exits of a short position rest beside what is bought by hand, each fill shrinks them. */
+  bought: number
+  /** That would be sold short. */
+  short: number
+}
+
+interface Reserve {
+  held: number
+  prices: Prices
+  sumE4: number
+  /** What is left of the holding for the next order to close. */
+  left: number
+}
+
+type List = readonly Working[]
+const promises = new WeakMap<List, Promised>()
+const reserves = new WeakMap<List, Reserve>()
+
+/** What the working orders of a security promise. */
+export function promisedIn(working: List): Promised {
+  let promised = promises.get(working)
+  if (!promised) promises.set(working, (promised = promise(working)))
+  return promised
+}
+
+function promise(working: List): Promised {
+  const pairs = new Map<string, number>()
+  let [bought, short] = [0, 0]
+  for (const order of working) {
+    bought += boughtBy(order)
+    short += shortBy(order)
+    if (order.side === 'Sell' && !order.pending)
+      pairs.set(order.group, Math.max(pairs.get(order.group) ?? 0, order.leavesQty))
+  }
+  let sold = 0
+  for (const quantity of pairs.values()) sold += quantity
+  return { sold, bought, short }
+}
+
+const boughtBy = ({ side, role, leavesQty }: Working) => (side === 'Buy' && role === 'Entry' ? leavesQty : 0)
+const shortBy = ({ side, leavesQty }: Working) => (side === 'SellShort' ? leavesQty : 0)
+
+/**
+ * Margin kept back for working entries, in e4, each by the part of it that would open something: what one of them closes,
+ * the next cannot. One of them may be left out.
+ */
+export function reservedIn(working: List, held: number, prices: Prices, without?: Working): number {
+  if (without) return reserve(working, held, prices, without.orderId).sumE4
+  let last = reserves.get(working)
+  if (last?.held !== held || last.prices.bid !== prices.bid || last.prices.ask !== prices.ask)
+    reserves.set(working, (last = reserve(working, held, prices, '')))
+  return last.sumE4
+}
+
+function reserve(working: List, held: number, prices: Prices, without: string): Reserve {
+  const so = { held, prices, sumE4: 0, left: held }
+  for (const order of working) if (order.orderId !== without) keepBack(so, order)
+  return so
+}
+
+function keepBack(so: Reserve, order: Working): void {
+  if (order.role !== 'Entry' || order.side === 'Sell') return
+  const signed = directionOf(order.side) * order.leavesQty
+  const opening = openingQuantity(so.left, signed)
+  if (so.left !== 0 && Math.sign(so.left) !== Math.sign(signed))
+    so.left += Math.sign(signed) * (order.leavesQty - opening)
+  const market = order.side === 'Buy' ? so.prices.ask : so.prices.bid
+  so.sumE4 += initialMarginE4(opening * likelyPrice(order.side, order.ordType, order.levelE4, market))
+}
+
+/** Gives a list the sums of the one before it, which lacks its last order. */
+export function carrySums(before: List, after: List, last: Working): void {
+  const promised = promises.get(before)
+  // An exit may be one of a pair, which counts once.
+  if (promised && last.role === 'Entry')
+    promises.set(after, {
+      sold: promised.sold + (last.side === 'Sell' && !last.pending ? last.leavesQty : 0),
+      bought: promised.bought + boughtBy(last),
+      short: promised.short + shortBy(last),
+    })
+  const so = reserves.get(before)
+  if (!so) return
+  const next = { ...so }
+  keepBack(next, last)
+  reserves.set(after, next)
+}
