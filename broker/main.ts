@@ -5,7 +5,7 @@ import { getRequestListener } from '@hono/node-server'
 import { makeApp } from './api/app'
 import { refuseRaw, refuseUnread } from './api/rawRefusal'
 import { gently } from './gently'
-import { JournalError } from './journal'
+import { JournalError } from './journal/problem'
 import { SCOPES, Tokens } from './keys'
 import { World } from './world'
 
@@ -64,6 +64,8 @@ async function main(): Promise<void> {
     seed: process.env.HERON_SEED ?? 'estuary',
     start: process.env.HERON_START ?? '2026-03-16T10:42:00-03:00',
     securities: wholeNumber('HERON_SECURITIES', 0, 50_000),
+    salvage: process.env.HERON_SALVAGE === '1',
+    say,
   })
   const keyPath = join(dataDir, DEMO_KEY_FILE)
   const kept = await readFile(keyPath, 'utf8').then(

@@ -1,11 +1,10 @@
 import { DateTime } from 'luxon'
-import { join } from 'node:path'
 import { toE4 } from '@/core/market/money'
 import { type Book, emptyBook, takeReport } from '@/core/book/book'
 import { type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
 import { Clock, type ClockState } from './clock'
 import { Exchange } from './exchange/exchange'
-import { Journal } from './journal'
+import { WorldJournal } from './journal/worldJournal'
 import { type Key, makeKey, type Scope, type Environment } from './keys'
 import { type Market } from './market/market'
 import { Markets } from './market/markets'
@@ -28,6 +27,10 @@ export interface WorldOptions {
   startingCash?: number
   /** How many securities are listed in all; those that are named where it is less. */
   securities?: number
+  /** Goes on with what lies before a record that is damaged. */
+  salvage?: boolean
+  /** Told what was done to bring the world back. */
+  say?: (what: string) => void
 }
 
 export const PAPER_ACCOUNT = 'PAPER-1'
@@ -54,9 +57,14 @@ export class World {
 
   private constructor(
     readonly markets: Markets,
-    private readonly journal: Journal<Entry>,
+    private readonly journal: WorldJournal<Entry>,
     private readonly real: () => number,
   ) {}
+
+  /** Names this world: what another told is told apart by it. */
+  get id(): string {
+    return this.journal.world
+  }
 
   /** The home market, where orders go. */
   get market(): Market {
@@ -66,11 +74,12 @@ export class World {
   /** Opens the data folder, or begins a new world in an empty one. */
   static async open(options: WorldOptions): Promise<World> {
     const { dataDir, seed, start, firstDate = '2021-03-15', real = Date.now, startingCash = 50_000 } = options
-    const { securities = 0 } = options
-    const { journal, entries } = await Journal.open<Entry>(join(dataDir, 'journal.ndjson'))
+    const { securities = 0, salvage = false, say = () => undefined } = options
     const begins = DateTime.fromISO(start)
     if (!begins.isValid)
       throw new RangeError(`HERON_START "${start}" is no date and time; write 2026-03-16T10:42:00-03:00`)
+    const { journal, entries, said } = await WorldJournal.open<Entry>(dataDir, { seed, salvage })
+    for (const what of said) say(what)
     const until = begins.plus({ days: 400 }).toISODate()!
     const world = new World(new Markets(seed, firstDate, until, securities), journal, real)
     const fresh: Entry[] = [

@@ -264,7 +264,9 @@ describe('the stream of execution reports', () => {
 
 describe('a disk that refuses', () => {
   it('the order is refused with a reason, nothing of it stands, and the next one is taken', async () => {
-    const journal = (desk.world as unknown as { journal: { file: { datasync(): Promise<void> } } }).journal
+    const journal = (
+      desk.world as unknown as { journal: { journal: { file: { datasync(): Promise<void> } } } }
+    ).journal.journal
     jest.spyOn(journal.file, 'datasync').mockRejectedValueOnce(new Error('ENOSPC'))
     const order = { symbol: 'OSPRY', ordType: 'Limit' as const, price: 1.5, orderQty: 1 }
     const body = await problem(desk.send({ clOrdId: 'full-1', ...order }), 503, 'journal-unwritable')

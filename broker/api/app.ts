@@ -1,7 +1,7 @@
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi'
 import { cors } from 'hono/cors'
 import { HTTPException } from 'hono/http-exception'
-import { JournalError } from '../journal'
+import { JournalError } from '../journal/problem'
 import { type Env, type Parts, SCOPE_FOR } from './access'
 import { front } from './front'
 import { barRoutes } from './barRoutes'

@@ -1,0 +1,11 @@
+/** The journal cannot be read or written; `mend` says what to do. */
+export class JournalError extends Error {
+  constructor(
+    message: string,
+    readonly mend: string,
+    options?: ErrorOptions,
+  ) {
+    super(message, options)
+    this.name = 'JournalError'
+  }
+}

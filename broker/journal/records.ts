@@ -1,0 +1,81 @@
+import { type FileHandle } from 'node:fs/promises'
+import { crc32 } from 'node:zlib'
+
+/**
+ * How records lie in the journal: a head of 27 bytes (length of the document in bytes, its CRC-32, and the CRC-32 of the 17
+ * bytes before, each as eight hexadecimal digits with a blank behind), the JSON document, a line feed. Any text tool shows
+ * it. A record that ends with the file before its stated length was cut off in mid-write and never acknowledged; one of
+ * full length whose checksum is wrong is damage. The head has a checksum of its own, so that a length that was damaged is not
+ * taken for a record that was cut off.
+ */
+export const HEAD = 27
+
+const hex = (value: number): string => value.toString(16).padStart(8, '0')
+
+/** A record as it stands in the file. */
+export function recordOf(entry: unknown): Buffer {
+  const json = Buffer.from(JSON.stringify(entry))
+  const head = `${hex(json.length)} ${hex(crc32(json))}`
+  return Buffer.concat([Buffer.from(`${head} ${hex(crc32(head))} `), json, Buffer.from('\n')])
+}
+
+/** What is wrong in a journal, and where. */
+export class Damage extends Error {
+  constructor(
+    /** Its place among the records, from 1. */
+    readonly record: number,
+    /** Where it begins, in bytes. */
+    readonly at: number,
+    what: string,
+  ) {
+    super(what)
+    this.name = 'Damage'
+  }
+}
+
+/** Bytes that are read at once. */
+const PIECE = 1 << 20
+
+/**
+ * Reads records from the beginning of a file, in pieces. Hands each to `take`; gives where the last whole one ends. Throws
+ * Damage at the first that is damaged.
+ */
+export async function readRecords(file: FileHandle, take: (entry: unknown) => void): Promise<number> {
+  let [have, at, record] = [Buffer.alloc(0), 0, 1]
+  for (let position = 0; ;) {
+    const piece = Buffer.alloc(PIECE)
+    const { bytesRead } = await file.read(piece, 0, PIECE, position)
+    if (bytesRead === 0) return at
+    position += bytesRead
+    have = Buffer.concat([have, piece.subarray(0, bytesRead)])
+    let begin = 0
+    for (;;) {
+      const length = wholeLength(have.subarray(begin), record, at)
+      if (length === undefined) break
+      take(documentOf(have.subarray(begin, begin + length), record, at))
+      begin += length
+      at += length
+      record++
+    }
+    have = have.subarray(begin)
+  }
+}
+
+/** Bytes of the record that begins here; undefined where not all of it is there. */
+function wholeLength(bytes: Buffer, record: number, at: number): number | undefined {
+  if (bytes.length < HEAD) return undefined
+  const head = bytes.toString('latin1', 0, HEAD)
+  const parts = /^([0-9a-f]{8}) [0-9a-f]{8} ([0-9a-f]{8}) $/.exec(head)
+  if (!parts || parts[2] !== hex(crc32(head.slice(0, 17))))
+    throw new Damage(record, at, 'its head does not match its checksum')
+  const length = HEAD + Number.parseInt(parts[1], 16) + 1
+  return bytes.length < length ? undefined : length
+}
+
+function documentOf(bytes: Buffer, record: number, at: number): unknown {
+  const json = bytes.subarray(HEAD, -1)
+  if (hex(crc32(json)) !== bytes.toString('latin1', 9, 17))
+    throw new Damage(record, at, 'its content does not match its checksum')
+  if (bytes.at(-1) !== 10) throw new Damage(record, at, 'it does not end with a line feed')
+  return JSON.parse(json.toString()) as unknown
+}
