@@ -1,6 +1,7 @@
 import { benchBlock } from './block'
 import { benchBook } from './book'
 import { benchIndicators, benchTick } from './indicators'
+import { benchLoad } from './load'
 import { type Line } from './measure'
 import { benchOrder } from './order'
 import { benchLargePage, benchPage } from './page'
@@ -11,7 +12,7 @@ import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, block, page, quotes; table
+ * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, load, block, page, quotes; table
  * and large-page only where they are named.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
@@ -22,6 +23,7 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   large: benchLarge,
   order: benchOrder,
   book: benchBook,
+  load: benchLoad,
   block: benchBlock,
   table: benchTable,
   page: benchPage,

@@ -4,7 +4,7 @@ export interface Line {
   n: number
   median: number
   spread: number
-  unit: 'ms' | 'µs' | 'MB' | '%'
+  unit: 'ms' | 'µs' | 'MB' | '%' | '/s'
   baseline: string
   /** Median over the baseline's median of the same run. */
   ratio: number
@@ -12,10 +12,10 @@ export interface Line {
   reason?: string
 }
 
-const quantile = (sorted: readonly number[], q: number): number =>
+export const quantile = (sorted: readonly number[], q: number): number =>
   sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))]
 
-const round = (value: number): number => Number(value.toPrecision(4))
+export const round = (value: number): number => Number(value.toPrecision(4))
 
 /** Sums up times of one thing, against the median of its baseline (its own, where it is the baseline). */
 export function lineOf(
