@@ -1,8 +1,8 @@
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi'
-import { cors } from 'hono/cors'
 import { HTTPException } from 'hono/http-exception'
 import { JournalError } from '../journal/problem'
 import { type Env, type Parts, SCOPE_FOR } from './access'
+import { crossOrigin } from './crossOrigin'
 import { front } from './front'
 import { barRoutes } from './barRoutes'
 import { marketRoutes } from './marketRoutes'
@@ -52,15 +52,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
       )
     },
   })
-  // Any page may ask: what it may see is decided by the token, which is never sent by itself.
-  app.use(
-    cors({
-      origin: '*',
-      allowHeaders: ['Authorization', 'Content-Type', 'Last-Event-ID'],
-      exposeHeaders: ['Link', 'Heron-Cut'],
-      maxAge: 600,
-    }),
-  )
+  app.use(crossOrigin())
   let table: RouteEntry[] | undefined
   app.use(front(parts, () => (table ??= routeTable(app))))
   app.onError((error, c) => answerProblem(c, asProblem(error)))
