@@ -11,6 +11,7 @@ import {
   Position,
 } from '@/core/orders/model'
 import { workingOrders } from '@/core/book/book'
+import { sayFinding } from '@/core/orders/say'
 import { positions, realizedOn } from '@/core/book/positions'
 import { standing } from '@/core/book/value'
 import { PAPER_ACCOUNT } from '../world'
@@ -150,10 +151,12 @@ const executions = createRoute({
 export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   const { world } = parts
   app.openapi(send, async (c) => {
-    const { order, checks, refused } = await world.submit(c.req.valid('json'))
+    const { order, findings, refused } = await world.submit(c.req.valid('json'))
     if (!refused) return c.json(order, 201)
-    const wrong =
-      refused.code === 'client-order-id' ? [refused] : checks.filter((check) => check.verdict === 'fails')
+    const checks = findings.map(sayFinding)
+    const wrong = checks.filter(({ code, verdict }) =>
+      refused.code === 'client-order-id' ? code === refused.code : verdict === 'fails',
+    )
     throw new Problem(
       KIND[refused.code],
       wrong.map((w) => w.sentence).join(' '),
@@ -166,7 +169,7 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   })
 
   app.openapi(check, (c) => {
-    const checks = world.exchange.check(c.req.valid('json'), world.clock.now())
+    const checks = world.exchange.check(c.req.valid('json'), world.clock.now()).map(sayFinding)
     return c.json({ accepted: checks.every((one) => one.verdict !== 'fails'), checks }, 200)
   })
 
@@ -245,8 +248,10 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
           },
           now,
         )
-        if (refused) left.push(`${symbol}: ${refused.sentence} ${refused.mend ?? ''}`.trim())
-        else closing.push(clOrdId)
+        if (refused) {
+          const { sentence, mend = '' } = sayFinding(refused)
+          left.push(`${symbol}: ${sentence} ${mend}`.trim())
+        } else closing.push(clOrdId)
       }
       return { canceled, closing, left }
     })

@@ -7,7 +7,8 @@ import { fromE4 } from '@/core/market/money'
 import { stamper } from '@/core/market/moments'
 import { sessionState } from '@/core/market/venue'
 import { checkOrder, type OrderFacts } from '@/core/orders/check'
-import { type Check, type ExecutionReport, isWorking, type NewOrder, type Order } from '@/core/orders/model'
+import { type Finding } from '@/core/orders/findings'
+import { type ExecutionReport, isWorking, type NewOrder, type Order } from '@/core/orders/model'
 import { nearest } from '@/core/rules/near'
 import { type Desk, orderOf, workingNow } from '@/core/venue/desk'
 import { mayTouch } from '@/core/venue/match'
@@ -108,16 +109,16 @@ export class Exchange {
     return nearest(symbol, known).map((found) => found.toUpperCase())
   }
 
-  check(order: NewOrder, now: number): Check[] {
+  check(order: NewOrder, now: number): Finding[] {
     return checkOrder(order, this.factsFor(order, now))
   }
 
   /** Takes an order or refuses it, as core/venue does. */
-  submit(order: NewOrder, now: number): { order: Order; checks: Check[]; refused?: Check } {
-    const checks = this.check(order, now)
-    const outcome = submit(this.desk, order, checks, now)
+  submit(order: NewOrder, now: number): { order: Order; findings: Finding[]; refused?: Finding } {
+    const findings = this.check(order, now)
+    const outcome = submit(this.desk, order, findings, now)
     if (!outcome.refused) this.fresh.push(outcome.order.orderId)
-    return { ...outcome, checks }
+    return { ...outcome, findings }
   }
 
   /** Orders acknowledged and not yet shown to the book; `workFresh` does that once they are on the disk. */

@@ -2,7 +2,7 @@ import { type OrderFacts } from '../orders/check'
 import { type NewOrder } from '../orders/model'
 import { type Book, sharesOf, standingUnder } from './book'
 import { promisedIn } from './sums'
-import { type Working } from './working'
+import { type WorkingBook } from './working'
 
 /** What is known of the market and of the account's figures when an order is checked. */
 export type Known = Pick<
@@ -12,17 +12,15 @@ export type Known = Pick<
 
 /**
  * What an order is checked against in an account as it stands. The one place where that is put together: for the
- * broker's check and for the rows of a sheet. `before`: orders that would be sent before it, counted as if they rested.
+ * broker's check and for the rows of a sheet, which are checked as if those before them rested (`working`).
  */
 export function factsOf(
   book: Book,
   order: Pick<NewOrder, 'symbol' | 'side' | 'clOrdId'>,
   known: Known,
-  before: readonly Working[] = [],
+  working: WorkingBook = book.working,
 ): OrderFacts {
-  const resting = book.working[order.symbol] ?? []
-  const working = before.length === 0 ? resting : [...resting, ...before]
-  const { sold, bought, short } = promisedIn(working)
+  const { sold, bought, short } = promisedIn(working[order.symbol] ?? [])
   return {
     ...known,
     clOrdIdTaken: standingUnder(book, order.clOrdId) !== undefined,

@@ -1,5 +1,5 @@
 import { toE4 } from '../market/money'
-import { type Order, type OrderRole, type OrdType, type Side } from '../orders/model'
+import { type NewOrder, type Order, type OrderRole, type OrdType, type Side } from '../orders/model'
 
 /**
  * An order that may still trade, as matching and reckoning read it: whole numbers, every field always there, so that
@@ -45,6 +45,23 @@ export const workingOf = (order: Order): Working => ({
   day: order.timeInForce === 'Day',
   tradeDate: order.tradeDate,
   group: order.parentOrderId ?? order.orderId,
+})
+
+/** An order that would be sent, as it would rest. */
+export const workingAsSent = (order: NewOrder): Working => ({
+  orderId: order.clOrdId,
+  number: Number.MAX_SAFE_INTEGER,
+  symbol: order.symbol,
+  side: order.side,
+  role: 'Entry',
+  ordType: order.ordType,
+  leavesQty: order.orderQty,
+  levelE4: toE4((order.ordType === 'Limit' ? order.price : order.stopPx) ?? 0),
+  triggered: false,
+  pending: false,
+  day: order.timeInForce === 'Day',
+  tradeDate: '',
+  group: order.clOrdId,
 })
 
 /** Working orders by security, oldest first. A list is never changed: another takes its place, so sums over it can be kept. */

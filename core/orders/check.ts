@@ -1,9 +1,10 @@
 import { onTick, toTick, incrementAt } from '../market/increment'
-import { dollars, fromE4, priceText, toE4 } from '../market/money'
+import { fromE4, toE4 } from '../market/money'
 import { type Security } from '../market/security'
+import { type Amount, type Finding, money, price, shares, type SharesWhy, type Why } from './findings'
 import { exitPrice, directionOf, likelyPrice } from './levels'
 import { initialMarginE4, openingQuantity } from './margin'
-import { type Check, type CheckCode, type ExitLevel, type NewOrder } from './model'
+import { type ExitLevel, type NewOrder } from './model'
 
 /** What is known when an order is checked. Amounts in whole ten-thousandths. */
 export interface OrderFacts {
@@ -39,21 +40,14 @@ export function reckonedPrice(
 }
 
 /** Every check of an order, each with its value and its limit; the broker and the dry run use the same. */
-export function checkOrder(order: NewOrder, facts: OrderFacts): Check[] {
+export function checkOrder(order: NewOrder, facts: OrderFacts): Finding[] {
   const { security } = facts
-  if (!security) {
-    const near =
-      facts.near.length > 0 ? ` Did you mean ${facts.near.join(' or ')}?` : ' Search for it by its name.'
-    return [fails('security', `${order.symbol} is not listed on any venue here.`, near.trim())]
-  }
+  if (!security) return [fails({ code: 'security', why: 'unlisted', symbol: order.symbol, near: facts.near })]
+  const { clOrdId } = order
   return [
     facts.clOrdIdTaken
-      ? fails(
-          'client-order-id',
-          `The client order id ${order.clOrdId} stands for an earlier order.`,
-          'Nothing was sent twice. Use a new id for a new order.',
-        )
-      : holds('client-order-id', `client order id ${order.clOrdId} is new`),
+      ? fails({ code: 'client-order-id', why: 'taken', clOrdId })
+      : holds({ code: 'client-order-id', why: 'new', clOrdId }),
     checkSecurity(security, facts.currency),
     checkQuantity(order, security),
     checkTicks(order, security),
@@ -64,180 +58,117 @@ export function checkOrder(order: NewOrder, facts: OrderFacts): Check[] {
   ]
 }
 
-const holds = (code: CheckCode, sentence: string): Check => ({ code, verdict: 'holds', sentence })
-const fails = (code: CheckCode, sentence: string, mend: string): Check => ({
-  code,
-  verdict: 'fails',
-  sentence,
-  mend,
+const holds = (why: Why, value?: Amount, limit?: Amount): Finding => ({
+  ...why,
+  verdict: 'holds',
+  value,
+  limit,
 })
-const unknown = (code: CheckCode, sentence: string): Check => ({ code, verdict: 'unknown', sentence })
+const fails = (why: Why, value?: Amount, limit?: Amount): Finding => ({
+  ...why,
+  verdict: 'fails',
+  value,
+  limit,
+})
+const unknown = (why: Why): Finding => ({ ...why, verdict: 'unknown' })
 
-function checkSecurity(security: Security, currency: string): Check {
-  if (!security.orderable)
-    return fails(
-      'orderable',
-      `${security.symbol} is an index and cannot be ordered.`,
-      'Order a security that is a member of it.',
-    )
-  if (security.currency !== currency)
-    return fails(
-      'orderable',
-      `${security.symbol} is traded in ${security.currency} on ${security.venue}; this account holds ${currency} only.`,
-      `Look at it as you like, and order securities that are traded in ${currency}.`,
-    )
-  return holds('security', `${security.symbol} is ${security.name}, listed on ${security.venue}`)
+function checkSecurity(security: Security, currency: string): Finding {
+  const { symbol, name, venue, currency: traded } = security
+  if (!security.orderable) return fails({ code: 'orderable', why: 'index', symbol })
+  if (traded !== currency)
+    return fails({ code: 'orderable', why: 'other currency', symbol, traded, venue, held: currency })
+  return holds({ code: 'security', why: 'listed', symbol, name, venue })
 }
 
-function checkQuantity(order: NewOrder, security: Security): Check {
-  const { orderQty } = order
-  if (!Number.isInteger(orderQty)) {
-    return fails(
-      'quantity',
-      `The quantity ${orderQty} is not whole.`,
-      `Use ${Math.max(1, Math.floor(orderQty))} or another whole number of shares.`,
-    )
-  }
-  if (orderQty % security.lot !== 0) {
-    const down = Math.max(security.lot, Math.floor(orderQty / security.lot) * security.lot)
-    return fails(
-      'quantity',
-      `The quantity ${orderQty} is not a multiple of the lot of ${security.lot}.`,
-      `Use ${down}.`,
-    )
-  }
-  return holds('quantity', `${orderQty} is a whole number of lots of ${security.lot}`)
+function checkQuantity({ orderQty }: NewOrder, { lot }: Security): Finding {
+  const [value, limit] = [shares(orderQty), shares(lot)]
+  if (!Number.isInteger(orderQty))
+    return fails({ code: 'quantity', why: 'not whole', use: Math.max(1, Math.floor(orderQty)) }, value, limit)
+  const down = Math.max(lot, Math.floor(orderQty / lot) * lot)
+  if (orderQty % lot !== 0) return fails({ code: 'quantity', why: 'off the lot', use: down }, value, limit)
+  return holds({ code: 'quantity', why: 'whole lots', use: orderQty }, value, limit)
 }
 
 const priceOf = (level: ExitLevel | undefined): number | undefined =>
   level && 'price' in level ? level.price : undefined
 
-function checkTicks(order: NewOrder, security: Security): Check {
-  const bands = security.increments
+function checkTicks(order: NewOrder, { increments, currency }: Security): Finding {
   const given: [string, number | undefined][] = [
     ['price', order.price],
     ['stopPx', order.stopPx],
     ['exits.stop.price', priceOf(order.exits?.stop)],
     ['exits.target.price', priceOf(order.exits?.target)],
   ]
-  for (const [field, price] of given) {
-    if (price === undefined || onTick(bands, price)) continue
-    const step = incrementAt(bands, price)
-    const [down, up] = [toTick(bands, price, 'down'), toTick(bands, price, 'up')]
+  for (const [field, asked] of given) {
+    if (asked === undefined || onTick(increments, asked)) continue
+    const [down, up] = [toTick(increments, asked, 'down'), toTick(increments, asked, 'up')]
     return fails(
-      'tick',
-      `${field} ${price} is off the tick: prices here move in steps of ${step}.`,
-      `Use ${priceText(down)} or ${priceText(up)}.`,
+      { code: 'tick', why: 'off the tick', field, down, up },
+      price(asked, currency),
+      price(incrementAt(increments, asked), currency),
     )
   }
-  const prices = given.filter(([, price]) => price !== undefined)
-  return holds(
-    'tick',
-    prices.length === 0
-      ? 'a Market order names no price'
-      : `${prices.map(([, p]) => priceText(p)).join(', ')} on the tick`,
-  )
+  const prices = given.flatMap(([, asked]) => (asked === undefined ? [] : [asked]))
+  return holds({ code: 'tick', why: 'on the tick', prices })
 }
 
-function checkSession(order: NewOrder, facts: OrderFacts): Check {
-  const { open, venue, opens } = facts.session
-  if (open) return holds('market-open', `${venue} is open`)
-  if (order.ordType !== 'Market' && order.timeInForce === 'GoodTillCancel') {
-    return holds('market-open', `${venue} is closed; the order rests until ${opens}`)
-  }
-  return fails(
-    'market-open',
-    `${venue} is closed until ${opens}.`,
-    'Wait for the open, or send a Limit or Stop order that is GoodTillCancel: it rests until then.',
-  )
+function checkSession(order: NewOrder, { session: { open, venue, opens } }: OrderFacts): Finding {
+  if (open) return holds({ code: 'market-open', why: 'open', venue, opens })
+  if (order.ordType !== 'Market' && order.timeInForce === 'GoodTillCancel')
+    return holds({ code: 'market-open', why: 'rests', venue, opens })
+  return fails({ code: 'market-open', why: 'closed', venue, opens })
 }
 
-function checkExitSides(order: NewOrder, facts: OrderFacts): Check {
+function checkExitSides(order: NewOrder, facts: OrderFacts): Finding {
   const { exits } = order
-  if (!exits) return holds('exit-side', 'no exits attached')
+  if (!exits) return holds({ code: 'exit-side', why: 'no exits' })
   const entry = reckonedPrice(order, facts)
-  if (entry === undefined) return unknown('exit-side', 'no price is known to measure the exits from')
-  const bands = facts.security!.increments
+  if (entry === undefined) return unknown({ code: 'exit-side', why: 'no price' })
+  const { increments, currency } = facts.security!
   const up = directionOf(order.side)
+  const roles: ('Stop' | 'Target')[] = []
   for (const [role, level] of [
     ['Stop', exits.stop],
     ['Target', exits.target],
   ] as const) {
     if (!level) continue
-    const price = exitPrice(level, role, order.side, entry, bands)
+    roles.push(role)
+    const at = exitPrice(level, role, order.side, entry, increments)
     const wanted = role === 'Target' ? up : -up
-    if (wanted * (price - entry) <= 0) {
-      const side = wanted > 0 ? 'above' : 'below'
+    if (wanted * (at - entry) <= 0)
       return fails(
-        'exit-side',
-        `The ${role.toLowerCase()} at ${priceText(price)} is not ${side} the entry at ${priceText(entry)}.`,
-        `Set it ${side} ${priceText(entry)}.`,
+        { code: 'exit-side', why: 'wrong side', role, side: wanted > 0 ? 'above' : 'below' },
+        price(at, currency),
+        price(entry, currency),
       )
-    }
   }
-  const parts = [exits.stop && 'stop', exits.target && 'target'].filter(Boolean).join(' and ')
-  return holds('exit-side', `${parts} on the right side of ${priceText(entry)}, held at the broker`)
+  return holds({ code: 'exit-side', why: 'right side', roles }, undefined, price(entry, currency))
 }
 
-function checkShares(order: NewOrder, facts: OrderFacts): Check {
-  const { sharesHeld: held, promised } = facts
-  const name = order.symbol
+function checkShares(order: NewOrder, facts: OrderFacts): Finding {
+  const { sharesHeld: held, promised, offeredShort } = facts
+  const { symbol, orderQty } = order
+  const found = (verdict: 'holds' | 'fails', why: SharesWhy, most?: number, among = promised): Finding => ({
+    ...{ code: 'shares-held', verdict, why, symbol, held, promised: among },
+    ...{ value: shares(orderQty), limit: most === undefined ? undefined : shares(Math.max(0, most)) },
+  })
   if (order.side === 'Sell') {
     const free = Math.max(0, held) - promised
-    if (order.orderQty <= free) return holds('shares-held', `${held} ${name} held, ${free} free to sell`)
-    return promised > 0
-      ? fails(
-          'shares-held',
-          `Of ${held} ${name} held, ${promised} are promised to working sell orders.`,
-          'Cancel those first, or sell less.',
-        )
-      : fails(
-          'shares-held',
-          `${held > 0 ? held : 'No'} ${name} held; cannot sell ${order.orderQty}.`,
-          held > 0 ? `Sell at most ${held}.` : 'To open a short position use SellShort.',
-        )
+    if (orderQty <= free) return found('holds', 'free to sell', free)
+    return found('fails', promised > 0 ? 'promised to sales' : 'too few held', free)
   }
   if (order.side === 'SellShort') {
-    if (held <= 0 && promised > -held)
-      return fails(
-        'shares-held',
-        `Working orders buy ${promised} ${name}; what is sold short would be crossed by them.`,
-        'Cancel those first.',
-      )
-    if (held <= 0) return holds('shares-held', `no long position in ${name} in the way`)
-    return fails(
-      'shares-held',
-      `${held} ${name} are held long; a short sale would cross them.`,
-      'Sell the long position first.',
-    )
+    if (held > 0) return found('fails', 'held long', 0)
+    return promised > -held ? found('fails', 'crossed by purchases', 0) : found('holds', 'none long')
   }
-  if (held >= 0) {
-    if (facts.offeredShort === 0) return holds('shares-held', 'buying needs no shares')
-    return fails(
-      'shares-held',
-      `A working order offers ${facts.offeredShort} ${name} short; what is bought would be crossed by it.`,
-      'Cancel that order first.',
-    )
-  }
-  if (order.orderQty > -held - promised && promised > 0)
-    return fails(
-      'shares-held',
-      `Of ${-held} ${name} held short, ${promised} are promised to working buy orders.`,
-      'Cancel those first, or buy less.',
-    )
-  if (order.orderQty > -held)
-    return fails(
-      'shares-held',
-      `${-held} ${name} are held short; a Buy of ${order.orderQty} would cross to the long side.`,
-      `Buy ${-held} to close the short position, and what is to be held long after that.`,
-    )
-  if (order.exits)
-    return fails(
-      'shares-held',
-      `This Buy closes a short position in ${name}; a stop or target beside it would open one again.`,
-      'Send it without stop and target.',
-    )
-  return holds('shares-held', `closes ${order.orderQty} of ${-held} ${name} held short`)
+  if (held >= 0)
+    return offeredShort > 0
+      ? found('fails', 'crossed by short sales', 0, offeredShort)
+      : found('holds', 'needs none')
+  if (orderQty > -held - promised && promised > 0)
+    return found('fails', 'promised to purchases', -held - promised)
+  if (orderQty > -held) return found('fails', 'crosses to long', -held)
+  return order.exits ? found('fails', 'closes with exits', -held) : found('holds', 'closes', -held)
 }
 
 /** What an order costs and holds, in e4, at the price that it is reckoned with. */
@@ -253,22 +184,20 @@ export function orderCost(order: NewOrder, facts: Pick<OrderFacts, 'bid' | 'ask'
   }
 }
 
-function checkBuyingPower(order: NewOrder, facts: OrderFacts): Check {
+function checkBuyingPower(order: NewOrder, facts: OrderFacts): Finding {
   const cost = orderCost(order, facts)
-  if (!cost) return unknown('buying-power', 'no price is known to reckon the cost with')
+  if (!cost) return unknown({ code: 'buying-power', why: 'no price' })
   const { entry, openingValueE4 } = cost
-  const power = dollars(fromE4(facts.buyingPowerE4))
-  const value = dollars(fromE4(openingValueE4))
-  if (openingValueE4 === 0) return holds('buying-power', 'closes a position: needs no buying power')
+  const { lot, currency } = facts.security!
+  if (openingValueE4 === 0) return holds({ code: 'buying-power', why: 'closes' })
+  const [value, limit] = [
+    money(fromE4(openingValueE4), currency),
+    money(fromE4(facts.buyingPowerE4), currency),
+  ]
   if (openingValueE4 <= facts.buyingPowerE4)
-    return holds('buying-power', `needs ${value} of ${power} buying power`)
-  const lot = facts.security!.lot
+    return holds({ code: 'buying-power', why: 'enough' }, value, limit)
   const most = Math.floor(facts.buyingPowerE4 / toE4(entry) / lot) * lot
-  return fails(
-    'buying-power',
-    `Not enough buying power: the order needs ${value}, there are ${power}.`,
-    most > 0 ? `Order at most ${most}.` : 'Cancel a working order or close a position first.',
-  )
+  return fails({ code: 'buying-power', why: 'not enough', most }, value, limit)
 }
 
 /** Margin that a working order keeps back, in e4. */

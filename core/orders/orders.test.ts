@@ -4,9 +4,11 @@ import { BRACKWATER } from '../market/venue'
 import { type Security } from '../market/security'
 import { checkOrder, type OrderFacts } from './check'
 import { draftOrder } from './draft'
+import { refusal } from './findings'
 import { closingSide, directionOf, exitPrice, levelAt } from './levels'
 import { buyingPowerE4, initialMarginE4, openingQuantity } from './margin'
 import { ExecType, NewOrder, OrdStatus, type Side } from './model'
+import { sayFinding } from './say'
 import { sizeOrder } from './size'
 import { mayFollow } from './states'
 
@@ -42,7 +44,8 @@ const order = (part: Record<string, unknown> = {}): NewOrder =>
   NewOrder.parse({ clOrdId: 'a-1', symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market', ...part })
 const failing = (part: Record<string, unknown>, change: Partial<OrderFacts> = {}) =>
   checkOrder(order(part), { ...facts, ...change })
-    .filter((check) => check.verdict === 'fails')
+    .filter((finding) => finding.verdict === 'fails')
+    .map(sayFinding)
     .map((check) => `${check.code}: ${check.sentence} ${check.mend}`)
 
 describe('size (common practice: equity x risk share / distance to stop)', () => {
@@ -159,7 +162,7 @@ describe('checks', () => {
   it('all hold for a plain order, each with its values', () => {
     const checks = checkOrder(order({ exits: { stop: { percent: 3 }, target: { percent: 7 } } }), facts)
     expect(checks.map((c) => c.verdict)).toEqual(Array<string>(8).fill('holds'))
-    expect(checks.at(-1)!.sentence).toBe('needs $5,000.00 of $100,000.00 buying power')
+    expect(sayFinding(checks.at(-1)!).sentence).toBe('needs $5,000.00 of $100,000.00 buying power')
   })
 
   it.each([
@@ -211,6 +214,33 @@ describe('checks', () => {
       'market-open: Brackwater Exchange is closed until Tuesday 09:30.',
     ],
   ])('%j with %j', (part, change, wanted) => expect(failing(part, change)[0]).toContain(wanted))
+
+  it('what a check found has its figure and its limit, with their units', () => {
+    const found = (part: Record<string, unknown>, change: Partial<OrderFacts> = {}) => {
+      const { code, value, limit } = refusal(checkOrder(order(part), { ...facts, ...change }))!
+      return [code, value, limit]
+    }
+    expect(found({ orderQty: 3000 })).toEqual([
+      'buying-power',
+      { amount: 150_000, unit: 'money', currency: 'USD' },
+      { amount: 100_000, unit: 'money', currency: 'USD' },
+    ])
+    expect(found({ side: 'Sell', orderQty: 80 }, { sharesHeld: 100, promised: 30 })).toEqual([
+      'shares-held',
+      { amount: 80, unit: 'shares' },
+      { amount: 70, unit: 'shares' },
+    ])
+    expect(found({ ordType: 'Limit', price: 50.005 })).toEqual([
+      'tick',
+      { amount: 50.005, unit: 'price', currency: 'USD' },
+      { amount: 0.01, unit: 'price', currency: 'USD' },
+    ])
+    expect(found({ exits: { stop: { price: 51 } } })).toEqual([
+      'exit-side',
+      { amount: 51, unit: 'price', currency: 'USD' },
+      { amount: 50, unit: 'price', currency: 'USD' },
+    ])
+  })
 
   it('a Limit order that is GoodTillCancel may rest overnight', () => {
     const resting = { ordType: 'Limit', price: 48, timeInForce: 'GoodTillCancel' }

@@ -1,13 +1,8 @@
+import { type Finding, refusal } from '../orders/findings'
+import { sayFinding } from '../orders/say'
 import { allWorking, orderIdOf } from '../book/working'
 import { standingUnder } from '../book/book'
-import {
-  type CheckCode,
-  isWorking,
-  type NewOrder,
-  type Order,
-  type OrdRejReason,
-  type Check,
-} from '../orders/model'
+import { type CheckCode, isWorking, type NewOrder, type Order, type OrdRejReason } from '../orders/model'
 import { attachExits, releaseExits } from './contingencies'
 import { type Desk, orderOf, report } from './desk'
 
@@ -25,16 +20,16 @@ const REASON: Record<CheckCode, OrdRejReason> = {
 }
 
 /**
- * Takes an order or refuses it, by the checks that it was put to. A refused one is kept too, as Rejected, and leaves its id
+ * Takes an order or refuses it, by what was found when it was checked. A refused one is kept too, as Rejected, and leaves its id
  * free; a second one under an id that stands is not kept: it was most likely a request repeated, and the first one answers.
  */
 export function submit(
   desk: Desk,
   order: NewOrder,
-  checks: readonly Check[],
+  findings: readonly Finding[],
   at: number,
-): { order: Order; refused?: Check } {
-  const refused = checks.find((check) => check.verdict === 'fails')
+): { order: Order; refused?: Finding } {
+  const refused = refusal(findings)
   if (refused?.code === 'client-order-id') return { order: standingUnder(desk.book, order.clOrdId)!, refused }
   const orderId = orderIdOf(desk.book.count + 1)
   const { exits, ...plain } = order
@@ -49,7 +44,8 @@ export function submit(
     avgPx: 0,
   }
   if (refused) {
-    const text = [refused.sentence, refused.mend].filter(Boolean).join(' ')
+    const { sentence, mend } = sayFinding(refused)
+    const text = [sentence, mend].filter(Boolean).join(' ')
     const ordRejReason = REASON[refused.code]
     report(desk, undefined, 'Rejected', 'Rejected', at, { ...entry, ordRejReason, text })
     return { order: orderOf(desk, orderId), refused }

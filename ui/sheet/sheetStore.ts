@@ -9,7 +9,7 @@ export type Sent =
   | { is: 'before' }
   | { is: 'refused'; problem: BrokerProblem }
 
-interface SheetState {
+export interface SheetState {
   file?: { name: string; sheet: Sheet }
   problem: string
   /** By line. */

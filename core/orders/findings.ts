@@ -1,0 +1,55 @@
+import { type infer as Inferred } from 'zod'
+import { type Amount as AmountSchema } from './model'
+
+/** A figure of a finding with its unit. Money and prices in currency units. */
+export type Amount = Inferred<typeof AmountSchema>
+
+/** Why a check holds, fails or cannot tell, with what its words need. */
+export type Why =
+  | { code: 'client-order-id'; why: 'new' | 'taken'; clOrdId: string }
+  | { code: 'security'; why: 'listed'; symbol: string; name: string; venue: string }
+  | { code: 'security'; why: 'unlisted'; symbol: string; near: readonly string[] }
+  | { code: 'orderable'; why: 'index'; symbol: string }
+  | { code: 'orderable'; why: 'other currency'; symbol: string; traded: string; venue: string; held: string }
+  | { code: 'quantity'; why: 'whole lots' | 'not whole' | 'off the lot'; use: number }
+  | { code: 'tick'; why: 'on the tick'; prices: readonly number[] }
+  | { code: 'tick'; why: 'off the tick'; field: string; down: number; up: number }
+  | { code: 'market-open'; why: 'open' | 'rests' | 'closed'; venue: string; opens: string }
+  | { code: 'exit-side'; why: 'no exits' }
+  | { code: 'exit-side'; why: 'no price' }
+  | { code: 'exit-side'; why: 'right side'; roles: readonly ('Stop' | 'Target')[] }
+  | { code: 'exit-side'; why: 'wrong side'; role: 'Stop' | 'Target'; side: 'above' | 'below' }
+  | { code: 'shares-held'; why: SharesWhy; symbol: string; held: number; promised: number }
+  | { code: 'buying-power'; why: 'no price' }
+  | { code: 'buying-power'; why: 'closes' }
+  | { code: 'buying-power'; why: 'enough' }
+  | { code: 'buying-power'; why: 'not enough'; most: number }
+
+export type SharesWhy =
+  | 'free to sell'
+  | 'promised to sales'
+  | 'too few held'
+  | 'none long'
+  | 'crossed by purchases'
+  | 'held long'
+  | 'needs none'
+  | 'crossed by short sales'
+  | 'promised to purchases'
+  | 'crosses to long'
+  | 'closes with exits'
+  | 'closes'
+
+/** One check of an order: a code, what came of it, what the order has (`value`), and what it may have (`limit`). */
+export type Finding = Why & {
+  verdict: 'holds' | 'fails' | 'unknown'
+  value?: Amount
+  limit?: Amount
+}
+
+export const shares = (amount: number): Amount => ({ amount, unit: 'shares' })
+export const money = (amount: number, currency: string): Amount => ({ amount, unit: 'money', currency })
+export const price = (amount: number, currency: string): Amount => ({ amount, unit: 'price', currency })
+
+/** The first finding that fails, by which an order is refused. */
+export const refusal = (findings: readonly Finding[]): Finding | undefined =>
+  findings.find((finding) => finding.verdict === 'fails')

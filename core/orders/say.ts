@@ -1,0 +1,189 @@
+import { dollars, priceText } from '../market/money'
+import { type Finding, type Why } from './findings'
+import { type Check } from './model'
+
+/** The words of findings: the only place where there are any. `mend` says what to do where one fails. */
+interface Words {
+  sentence: string
+  mend?: string
+}
+
+/** A finding as it is told. */
+export const sayFinding = (finding: Finding): Check => {
+  const { code, verdict, value, limit } = finding
+  return { code, verdict, ...wordsOf(finding), ...(value ? { value } : {}), ...(limit ? { limit } : {}) }
+}
+
+const text = (level: number | undefined): string => (level === undefined ? '' : priceText(level))
+
+function wordsOf(finding: Finding): Words {
+  switch (finding.code) {
+    case 'client-order-id':
+      return finding.why === 'new'
+        ? { sentence: `client order id ${finding.clOrdId} is new` }
+        : {
+            sentence: `The client order id ${finding.clOrdId} stands for an earlier order.`,
+            mend: 'Nothing was sent twice. Use a new id for a new order.',
+          }
+    case 'security':
+      return ofSecurity(finding)
+    case 'orderable':
+      return ofOrderable(finding)
+    case 'quantity':
+      return ofQuantity(finding)
+    case 'tick':
+      return ofTick(finding)
+    case 'market-open':
+      return ofSession(finding)
+    case 'exit-side':
+      return ofExits(finding)
+    case 'shares-held':
+      return ofShares(finding)
+    case 'buying-power':
+      return ofPower(finding)
+  }
+}
+
+type Of<C extends Why['code']> = Extract<Finding, { code: C }>
+
+function ofSecurity(finding: Of<'security'>): Words {
+  const { symbol } = finding
+  if (finding.why === 'listed')
+    return { sentence: `${symbol} is ${finding.name}, listed on ${finding.venue}` }
+  return {
+    sentence: `${symbol} is not listed on any venue here.`,
+    mend:
+      finding.near.length > 0 ? `Did you mean ${finding.near.join(' or ')}?` : 'Search for it by its name.',
+  }
+}
+
+function ofOrderable(finding: Of<'orderable'>): Words {
+  if (finding.why === 'index')
+    return {
+      sentence: `${finding.symbol} is an index and cannot be ordered.`,
+      mend: 'Order a security that is a member of it.',
+    }
+  const { symbol, traded, venue, held } = finding
+  return {
+    sentence: `${symbol} is traded in ${traded} on ${venue}; this account holds ${held} only.`,
+    mend: `Look at it as you like, and order securities that are traded in ${held}.`,
+  }
+}
+
+function ofQuantity({ why, value, limit, use }: Of<'quantity'>): Words {
+  const [asked, lot] = [value!.amount, limit!.amount]
+  if (why === 'whole lots') return { sentence: `${asked} is a whole number of lots of ${lot}` }
+  return why === 'not whole'
+    ? {
+        sentence: `The quantity ${asked} is not whole.`,
+        mend: `Use ${use} or another whole number of shares.`,
+      }
+    : { sentence: `The quantity ${asked} is not a multiple of the lot of ${lot}.`, mend: `Use ${use}.` }
+}
+
+function ofTick(finding: Of<'tick'>): Words {
+  if (finding.why === 'on the tick')
+    return {
+      sentence:
+        finding.prices.length === 0
+          ? 'a Market order names no price'
+          : `${finding.prices.map(priceText).join(', ')} on the tick`,
+    }
+  const { field, value, limit, down, up } = finding
+  return {
+    sentence: `${field} ${value!.amount} is off the tick: prices here move in steps of ${limit!.amount}.`,
+    mend: `Use ${priceText(down)} or ${priceText(up)}.`,
+  }
+}
+
+function ofSession({ why, venue, opens }: Of<'market-open'>): Words {
+  if (why === 'open') return { sentence: `${venue} is open` }
+  if (why === 'rests') return { sentence: `${venue} is closed; the order rests until ${opens}` }
+  return {
+    sentence: `${venue} is closed until ${opens}.`,
+    mend: 'Wait for the open, or send a Limit or Stop order that is GoodTillCancel: it rests until then.',
+  }
+}
+
+function ofExits(finding: Of<'exit-side'>): Words {
+  const entry = text(finding.limit?.amount)
+  if (finding.why === 'no exits') return { sentence: 'no exits attached' }
+  if (finding.why === 'no price') return { sentence: 'no price is known to measure the exits from' }
+  if (finding.why === 'right side') {
+    const names = finding.roles.map((role) => role.toLowerCase()).join(' and ')
+    return { sentence: `${names} on the right side of ${entry}, held at the broker` }
+  }
+  const { role, side, value } = finding
+  return {
+    sentence: `The ${role.toLowerCase()} at ${text(value?.amount)} is not ${side} the entry at ${entry}.`,
+    mend: `Set it ${side} ${entry}.`,
+  }
+}
+
+function ofShares({ why, symbol, held, promised, value, limit }: Of<'shares-held'>): Words {
+  const [asked, free] = [value?.amount ?? 0, limit?.amount ?? 0]
+  switch (why) {
+    case 'free to sell':
+      return { sentence: `${held} ${symbol} held, ${free} free to sell` }
+    case 'promised to sales':
+      return {
+        sentence: `Of ${held} ${symbol} held, ${promised} are promised to working sell orders.`,
+        mend: 'Cancel those first, or sell less.',
+      }
+    case 'too few held':
+      return {
+        sentence: `${held > 0 ? held : 'No'} ${symbol} held; cannot sell ${asked}.`,
+        mend: held > 0 ? `Sell at most ${held}.` : 'To open a short position use SellShort.',
+      }
+    case 'none long':
+      return { sentence: `no long position in ${symbol} in the way` }
+    case 'crossed by purchases':
+      return {
+        sentence: `Working orders buy ${promised} ${symbol}; what is sold short would be crossed by them.`,
+        mend: 'Cancel those first.',
+      }
+    case 'held long':
+      return {
+        sentence: `${held} ${symbol} are held long; a short sale would cross them.`,
+        mend: 'Sell the long position first.',
+      }
+    case 'needs none':
+      return { sentence: 'buying needs no shares' }
+    case 'crossed by short sales':
+      return {
+        sentence: `A working order offers ${promised} ${symbol} short; what is bought would be crossed by it.`,
+        mend: 'Cancel that order first.',
+      }
+    case 'promised to purchases':
+      return {
+        sentence: `Of ${-held} ${symbol} held short, ${promised} are promised to working buy orders.`,
+        mend: 'Cancel those first, or buy less.',
+      }
+    case 'crosses to long':
+      return {
+        sentence: `${-held} ${symbol} are held short; a Buy of ${asked} would cross to the long side.`,
+        mend: `Buy ${-held} to close the short position, and what is to be held long after that.`,
+      }
+    case 'closes with exits':
+      return {
+        sentence: `This Buy closes a short position in ${symbol}; a stop or target beside it would open one again.`,
+        mend: 'Send it without stop and target.',
+      }
+    case 'closes':
+      return { sentence: `closes ${asked} of ${-held} ${symbol} held short` }
+  }
+}
+
+function ofPower(finding: Of<'buying-power'>): Words {
+  if (finding.why === 'no price') return { sentence: 'no price is known to reckon the cost with' }
+  if (finding.why === 'closes') return { sentence: 'closes a position: needs no buying power' }
+  const [needs, power] = [dollars(finding.value!.amount), dollars(finding.limit!.amount)]
+  if (finding.why === 'enough') return { sentence: `needs ${needs} of ${power} buying power` }
+  return {
+    sentence: `Not enough buying power: the order needs ${needs}, there are ${power}.`,
+    mend:
+      finding.most > 0
+        ? `Order at most ${finding.most}.`
+        : 'Cancel a working order or close a position first.',
+  }
+}
