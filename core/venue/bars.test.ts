@@ -1,0 +1,195 @@
+import { describe, expect, it } from '@jest/globals'
+import fc from 'fast-check'
+import { type Book, emptyBook } from '../book/book'
+import { toE4 } from '../market/money'
+import { type ExecutionReport, NewOrder } from '../orders/model'
+import { meetBar } from './bars'
+import { type Desk, workingNow } from './desk'
+import { submit } from './orders'
+import { meetSecond } from './trade'
+
+const CENT = 100
+
+/** An account with so much cash at a venue where OSPRY is the only security, at the price that `now` holds. */
+function deskAt(now: { price: number }, cash = 1_000_000): Desk & { told: ExecutionReport[]; book: Book } {
+  const told: ExecutionReport[] = []
+  return {
+    told,
+    book: emptyBook(toE4(cash)),
+    place: {
+      bandsOf: () => [{ from: 0, step: 0.01 }],
+      stampOf: () => ({ transactTime: '2026-03-16T10:42:00-03:00', tradeDate: '2026-03-16' }),
+      pricesOf: () => ({ bid: now.price, ask: now.price, last: now.price }),
+    },
+    tell: (report) => told.push(report),
+  }
+}
+
+let count = 0
+const send = (desk: Desk, part: Record<string, unknown>) =>
+  submit(
+    desk,
+    NewOrder.parse({
+      ...{ clOrdId: `b-${count++}`, symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market' },
+      ...part,
+    }),
+    [],
+    0,
+  ).order.orderId
+
+const bar = (open: number, high: number, low: number, close: number, volume = 1e6) => ({
+  ...{ open: toE4(open), high: toE4(high), low: toE4(low), close: toE4(close), volume },
+})
+const TERMS = { slipE4: 0, share: 1 }
+const trades = (desk: { told: ExecutionReport[] }) =>
+  desk.told.filter((r) => r.execType === 'Trade').map((r) => [r.side, r.ordType, r.lastQty, r.lastPx])
+
+describe('a whole bar', () => {
+  it('a gap through a stop leaves at the open, not at the level', () => {
+    const desk = deskAt({ price: 500_000 })
+    send(desk, { exits: { stop: { percent: 4 } } })
+    meetBar(desk, 'OSPRY', bar(50, 50.2, 49.9, 50), 0, TERMS)
+    meetBar(desk, 'OSPRY', bar(46.5, 47, 46, 46.8), 0, TERMS)
+    expect(trades(desk)).toEqual([
+      ['Buy', 'Market', 100, 50],
+      ['Sell', 'Stop', 100, 46.5],
+    ])
+  })
+
+  it('a Limit that the open is better than trades at the open; one that is only touched waits', () => {
+    const desk = deskAt({ price: 500_000 })
+    send(desk, { ordType: 'Limit', price: 50.5 })
+    send(desk, { ordType: 'Limit', price: 49.5 })
+    meetBar(desk, 'OSPRY', bar(50, 50.2, 49.5, 50), 0, TERMS)
+    expect(trades(desk)).toEqual([['Buy', 'Limit', 100, 50]])
+    meetBar(desk, 'OSPRY', bar(50, 50.2, 49.49, 50), 0, TERMS)
+    expect(trades(desk)[1]).toEqual(['Buy', 'Limit', 100, 49.5])
+  })
+
+  it('of stop and target in one bar, the one on the way to the nearer extreme comes first', () => {
+    for (const [low, wanted] of [
+      [48.4, 'Stop'],
+      [46, 'Limit'],
+    ] as const) {
+      const desk = deskAt({ price: 500_000 })
+      send(desk, { exits: { stop: { price: 48.5 }, target: { price: 52 } } })
+      meetBar(desk, 'OSPRY', bar(50, 52.5, low, 50), 0, TERMS)
+      expect(trades(desk).map(([, type]) => type)).toEqual(['Market', wanted])
+    }
+  })
+
+  it('exits work from the fill of their entry on, within the same bar', () => {
+    const desk = deskAt({ price: 500_000 })
+    send(desk, { ordType: 'Stop', stopPx: 51, exits: { stop: { percent: 2 }, target: { percent: 1 } } })
+    // Down first, which is no matter yet; then up through entry and target.
+    meetBar(desk, 'OSPRY', bar(50, 52, 49, 51), 0, TERMS)
+    expect(trades(desk)).toEqual([
+      ['Buy', 'Stop', 100, 51],
+      ['Sell', 'Limit', 100, 51.51],
+    ])
+  })
+
+  it('gives no more than its share of the volume, and the rest to the next bar; the market costs half a spread', () => {
+    const desk = deskAt({ price: 500_000 })
+    send(desk, { orderQty: 250 })
+    const terms = { slipE4: 2 * CENT, share: 0.1 }
+    meetBar(desk, 'OSPRY', bar(50, 50, 50, 50, 1000), 0, terms)
+    meetBar(desk, 'OSPRY', bar(51, 51, 51, 51, 5000), 0, terms)
+    expect(trades(desk)).toEqual([
+      ['Buy', 'Market', 100, 50.02],
+      ['Buy', 'Market', 150, 51.02],
+    ])
+  })
+
+  it('opens no more than there is margin for', () => {
+    const desk = deskAt({ price: 500_000 }, 2_500)
+    send(desk, { orderQty: 150 })
+    meetBar(desk, 'OSPRY', bar(50, 50, 50, 50), 0, TERMS)
+    expect(trades(desk)).toEqual([['Buy', 'Market', 100, 50]])
+    expect(desk.told.at(-1)).toMatchObject({ execType: 'Canceled', leavesQty: 0 })
+  })
+})
+
+describe('a whole bar against the seconds that it is made of', () => {
+  /** Prices tick by tick from one to the next. */
+  const steps = (corners: readonly number[]): number[] => {
+    const out = [corners[0]]
+    for (const to of corners.slice(1))
+      while (out.at(-1) !== to) out.push(out.at(-1)! + Math.sign(to - out.at(-1)!))
+    return out
+  }
+
+  /** Levels are odd cents and corners even ones, so that no Limit is only touched by the bar. */
+  const odd = fc.integer({ min: -20, max: 20 }).map((n) => 5001 + 2 * n)
+  interface Wish {
+    ordType: string
+    level: number
+    stop?: number
+    target?: number
+  }
+  const wish: fc.Arbitrary<Wish> = fc.record({
+    ordType: fc.constantFrom('Market', 'Limit', 'Stop'),
+    level: odd,
+    stop: fc.option(fc.integer({ min: 1, max: 30 }), { nil: undefined }),
+    target: fc.option(fc.integer({ min: 1, max: 30 }), { nil: undefined }),
+  })
+
+  /** Exits in even ticks, of an odd entry odd again. */
+  const orderOf = ({ ordType, level, stop, target }: Wish) => ({
+    ordType,
+    ...(ordType === 'Limit' ? { price: level / 100 } : {}),
+    ...(ordType === 'Stop' ? { stopPx: level / 100 } : {}),
+    ...(stop || target
+      ? {
+          exits: {
+            ...(stop ? { stop: { ticks: 2 * stop } } : {}),
+            ...(target ? { target: { ticks: 2 * target } } : {}),
+          },
+        }
+      : {}),
+  })
+
+  it('fills the same orders at the same prices', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom('Buy', 'SellShort'),
+        fc.array(wish, { minLength: 1, maxLength: 3 }),
+        fc.integer({ min: 0, max: 15 }),
+        fc.integer({ min: 0, max: 15 }),
+        fc.nat({ max: 100 }),
+        (side, wishes, up, down, where) => {
+          const [open, high, low] = [5000, 5000 + 2 * up, 5000 - 2 * down]
+          const close = low + 2 * Math.round(((high - low) * where) / 200)
+          const corners = high - open < open - low ? [open, high, low, close] : [open, low, high, close]
+          const now = { price: open * CENT }
+          const whole = deskAt(now)
+          for (const part of wishes) send(whole, { ...orderOf(part), side })
+          const e4 = (cents: number) => cents * CENT
+          const shape = { open: e4(open), high: e4(high), low: e4(low), close: e4(close), volume: 1e6 }
+          meetBar(whole, 'OSPRY', shape, 0, TERMS)
+
+          const seconds = deskAt(now)
+          for (const part of wishes) send(seconds, { ...orderOf(part), side })
+          for (const price of steps(corners)) {
+            now.price = e4(price)
+            const shown = {
+              ...{ bid: now.price, ask: now.price, last: now.price },
+              ...{ bidSize: 1e6, askSize: 1e6 },
+            }
+            for (const orderId of Object.keys(seconds.book.orders)) {
+              const order = seconds.book.orders[orderId] && workingNow(seconds, orderId)
+              if (order && !order.pending) meetSecond(seconds, order, shown, 0, 0)
+            }
+          }
+          const sorted = (all: unknown[][]) => all.map(String).sort()
+          // An entry at the open is at an even price, and so are its exits, which a bar may only touch.
+          const touches = seconds.told
+            .filter((r) => r.execType === 'Trade' && r.ordType === 'Limit')
+            .some((r) => [high, low, close].includes(Math.round(r.lastPx! * 100)))
+          if (!touches) expect(sorted(trades(whole))).toEqual(sorted(trades(seconds)))
+        },
+      ),
+      { numRuns: 200 },
+    )
+  })
+})
