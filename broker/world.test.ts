@@ -6,10 +6,15 @@ import { attachedOrders, type Book, bookOf, emptyBook, takeReport, workingOrders
 import {
   ClOrdId,
   type ExecutionReport,
+  hasLimit,
+  hasStop,
+  isAtOnce,
   isWorking,
   type NewOrder,
   type Order,
+  type OrdType,
   type Side,
+  type TimeInForce,
 } from '@/core/orders/model'
 import { openWorld, tempDir, Wall } from '@/tests/broker'
 import { type World } from './world'
@@ -255,7 +260,8 @@ type Act =
       side: Side
       symbol: string
       quantity: number
-      type: 'Market' | 'Limit' | 'Stop'
+      type: OrdType
+      good: TimeInForce
       off: number
       exits: boolean
       id: number
@@ -272,7 +278,8 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
       side: fc.constantFrom<Side>('Buy', 'Sell', 'SellShort'),
       symbol: fc.constantFrom('OSPRY', 'GANET', 'HERRG'),
       quantity: fc.integer({ min: 1, max: 900 }),
-      type: fc.constantFrom('Market' as const, 'Limit' as const, 'Stop' as const),
+      type: fc.constantFrom<OrdType>('Market', 'Limit', 'Stop', 'StopLimit'),
+      good: fc.constantFrom<TimeInForce>('Day', 'GoodTillCancel', 'ImmediateOrCancel', 'FillOrKill'),
       off: fc.integer({ min: -8, max: 8 }),
       exits: fc.boolean(),
       // Few ids, so that some are used twice.
@@ -307,8 +314,9 @@ async function perform(act: Act): Promise<void> {
       side: act.side,
       orderQty: act.quantity,
       ordType: act.type,
-      ...(act.type === 'Limit' ? { price } : act.type === 'Stop' ? { stopPx: price } : {}),
-      timeInForce: act.id % 2 ? 'Day' : 'GoodTillCancel',
+      ...(hasLimit(act.type) ? { price } : {}),
+      ...(hasStop(act.type) ? { stopPx: price } : {}),
+      timeInForce: hasStop(act.type) && isAtOnce(act.good) ? 'Day' : act.good,
       ...(act.exits && act.side !== 'Sell' ? { exits: { stop: { ticks: 6 }, target: { ticks: 9 } } } : {}),
     }),
   )

@@ -65,7 +65,7 @@ test('every timeframe draws, says its last bar, and marks the rule on it', async
   }
 })
 
-test('a ticket in dollars and ticks, short, limited: each reading beside the others', async ({
+test('a ticket in dollars and ticks, short, limited: each reading beside the others; then set off by a price', async ({
   page,
   demo,
 }) => {
@@ -77,7 +77,7 @@ test('a ticket in dollars and ticks, short, limited: each reading beside the oth
   await ticket.getByLabel('Size', { exact: true }).fill('20')
   await ticket.getByLabel('Order type').selectOption('Limit')
   await expect(ticket.getByRole('status')).toContainText('Fill in the limit price')
-  await ticket.getByLabel('Price', { exact: true }).fill('50')
+  await ticket.getByLabel('Limit price').fill('50')
   await ticket.getByLabel('Good for').selectOption('GoodTillCancel')
   await ticket.getByLabel('Stop is measured in').selectOption('ticks')
   await ticket.getByLabel('Stop', { exact: true }).fill('150')
@@ -86,13 +86,13 @@ test('a ticket in dollars and ticks, short, limited: each reading beside the oth
   await expect(ticket).toContainText('51.50 · +3.00 %')
   await expect(ticket).toContainText('−7.00 % · 350 ticks')
   await expect(ticket).toContainText('Brings in$1,000.00 − $0.10')
-  await ticket.getByLabel('Price', { exact: true }).fill('50.005')
+  await ticket.getByLabel('Limit price').fill('50.005')
   await ticket.getByRole('button', { name: 'Check only' }).click()
   await expect(ticket).toContainText('It would be refused; nothing was sent')
   await expect(ticket).toContainText('Use 50.00 or 50.01.')
   await ticket.getByRole('button', { name: 'Send to paper' }).click()
   await expect(ticket.getByRole('alert')).toContainText('Price off the tick')
-  await ticket.getByLabel('Price', { exact: true }).fill('50')
+  await ticket.getByLabel('Limit price').fill('50')
   await ticket.getByRole('button', { name: 'Send to paper' }).click()
   await expect(ticket).toContainText('Sent to paper: New')
   await expect(ticket.getByRole('button', { name: 'Another order like it' })).toBeVisible()
@@ -108,6 +108,22 @@ test('a ticket in dollars and ticks, short, limited: each reading beside the oth
       exits: { stop: { ticks: 150 }, target: { price: 46.5 } },
     },
   ])
+  await ticket.getByRole('button', { name: 'Another order like it' }).click()
+  await ticket.getByLabel('Target', { exact: true }).fill('')
+  await ticket.getByLabel('Good for').selectOption('FillOrKill')
+  await ticket.getByLabel('Order type').selectOption('StopLimit')
+  // What waits for a price cannot be for this moment only.
+  await expect(ticket.getByLabel('Good for')).toHaveValue('Day')
+  await expect(ticket.getByRole('status')).toContainText('Fill in the stop price')
+  await ticket.getByLabel('Stop price').fill('8')
+  await ticket.getByLabel('Limit price').fill('7.9')
+  await ticket.getByRole('button', { name: 'Send to paper' }).click()
+  await expect(ticket).toContainText('Sent to paper: New')
+  await expect
+    .poll(async () =>
+      (await demo.request<Order[]>('GET', '/paper/orders')).map((o) => [o.ordType, o.stopPx, o.price]),
+    )
+    .toContainEqual(['StopLimit', 8, 7.9])
 })
 
 test('the rule of Find is drawn here, and a change there shows here', async ({ page, demo }) => {

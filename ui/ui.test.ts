@@ -6,7 +6,8 @@ import { readCsv } from '@/core/formats/csv'
 import { type Order } from '@/core/orders/model'
 import { thinned } from '@/core/market/thin'
 import { barsOf } from '@/tests/bars'
-import { executionsOf, orderFileColumns, orderText } from './desk/columns'
+import { executionsOf, orderFileColumns } from './desk/columns'
+import { orderText } from './desk/orderText'
 import { chainText } from './desk/Chain'
 import { chartOption, type Line, type Drawn } from './look/chartOption'
 import { type Inks } from './look/inks'
@@ -144,6 +145,9 @@ describe('the ticket', () => {
 describe('orders in words', () => {
   it('what it was and what became of it', () => {
     expect(orderText(order())).toBe('Buy 1,240 Limit 48.21')
+    expect(orderText(order({ ordType: 'StopLimit', price: 48.3, stopPx: 48.21 }))).toBe(
+      'Buy 1,240 StopLimit 48.21, limit 48.30',
+    )
     expect(orderText(order({ side: 'SellShort', ordType: 'Stop', price: undefined, stopPx: 0.4567 }))).toBe(
       'Sell short 1,240 Stop 0.4567',
     )

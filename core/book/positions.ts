@@ -10,10 +10,8 @@ export function positions(book: Book, priceOf: PriceOf, today: string): Position
     .map((holding) => {
       const lastE4 = priceOf(holding.symbol).last
       const exits = (book.working[holding.symbol] ?? []).filter((o) => o.role !== 'Entry' && !o.pending)
-      const levelOf = (role: 'Stop' | 'Target') => {
-        const exit = exits.find((one) => one.role === role)
-        return exit && fromE4(exit.levelE4)
-      }
+      const stop = exits.find((one) => one.role === 'Stop')
+      const target = exits.find((one) => one.role === 'Target')
       return {
         symbol: holding.symbol,
         quantity: holding.quantity,
@@ -22,8 +20,8 @@ export function positions(book: Book, priceOf: PriceOf, today: string): Position
         marketValue: fromE4(holding.quantity * lastE4),
         unrealized: fromE4(holding.quantity * lastE4 - holding.costE4),
         realizedToday: fromE4(holding.realizedE4[today] ?? 0),
-        stopPx: levelOf('Stop'),
-        targetPx: levelOf('Target'),
+        stopPx: stop && fromE4(stop.stopE4),
+        targetPx: target && fromE4(target.limitE4),
       }
     })
     .sort((a, b) => (a.symbol < b.symbol ? -1 : 1))

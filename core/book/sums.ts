@@ -85,7 +85,7 @@ function keepBack(so: Reserve, order: Working): void {
   if (so.left !== 0 && Math.sign(so.left) !== Math.sign(signed))
     so.left += Math.sign(signed) * (order.leavesQty - opening)
   const market = order.side === 'Buy' ? so.prices.ask : so.prices.bid
-  so.sumE4 += initialMarginE4(opening * likelyPrice(order.side, order.ordType, order.levelE4, market))
+  so.sumE4 += initialMarginE4(opening * likelyPrice(order.side, order.limitE4, order.stopE4, market))
 }
 
 /** Gives a list the sums of the one before it, which lacks its last order. */

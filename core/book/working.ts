@@ -1,5 +1,12 @@
 import { toE4 } from '../market/money'
-import { type NewOrder, type Order, type OrderRole, type OrdType, type Side } from '../orders/model'
+import {
+  type NewOrder,
+  type Order,
+  type OrderRole,
+  type OrdType,
+  type Side,
+  type TimeInForce,
+} from '../orders/model'
 
 /**
  * An order that may still trade, as matching and reckoning read it: whole numbers, every field always there, so that
@@ -14,17 +21,34 @@ export interface Working {
   role: OrderRole
   ordType: OrdType
   leavesQty: number
-  /** Limit, or trigger of a Stop; 0 of a Market order. */
-  levelE4: number
+  /** Price that it never trades worse than; 0 where it has none. */
+  limitE4: number
+  /** Price that sets it off; 0 where it has none. */
+  stopE4: number
   triggered: boolean
   /** Waits for its entry and cannot trade yet. */
   pending: boolean
   /** Ends with the session in which it came. */
   day: boolean
+  /** Trades when it comes, a part of it or the whole; else it rests. */
+  atOnce: 'no' | 'part' | 'whole'
   tradeDate: string
   /** The entry that it is attached to; its own id where it is attached to none. */
   group: string
 }
+
+const atOnce = (good: TimeInForce): Working['atOnce'] =>
+  good === 'ImmediateOrCancel' ? 'part' : good === 'FillOrKill' ? 'whole' : 'no'
+
+/** What a working order waits for: the market as it is, a price to trade at, or a price that sets it off. */
+export type Waits = 'market' | 'limit' | 'stop'
+
+export const waitsFor = ({
+  stopE4,
+  limitE4,
+  triggered,
+}: Pick<Working, 'stopE4' | 'limitE4' | 'triggered'>): Waits =>
+  stopE4 > 0 && !triggered ? 'stop' : limitE4 > 0 ? 'limit' : 'market'
 
 /** Ids of orders are an O and the place in which they came. */
 export const orderIdOf = (number: number): string => `O${number}`
@@ -39,10 +63,12 @@ export const workingOf = (order: Order): Working => ({
   role: order.role,
   ordType: order.ordType,
   leavesQty: order.leavesQty,
-  levelE4: toE4((order.ordType === 'Limit' ? order.price : order.stopPx) ?? 0),
+  limitE4: toE4(order.price ?? 0),
+  stopE4: toE4(order.stopPx ?? 0),
   triggered: order.triggered === true,
   pending: order.ordStatus === 'PendingNew',
-  day: order.timeInForce === 'Day',
+  day: order.timeInForce !== 'GoodTillCancel',
+  atOnce: atOnce(order.timeInForce),
   tradeDate: order.tradeDate,
   group: order.parentOrderId ?? order.orderId,
 })
@@ -56,10 +82,12 @@ export const workingAsSent = (order: NewOrder): Working => ({
   role: 'Entry',
   ordType: order.ordType,
   leavesQty: order.orderQty,
-  levelE4: toE4((order.ordType === 'Limit' ? order.price : order.stopPx) ?? 0),
+  limitE4: toE4(order.price ?? 0),
+  stopE4: toE4(order.stopPx ?? 0),
   triggered: false,
   pending: false,
-  day: order.timeInForce === 'Day',
+  day: order.timeInForce !== 'GoodTillCancel',
+  atOnce: atOnce(order.timeInForce),
   tradeDate: '',
   group: order.clOrdId,
 })

@@ -235,6 +235,9 @@ describe('orders from a spreadsheet', () => {
       stopPx: 90,
       exits: { stop: { ticks: 40 } },
     })
+    const kinds = sheet('OSPRY,buy,1,stop limit,50.20,50', 'OSPRY,buy,1,limit,50,,ioc').rows
+    expect(kinds[0].order).toMatchObject({ ordType: 'StopLimit', price: 50.2, stopPx: 50 })
+    expect(kinds[1].order).toMatchObject({ ordType: 'Limit', timeInForce: 'ImmediateOrCancel' })
   })
 
   it.each([
@@ -246,6 +249,9 @@ describe('orders from a spreadsheet', () => {
     ['OSPRY,buy,1,market,5', 'price'],
     ['OSPRY,buy,1,stop', 'trigger'],
     ['OSPRY,buy,1,,,,tomorrow', 'good for'],
+    ['OSPRY,buy,1,stop limit,,50', 'price'],
+    ['OSPRY,buy,1,stop limit,50', 'trigger'],
+    ['OSPRY,buy,1,stop,,50,fok', 'good for'],
     ['OSPRY,buy,1,,,,,near', 'stop'],
     ['OSPRY,buy,1% risk', 'stop'],
     ['OSPRY,buy,1,,,,,,,bad id!', 'id'],

@@ -1,7 +1,15 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { type OrderDraft } from '../orders/draft'
-import { type ExitLevel, type OrdType, type Side, type TimeInForce } from '../orders/model'
+import {
+  type ExitLevel,
+  hasLimit,
+  hasStop,
+  isAtOnce,
+  type OrdType,
+  type Side,
+  type TimeInForce,
+} from '../orders/model'
 import { type Sizing } from '../orders/size'
 import { readNumber } from './numbers'
 import { type Grid } from './csv'
@@ -112,9 +120,9 @@ function readRow(line: number, cells: SheetRow['cells'], seen: Map<string, numbe
   const side = take('side', readSide)
   const sizing = take('quantity', readSizing)
   const ordType = take('type', readType)
-  const price = take('price', (text) => readPrice(text, ordType === 'Limit', 'Limit'))
-  const stopPx = take('trigger', (text) => readPrice(text, ordType === 'Stop', 'Stop'))
-  const timeInForce = take('good for', readTimeInForce)
+  const price = take('price', (text) => readPrice(text, ordType !== undefined && hasLimit(ordType), 'Limit'))
+  const stopPx = take('trigger', (text) => readPrice(text, ordType !== undefined && hasStop(ordType), 'Stop'))
+  const timeInForce = take('good for', (text) => readTimeInForce(text, ordType))
   const stop = take('stop', readExit)
   const target = take('target', readExit)
   const givenId = take<string>('id', (text) =>
@@ -172,15 +180,29 @@ function readSide(text: string): Side | Wrong {
 }
 
 function readType(text: string): OrdType | Wrong {
-  const type = { '': 'Market', market: 'Market', limit: 'Limit', stop: 'Stop' }[text.toLowerCase()]
+  const type = {
+    '': 'Market',
+    market: 'Market',
+    limit: 'Limit',
+    stop: 'Stop',
+    'stop limit': 'StopLimit',
+    stoplimit: 'StopLimit',
+  }[text.toLowerCase()]
   return type ? (type as OrdType) : { wrong: { code: 'no_type', text } }
 }
 
-function readTimeInForce(text: string): TimeInForce | Wrong {
-  const day = ['', 'day', 'the day', 'today']
-  const gtc = ['goodtillcancel', 'gtc', 'until canceled', 'until cancelled', 'good till cancel']
-  if (day.includes(text.toLowerCase())) return 'Day'
-  return gtc.includes(text.toLowerCase()) ? 'GoodTillCancel' : { wrong: { code: 'no_time_in_force', text } }
+const GOOD_FOR: Record<TimeInForce, readonly string[]> = {
+  Day: ['', 'day', 'the day', 'today'],
+  GoodTillCancel: ['goodtillcancel', 'gtc', 'until canceled', 'until cancelled', 'good till cancel'],
+  ImmediateOrCancel: ['immediateorcancel', 'ioc', 'immediate or cancel'],
+  FillOrKill: ['fillorkill', 'fok', 'fill or kill'],
+}
+
+function readTimeInForce(text: string, type: OrdType | undefined): TimeInForce | Wrong {
+  const good = Object.entries(GOOD_FOR).find(([, names]) => names.includes(text.toLowerCase()))?.[0]
+  if (!good) return { wrong: { code: 'no_time_in_force', text } }
+  if (type && hasStop(type) && isAtOnce(good as TimeInForce)) return { wrong: { code: 'waits_and_at_once' } }
+  return good as TimeInForce
 }
 
 function readPrice(text: string, wanted: boolean, type: string): number | Wrong | undefined {

@@ -101,9 +101,11 @@ export function sayCell(problem: CellProblem): string {
     case 'no_side':
       return `"${problem.text}" is not buy, sell or sell short`
     case 'no_type':
-      return `"${problem.text}" is not market, limit or stop`
+      return `"${problem.text}" is not market, limit, stop or stop limit`
     case 'no_time_in_force':
-      return `"${problem.text}" is not day or GoodTillCancel`
+      return `"${problem.text}" is not day, GoodTillCancel, ImmediateOrCancel or FillOrKill`
+    case 'waits_and_at_once':
+      return 'a stop waits for its price: say day or GoodTillCancel'
     case 'no_price':
       return `"${problem.text}" is not a price`
     case 'price_needed':

@@ -4,7 +4,7 @@ import { type Security } from '../market/security'
 import { type Amount, type Finding, money, price, shares, type SharesWhy, type Why } from './findings'
 import { exitPrice, directionOf, likelyPrice } from './levels'
 import { initialMarginE4, openingQuantity } from './margin'
-import { type ExitLevel, type NewOrder } from './model'
+import { type ExitLevel, hasLimit, hasStop, type NewOrder } from './model'
 
 /** What is known when an order is checked. Amounts in whole ten-thousandths. */
 export interface OrderFacts {
@@ -33,10 +33,10 @@ export function reckonedPrice(
   facts: Pick<OrderFacts, 'bid' | 'ask' | 'last'>,
 ): number | undefined {
   const market = (order.side === 'Buy' ? facts.ask : facts.bid) ?? facts.last
-  if (order.ordType === 'Market') return market
-  const typed = order.ordType === 'Limit' ? order.price : order.stopPx
-  if (typed === undefined || market === undefined) return typed
-  return likelyPrice(order.side, order.ordType, typed, market)
+  const { side, ordType, price: limit, stopPx: stop } = order
+  if ((hasLimit(ordType) && limit === undefined) || (hasStop(ordType) && stop === undefined)) return undefined
+  if (market === undefined) return limit ?? stop
+  return likelyPrice(side, limit ?? 0, stop ?? 0, market)
 }
 
 /** Every check of an order, each with its value and its limit; the broker and the dry run use the same. */

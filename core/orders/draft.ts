@@ -55,7 +55,7 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
       why:
         draft.ordType === 'Market'
           ? 'No quote has come for it; the cost is not known.'
-          : `Give the ${draft.ordType.toLowerCase()} price.`,
+          : 'Give the price of the order.',
     }
   }
   const stopAt = exits?.stop && exitPrice(exits.stop, 'Stop', draft.side, entry, bands)

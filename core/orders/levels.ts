@@ -1,5 +1,5 @@
 import { type IncrementBand, incrementAt, ticksBetween, toTick } from '../market/increment'
-import { type ExitLevel, type OrdType, type Side } from './model'
+import { type ExitLevel, type Side } from './model'
 
 /** A level as people read it: price, and its distance from the reference in percent and ticks. */
 export interface Level {
@@ -43,11 +43,14 @@ export function exitPrice(
 }
 
 /**
- * Where an order would likely trade: a Limit that the market meets trades at the market, one beyond it at its own price; a
- * Stop that is set off already likewise. A typed price alone says nothing: a short sale at 0.01 would sell at the bid.
- * `typed` and `market` (the ask of a Buy, the bid of a sale) in the same unit, whichever it is.
+ * Where an order would likely trade: at the market; a Stop not before its trigger is reached, and a Limit never at a worse price
+ * than its own. A typed price alone says nothing: a short sale at 0.01 would sell at the bid. `limit`, `stop` (0 where
+ * it has none) and `market` (the ask of a Buy, the bid of a sale) in the same unit, whichever it is.
  */
-export function likelyPrice(side: Side, ordType: OrdType, typed: number, market: number): number {
-  if (ordType === 'Market') return market
-  return (side === 'Buy') === (ordType === 'Limit') ? Math.min(typed, market) : Math.max(typed, market)
+export function likelyPrice(side: Side, limit: number, stop: number, market: number): number {
+  const buying = side === 'Buy'
+  let likely = market
+  if (stop > 0) likely = buying ? Math.max(stop, likely) : Math.min(stop, likely)
+  if (limit > 0) likely = buying ? Math.min(limit, likely) : Math.max(limit, likely)
+  return likely
 }

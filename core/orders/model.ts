@@ -8,11 +8,23 @@ import * as z from 'zod'
 export const Side = z.enum(['Buy', 'Sell', 'SellShort'])
 export type Side = z.infer<typeof Side>
 
-export const OrdType = z.enum(['Market', 'Limit', 'Stop'])
+export const OrdType = z.enum(['Market', 'Limit', 'Stop', 'StopLimit'])
 export type OrdType = z.infer<typeof OrdType>
 
-export const TimeInForce = z.enum(['Day', 'GoodTillCancel'])
+export const TimeInForce = z.enum(['Day', 'GoodTillCancel', 'ImmediateOrCancel', 'FillOrKill']).meta({
+  description:
+    'ImmediateOrCancel trades what it can at once, FillOrKill all of it or nothing; the rest is canceled',
+})
 export type TimeInForce = z.infer<typeof TimeInForce>
+
+/** True of kinds that never trade at a price worse than their own. */
+export const hasLimit = (type: OrdType): boolean => type === 'Limit' || type === 'StopLimit'
+
+/** True of kinds that wait until the market has reached a price. */
+export const hasStop = (type: OrdType): boolean => type === 'Stop' || type === 'StopLimit'
+
+/** True of orders that trade when they come or not at all. */
+export const isAtOnce = (good: TimeInForce): boolean => good === 'ImmediateOrCancel' || good === 'FillOrKill'
 
 export const OrdStatus = z.enum([
   'PendingNew',
@@ -92,8 +104,8 @@ export const NewOrder = z
     side: Side,
     orderQty: z.number().positive().max(10_000_000).meta({ example: 100 }),
     ordType: OrdType,
-    price: price.optional().meta({ description: 'Of a Limit order' }),
-    stopPx: price.optional().meta({ description: 'Of a Stop order' }),
+    price: price.optional().meta({ description: 'Of a Limit or StopLimit order' }),
+    stopPx: price.optional().meta({ description: 'Sets off a Stop or StopLimit order' }),
     timeInForce: TimeInForce.default('Day'),
     exits: Exits.optional(),
     text: z.string().max(200).optional().meta({ description: 'Free text, kept with the order' }),
@@ -111,8 +123,14 @@ export const NewOrder = z
         })
       }
     }
-    needs('price', order.ordType === 'Limit')
-    needs('stopPx', order.ordType === 'Stop')
+    needs('price', hasLimit(order.ordType))
+    needs('stopPx', hasStop(order.ordType))
+    if (isAtOnce(order.timeInForce) && hasStop(order.ordType))
+      ctx.addIssue({
+        code: 'custom',
+        path: ['timeInForce'],
+        message: `a ${order.ordType} order waits for its price and cannot be ${order.timeInForce}`,
+      })
   })
   .meta({ id: 'NewOrder' })
 export type NewOrder = z.infer<typeof NewOrder>

@@ -1,49 +1,17 @@
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
-import { type Book, emptyBook } from '../book/book'
 import { toE4 } from '../market/money'
-import { type ExecutionReport, NewOrder } from '../orders/model'
 import { meetBar } from './bars'
-import { type Desk, workingNow } from './desk'
-import { submit } from './orders'
+import { workingNow } from './desk'
+import { deskAt, send, trades } from './desk.fixture'
 import { meetSecond } from './trade'
 
 const CENT = 100
-
-/** An account with so much cash at a venue where OSPRY is the only security, at the price that `now` holds. */
-function deskAt(now: { price: number }, cash = 1_000_000): Desk & { told: ExecutionReport[]; book: Book } {
-  const told: ExecutionReport[] = []
-  return {
-    told,
-    book: emptyBook(toE4(cash)),
-    place: {
-      bandsOf: () => [{ from: 0, step: 0.01 }],
-      stampOf: () => ({ transactTime: '2026-03-16T10:42:00-03:00', tradeDate: '2026-03-16' }),
-      pricesOf: () => ({ bid: now.price, ask: now.price, last: now.price }),
-    },
-    tell: (report) => told.push(report),
-  }
-}
-
-let count = 0
-const send = (desk: Desk, part: Record<string, unknown>) =>
-  submit(
-    desk,
-    NewOrder.parse({
-      ...{ clOrdId: `b-${count++}`, symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market' },
-      ...part,
-    }),
-    [],
-    0,
-  ).order.orderId
 
 const bar = (open: number, high: number, low: number, close: number, volume = 1e6) => ({
   ...{ open: toE4(open), high: toE4(high), low: toE4(low), close: toE4(close), volume },
 })
 const TERMS = { slipE4: 0, share: 1 }
-const trades = (desk: { told: ExecutionReport[] }) =>
-  desk.told.filter((r) => r.execType === 'Trade').map((r) => [r.side, r.ordType, r.lastQty, r.lastPx])
-
 describe('a whole bar', () => {
   it('a gap through a stop leaves at the open, not at the level', () => {
     const desk = deskAt({ price: 500_000 })
@@ -124,21 +92,25 @@ describe('a whole bar against the seconds that it is made of', () => {
   interface Wish {
     ordType: string
     level: number
+    away: number
     stop?: number
     target?: number
   }
   const wish: fc.Arbitrary<Wish> = fc.record({
-    ordType: fc.constantFrom('Market', 'Limit', 'Stop'),
+    ordType: fc.constantFrom('Market', 'Limit', 'Stop', 'StopLimit'),
+    /** Of a StopLimit: how far its limit lies from its trigger. */
+    away: fc.integer({ min: -6, max: 6 }),
     level: odd,
     stop: fc.option(fc.integer({ min: 1, max: 30 }), { nil: undefined }),
     target: fc.option(fc.integer({ min: 1, max: 30 }), { nil: undefined }),
   })
 
   /** Exits in even ticks, of an odd entry odd again. */
-  const orderOf = ({ ordType, level, stop, target }: Wish) => ({
+  const orderOf = ({ ordType, level, away, stop, target }: Wish) => ({
     ordType,
     ...(ordType === 'Limit' ? { price: level / 100 } : {}),
-    ...(ordType === 'Stop' ? { stopPx: level / 100 } : {}),
+    ...(ordType === 'Stop' || ordType === 'StopLimit' ? { stopPx: level / 100 } : {}),
+    ...(ordType === 'StopLimit' ? { price: (level + 2 * away) / 100 } : {}),
     ...(stop || target
       ? {
           exits: {
@@ -184,7 +156,7 @@ describe('a whole bar against the seconds that it is made of', () => {
           const sorted = (all: unknown[][]) => all.map(String).sort()
           // An entry at the open is at an even price, and so are its exits, which a bar may only touch.
           const touches = seconds.told
-            .filter((r) => r.execType === 'Trade' && r.ordType === 'Limit')
+            .filter((r) => r.execType === 'Trade' && r.ordType.endsWith('Limit'))
             .some((r) => [high, low, close].includes(Math.round(r.lastPx! * 100)))
           if (!touches) expect(sorted(trades(whole))).toEqual(sorted(trades(seconds)))
         },

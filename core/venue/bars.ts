@@ -1,8 +1,8 @@
-import { type Working } from '../book/working'
+import { waitsFor, type Working } from '../book/working'
 import { incrementAt } from '../market/increment'
 import { fromE4, toE4 } from '../market/money'
 import { type Desk, workingNow } from './desk'
-import { fill, setOff } from './trade'
+import { meet, setOff } from './trade'
 
 /** What a security did in a whole bar: prices in whole ten-thousandths, volume in shares. */
 export interface WholeBar {
@@ -56,6 +56,8 @@ class Walk {
     this.price = price
     this.shown.clear()
     this.showAll(() => true)
+    // What trades at once or not at all is over with the open.
+    for (const order of this.working()) if (order.atOnce !== 'no') meet(this.desk, order, [], this.at)
   }
 
   /** Shows the price at hand to orders that have not met it; what one of them puts to work meets it as well. */
@@ -73,11 +75,12 @@ class Walk {
     while (way !== 0) {
       const next = this.nextOnTheWay(to, way)
       if (!next || this.left <= 0) break
-      if (next.levelE4 !== this.price) this.shown.clear()
-      this.price = next.levelE4
+      const levelE4 = levelOf(next)
+      if (levelE4 !== this.price) this.shown.clear()
+      this.price = levelE4
       this.shown.add(next.orderId)
       const before = new Set(this.working().map((order) => order.orderId))
-      this.take(next, next.levelE4)
+      this.take(next, levelE4)
       // Its exits, now at work, meet the price at which it traded.
       this.showAll((order) => !before.has(order.orderId))
     }
@@ -88,12 +91,13 @@ class Walk {
   private nextOnTheWay(to: number, way: number): Working | undefined {
     let best: Working | undefined
     for (const order of this.working()) {
-      if (order.ordType === 'Market' || order.triggered || !isMetBy(order, way)) continue
-      const beyond = order.ordType === 'Limit' ? this.tick(order.levelE4) : 0
-      const ahead = way * (order.levelE4 - this.price)
+      const [waits, levelE4] = [waitsFor(order), levelOf(order)]
+      if (waits === 'market' || !isMetBy(order, way)) continue
+      const beyond = waits === 'limit' ? this.tick(levelE4) : 0
+      const ahead = way * (levelE4 - this.price)
       const met = ahead < 0 || (ahead === 0 && this.shown.has(order.orderId))
-      if (met || way * (to - order.levelE4) < beyond) continue
-      if (!best || ahead < way * (best.levelE4 - this.price)) best = order
+      if (met || way * (to - levelE4) < beyond) continue
+      if (!best || ahead < way * (levelOf(best) - this.price)) best = order
     }
     return best
   }
@@ -102,23 +106,36 @@ class Walk {
     toE4(incrementAt(this.desk.place.bandsOf(this.symbol), fromE4(levelE4)))
 
   private take(order: Working, priceE4: number): void {
-    const atMarket = order.ordType !== 'Limit'
-    if (order.ordType === 'Stop' && !order.triggered) setOff(this.desk, order, this.at)
-    const now = workingNow(this.desk, order.orderId)!
-    const slip = atMarket ? (order.side === 'Buy' ? this.terms.slipE4 : -this.terms.slipE4) : 0
+    let now = order
+    if (waitsFor(order) === 'stop') {
+      setOff(this.desk, order, this.at)
+      now = workingNow(this.desk, order.orderId)!
+      // Set off, it may have a price of its own still to wait for.
+      if (!passedAt(now, priceE4)) return
+    }
     const quantity = Math.min(now.leavesQty, this.left)
-    this.left -= fill(this.desk, order.orderId, [{ quantity, priceE4: priceE4 + slip }], this.at)
+    this.left -= meet(this.desk, now, [{ quantity, priceE4: this.paid(now, priceE4) }], this.at)
+  }
+
+  /** What an order pays where the price stands: half a spread beyond it, but never beyond its limit. */
+  private paid({ side, ordType, limitE4 }: Working, priceE4: number): number {
+    if (ordType === 'Limit') return priceE4
+    const { slipE4 } = this.terms
+    if (side === 'Buy') return limitE4 > 0 ? Math.min(limitE4, priceE4 + slipE4) : priceE4 + slipE4
+    return Math.max(limitE4, priceE4 - slipE4)
   }
 }
 
-/** True if an order trades where the price stands. */
+/** The price that an order waits for. */
+const levelOf = (order: Working): number => (waitsFor(order) === 'stop' ? order.stopE4 : order.limitE4)
+
+/** True if an order is set off, or trades, where the price stands. */
 function passedAt(order: Working, price: number): boolean {
-  if (order.ordType === 'Market' || order.triggered) return true
-  return (order.side === 'Buy') === (order.ordType === 'Limit')
-    ? price <= order.levelE4
-    : price >= order.levelE4
+  const waits = waitsFor(order)
+  if (waits === 'market') return true
+  return (order.side === 'Buy') === (waits === 'limit') ? price <= levelOf(order) : price >= levelOf(order)
 }
 
 /** True if an order waits for a price that moves this way: a rising one meets Stops to buy and Limits to sell. */
 const isMetBy = (order: Working, way: number): boolean =>
-  way > 0 === ((order.side === 'Buy') === (order.ordType === 'Stop'))
+  way > 0 === ((order.side === 'Buy') === (waitsFor(order) === 'stop'))

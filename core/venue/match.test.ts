@@ -15,8 +15,7 @@ describe('what an order takes from the book', () => {
   const buy = (leavesQty: number, price?: number) => ({
     side: 'Buy' as const,
     leavesQty,
-    ordType: price ? ('Limit' as const) : ('Market' as const),
-    levelE4: toE4(price ?? 0),
+    limitE4: toE4(price ?? 0),
   })
 
   it('the displayed size first, then each step beyond it, five levels deep', () => {
@@ -45,8 +44,7 @@ describe('what an order takes from the book', () => {
           const fills = sweep(
             {
               ...{ side, leavesQty },
-              ordType: price === undefined ? 'Market' : 'Limit',
-              levelE4: toE4(price ?? 0),
+              limitE4: toE4(price ?? 0),
             },
             quote(),
             100,
@@ -66,12 +64,12 @@ describe('what an order takes from the book', () => {
 
   it('a stop is set off by a trade at its level or beyond', () => {
     expect([
-      setsOff({ side: 'Sell', levelE4: 480_000 }, 480_000),
-      setsOff({ side: 'Sell', levelE4: 480_000 }, 480_100),
+      setsOff({ side: 'Sell', stopE4: 480_000 }, 480_000),
+      setsOff({ side: 'Sell', stopE4: 480_000 }, 480_100),
     ]).toEqual([true, false])
     expect([
-      setsOff({ side: 'Buy', levelE4: 480_000 }, 480_000),
-      setsOff({ side: 'Buy', levelE4: 480_000 }, 479_900),
+      setsOff({ side: 'Buy', stopE4: 480_000 }, 480_000),
+      setsOff({ side: 'Buy', stopE4: 480_000 }, 479_900),
     ]).toEqual([true, false])
   })
 
@@ -86,9 +84,10 @@ describe('what an order takes from the book', () => {
           const bar = { low: low * 100, high: (low + range) * 100 }
           const order = {
             side,
-            ordType: 'Limit' as const,
-            levelE4: limit * 100,
+            limitE4: limit * 100,
+            stopE4: 0,
             triggered: false,
+            atOnce: 'no' as const,
           }
           const couldTrade = side === 'Buy' ? limit * 100 >= bar.low : limit * 100 <= bar.high
           if (couldTrade) expect(mayTouch(order, bar)).toBe(true)

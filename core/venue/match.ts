@@ -1,5 +1,5 @@
 import { type Prices } from '../book/sums'
-import { type Working } from '../book/working'
+import { waitsFor, type Working } from '../book/working'
 
 /** What a venue's book shows of a security at a second: prices in whole ten-thousandths, sizes in shares. */
 export interface Shown extends Prices {
@@ -21,13 +21,13 @@ const LEVELS = 5
  * already. What is not filled waits for the next second.
  */
 export function sweep(
-  order: Pick<Working, 'side' | 'leavesQty' | 'ordType' | 'levelE4'>,
+  order: Pick<Working, 'side' | 'leavesQty' | 'limitE4'>,
   shown: Shown,
   stepE4: number,
   taken = 0,
 ): Fill[] {
   const buying = order.side === 'Buy'
-  const limitE4 = order.ordType === 'Limit' ? order.levelE4 : buying ? Infinity : 0
+  const limitE4 = order.limitE4 > 0 ? order.limitE4 : buying ? Infinity : 0
   const fills: Fill[] = []
   let left = order.leavesQty
   let gone = taken
@@ -45,18 +45,19 @@ export function sweep(
 }
 
 /** True if a Stop order is set off by a last trade. */
-export const setsOff = (order: Pick<Working, 'side' | 'levelE4'>, lastE4: number): boolean =>
-  order.side === 'Buy' ? lastE4 >= order.levelE4 : lastE4 <= order.levelE4
+export const setsOff = (order: Pick<Working, 'side' | 'stopE4'>, lastE4: number): boolean =>
+  order.side === 'Buy' ? lastE4 >= order.stopE4 : lastE4 <= order.stopE4
 
 /** True if a bar from `low` to `high`, with the book half a percent around it, might touch a resting order. */
 export function mayTouch(
-  order: Pick<Working, 'side' | 'ordType' | 'levelE4' | 'triggered'>,
+  order: Pick<Working, 'side' | 'limitE4' | 'stopE4' | 'triggered' | 'atOnce'>,
   { high, low }: { high: number; low: number },
 ): boolean {
-  if (order.ordType === 'Market' || order.triggered) return true
-  const { levelE4 } = order
+  const waits = waitsFor(order)
+  if (waits === 'market' || order.atOnce !== 'no') return true
+  const levelE4 = waits === 'stop' ? order.stopE4 : order.limitE4
   const room = Math.round(high * 0.005)
   if (levelE4 >= low - room && levelE4 <= high + room) return true
-  if (order.ordType === 'Stop') return setsOff(order, order.side === 'Buy' ? high : low)
+  if (waits === 'stop') return setsOff(order, order.side === 'Buy' ? high : low)
   return order.side === 'Buy' ? levelE4 > low : levelE4 < high
 }

@@ -1,4 +1,4 @@
-import { type Working } from '../book/working'
+import { waitsFor, type Working } from '../book/working'
 import { fromE4, toE4 } from '../market/money'
 import { incrementAt } from '../market/increment'
 import { COMMISSION_E4 } from '../orders/margin'
@@ -14,13 +14,39 @@ import { cancel } from './orders'
  */
 export function meetSecond(desk: Desk, order: Working, shown: Shown, at: number, taken: number): number {
   let meets = order
-  if (order.ordType === 'Stop' && !order.triggered) {
+  if (waitsFor(order) === 'stop') {
     if (!setsOff(order, shown.last)) return 0
     setOff(desk, order, at)
     meets = workingNow(desk, order.orderId)!
   }
   const stepE4 = toE4(incrementAt(desk.place.bandsOf(order.symbol), fromE4(shown.last)))
-  return fill(desk, order.orderId, sweep(meets, shown, stepE4, taken), at)
+  return meet(desk, meets, sweep(meets, shown, stepE4, taken), at)
+}
+
+/** Lets an order take fills; one that trades at once or not at all ends with that. Gives the shares taken. */
+export function meet(desk: Desk, order: Working, fills: readonly Fill[], at: number): number {
+  const { orderId, atOnce } = order
+  const whole = atOnce !== 'whole' || fillsWhole(desk, order, fills, at)
+  const quantity = whole ? fill(desk, orderId, fills, at) : 0
+  if (atOnce !== 'no' && workingNow(desk, orderId))
+    cancel(
+      desk,
+      orderId,
+      at,
+      atOnce === 'whole'
+        ? 'it could not be filled whole at once'
+        : 'what could not trade at once is canceled',
+    )
+  return quantity
+}
+
+/** True if fills are all of an order, and the account may take all of them at the worst of their prices. */
+function fillsWhole(desk: Desk, order: Working, fills: readonly Fill[], at: number): boolean {
+  const quantity = fills.reduce((sum, one) => sum + one.quantity, 0)
+  const last = fills.at(-1)
+  if (!last || quantity < order.leavesQty) return false
+  const priceOf = (symbol: string) => desk.place.pricesOf(symbol, at)
+  return mayTrade(desk.book, order, { quantity, priceE4: last.priceE4 }, priceOf).quantity >= quantity
 }
 
 export const setOff = (desk: Desk, { orderId }: Working, at: number): void =>
@@ -29,7 +55,7 @@ export const setOff = (desk: Desk, { orderId }: Working, at: number): void =>
   })
 
 /** Lets an order take fills, as far as the account may; what it may not is canceled with the reason. Gives the shares taken. */
-export function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: number): number {
+function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: number): number {
   const priceOf = (symbol: string) => desk.place.pricesOf(symbol, at)
   let quantity = 0
   for (const one of fills) {

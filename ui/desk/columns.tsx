@@ -11,10 +11,7 @@ import { tellProblem } from '../shell/tell'
 import { type Column } from '../table/DataTable'
 import { Chain, chainText } from './Chain'
 import css from './Desk.module.css'
-
-/** An order in words: "Buy 124 Limit 48.21". */
-export const orderText = (order: Order): string =>
-  `${order.side === 'SellShort' ? 'Sell short' : order.side} ${decimal(order.orderQty, 0)} ${order.ordType}${order.price ? ` ${priceText(order.price)}` : ''}${order.stopPx ? ` ${priceText(order.stopPx)}` : ''}`
+import { orderText } from './orderText'
 
 /** Why an order is there, or why it was refused. */
 const becauseText = (order: Order): string =>

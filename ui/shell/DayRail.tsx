@@ -9,6 +9,7 @@ import { type Order } from '@/core/orders/model'
 import { db } from '@/store/db'
 import { useOrders, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
+import { kindText } from '../desk/orderText'
 import css from './DayRail.module.css'
 import { clockText, minuteOfDay } from './marketTime'
 
@@ -53,7 +54,7 @@ function orderMarks(orders: readonly Order[]): Mark[] {
         minute: minuteOfDay(order.enteredTime),
         shape: '–',
         look: css.waiting,
-        sentence: `${clockText(order.enteredTime, true)}: ${order.side} ${order.orderQty} ${order.symbol}, ${order.ordType} ${order.price ?? order.stopPx ?? ''}, ${order.ordStatus}`,
+        sentence: `${clockText(order.enteredTime, true)}: ${order.side} ${order.orderQty} ${order.symbol}, ${kindText(order)}, ${order.ordStatus}`,
         goes,
       },
     ]

@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { isWorking } from '@/core/orders/model'
 import { useBroker, useOrders, usePositions } from '../link/LinkProvider'
+import { kindText } from '../desk/orderText'
 import css from './Shell.module.css'
 import { tell, tellProblem } from './tell'
 
@@ -49,7 +50,7 @@ export function StandDown() {
           <ul className={css.plainList}>
             {working.slice(0, 8).map((o) => (
               <li key={o.orderId}>
-                {o.symbol}: {o.side} {o.leavesQty} {o.ordType} {o.price ?? o.stopPx ?? ''}
+                {o.symbol}: {o.side} {o.leavesQty} {kindText(o)}
               </li>
             ))}
             {working.length > 8 && <li>and {working.length - 8} more</li>}

@@ -6,7 +6,7 @@ import { useEffect, useRef, useState } from 'react'
 import { decimal, dollars, priceText } from '@/core/market/money'
 import { draftOrder, type Drafted } from '@/core/orders/draft'
 import { type Level } from '@/core/orders/levels'
-import { type Check, type Order } from '@/core/orders/model'
+import { type Check, hasLimit, hasStop, type Order } from '@/core/orders/model'
 import {
   ACCOUNT,
   useAccount,
@@ -21,7 +21,12 @@ import { Chain } from '../desk/Chain'
 import { Checks } from './Checks'
 import { InlineChoice, InlineNumber } from './Inline'
 import css from './Ticket.module.css'
-import { draftOf, type ExitUnit, type Ticket, useTicket } from './ticketStore'
+import { draftOf, type ExitUnit, type Ticket, useTicket, withType } from './ticketStore'
+
+const AT_ONCE = [
+  ['ImmediateOrCancel', 'this moment, what there is'],
+  ['FillOrKill', 'this moment, all or nothing'],
+] as const
 
 const EXIT_UNITS = [
   ['percent', '%'],
@@ -222,14 +227,30 @@ function Sentence({
           ['Market', 'the market'],
           ['Limit', 'limit'],
           ['Stop', 'stop'],
+          ['StopLimit', 'stop limit'],
         ]}
-        onChange={(ordType) => change({ ordType })}
+        onChange={(ordType) => change(withType(ordType, ticket))}
       />
-      {ticket.ordType !== 'Market' && (
+      {hasStop(ticket.ordType) && (
         <>
-          {' '}
+          {ticket.ordType === 'StopLimit' ? ' from ' : ' '}
           <InlineNumber
-            label="Price"
+            label="Stop price"
+            value={ticket.trigger}
+            onChange={(trigger) => change({ trigger })}
+            bad={ticket.trigger !== '' && !(Number(ticket.trigger) > 0)}
+          />
+        </>
+      )}
+      {hasLimit(ticket.ordType) && (
+        <>
+          {ticket.ordType !== 'StopLimit'
+            ? ' '
+            : ticket.direction === 'long'
+              ? ', no higher than '
+              : ', no lower than '}
+          <InlineNumber
+            label="Limit price"
             value={ticket.price}
             onChange={(price) => change({ price })}
             bad={ticket.price !== '' && !(Number(ticket.price) > 0)}
@@ -243,6 +264,7 @@ function Sentence({
         options={[
           ['Day', 'the day'],
           ['GoodTillCancel', 'as long as it takes'],
+          ...(hasStop(ticket.ordType) ? [] : AT_ONCE),
         ]}
         onChange={(timeInForce) => change({ timeInForce })}
       />

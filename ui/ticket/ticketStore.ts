@@ -1,5 +1,12 @@
 import { create } from 'zustand'
-import { type ExitLevel, type OrdType, type TimeInForce } from '@/core/orders/model'
+import {
+  type ExitLevel,
+  hasLimit,
+  hasStop,
+  isAtOnce,
+  type OrdType,
+  type TimeInForce,
+} from '@/core/orders/model'
 import { type Sizing } from '@/core/orders/size'
 
 export type ExitUnit = 'percent' | 'ticks' | 'price'
@@ -11,7 +18,10 @@ export interface Ticket {
   sizeBy: Sizing['by']
   size: string
   ordType: OrdType
+  /** What a Limit or StopLimit never trades worse than. */
   price: string
+  /** What sets a Stop or StopLimit off. */
+  trigger: string
   timeInForce: TimeInForce
   stop: string
   stopUnit: ExitUnit
@@ -31,6 +41,7 @@ const blank = (symbol: string): Ticket => ({
   size: '0.8',
   ordType: 'Market',
   price: '',
+  trigger: '',
   timeInForce: 'Day',
   stop: '3',
   stopUnit: 'percent',
@@ -50,7 +61,7 @@ interface TicketState {
 }
 
 /** The wishes of a ticket that mean the same for another security: not its prices. */
-function forAnySecurity({ price: _price, ...ticket }: Ticket): Partial<Ticket> {
+function forAnySecurity({ price: _price, trigger: _trigger, ...ticket }: Ticket): Partial<Ticket> {
   const { stop, stopUnit, target, targetUnit, ...rest } = ticket
   return {
     ...rest,
@@ -72,6 +83,12 @@ export const useTicket = create<TicketState>((set) => ({
   close: () => set({ ticket: undefined }),
 }))
 
+/** What follows for a ticket when its order type is changed: what waits for a price cannot be for this moment only. */
+export const withType = (ordType: OrdType, { timeInForce }: Ticket): Partial<Ticket> => ({
+  ordType,
+  ...(hasStop(ordType) && isAtOnce(timeInForce) ? { timeInForce: 'Day' } : {}),
+})
+
 const number = (text: string): number => (/^\d*\.?\d+$/.test(text.trim()) ? Number(text) : NaN)
 
 function exit(text: string, unit: ExitUnit): ExitLevel | undefined {
@@ -84,10 +101,10 @@ function exit(text: string, unit: ExitUnit): ExitLevel | undefined {
 /** The ticket as a draft, or which blank is not filled in. */
 export function draftOf(ticket: Ticket) {
   const size = number(ticket.size)
-  const price = number(ticket.price)
+  const [price, trigger] = [number(ticket.price), number(ticket.trigger)]
   if (!(size > 0)) return { why: 'Fill in the size with a number above nought.' }
-  if (ticket.ordType !== 'Market' && !(price > 0))
-    return { why: `Fill in the ${ticket.ordType.toLowerCase()} price.` }
+  if (hasStop(ticket.ordType) && !(trigger > 0)) return { why: 'Fill in the stop price.' }
+  if (hasLimit(ticket.ordType) && !(price > 0)) return { why: 'Fill in the limit price.' }
   const closing = ticket.direction === 'close'
   // An exit that cannot be read must never silently become an order without it.
   for (const [name, text] of closing
@@ -117,7 +134,8 @@ export function draftOf(ticket: Ticket) {
             : ('Sell' as const),
       sizing,
       ordType: ticket.ordType,
-      ...(ticket.ordType === 'Limit' ? { price } : ticket.ordType === 'Stop' ? { stopPx: price } : {}),
+      ...(hasLimit(ticket.ordType) ? { price } : {}),
+      ...(hasStop(ticket.ordType) ? { stopPx: trigger } : {}),
       timeInForce: ticket.timeInForce,
       ...(stop || target ? { exits: { ...(stop ? { stop } : {}), ...(target ? { target } : {}) } } : {}),
     },

@@ -1,0 +1,40 @@
+import { type Book, emptyBook } from '../book/book'
+import { toE4 } from '../market/money'
+import { type ExecutionReport, NewOrder } from '../orders/model'
+import { type Desk } from './desk'
+import { submit } from './orders'
+
+/** An account with so much cash at a venue where OSPRY is the only security, at the price that `now` holds. */
+export function deskAt(
+  now: { price: number },
+  cash = 1_000_000,
+): Desk & { told: ExecutionReport[]; book: Book } {
+  const told: ExecutionReport[] = []
+  return {
+    told,
+    book: emptyBook(toE4(cash)),
+    place: {
+      bandsOf: () => [{ from: 0, step: 0.01 }],
+      stampOf: () => ({ transactTime: '2026-03-16T10:42:00-03:00', tradeDate: '2026-03-16' }),
+      pricesOf: () => ({ bid: now.price, ask: now.price, last: now.price }),
+    },
+    tell: (report) => told.push(report),
+  }
+}
+
+let count = 0
+/** Sends an order that was not checked; gives its id. */
+export const send = (desk: Desk, part: Record<string, unknown>) =>
+  submit(
+    desk,
+    NewOrder.parse({
+      ...{ clOrdId: `b-${count++}`, symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market' },
+      ...part,
+    }),
+    [],
+    0,
+  ).order.orderId
+
+/** What was traded, oldest first: side, kind, shares, price. */
+export const trades = (desk: { told: ExecutionReport[] }) =>
+  desk.told.filter((r) => r.execType === 'Trade').map((r) => [r.side, r.ordType, r.lastQty, r.lastPx])
