@@ -267,6 +267,7 @@ type Act =
       id: number
     }
   | { do: 'cancel'; which: number }
+  | { do: 'replace'; which: number; quantity: number; off: number; id: number }
   | { do: 'run'; seconds: number }
   | { do: 'restart' }
 
@@ -288,6 +289,16 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
   },
   { weight: 2, arbitrary: fc.record({ do: fc.constant('cancel' as const), which: fc.nat(20) }) },
   {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('replace' as const),
+      which: fc.nat(20),
+      quantity: fc.integer({ min: 1, max: 900 }),
+      off: fc.integer({ min: -8, max: 8 }),
+      id: fc.integer({ min: 0, max: 60 }),
+    }),
+  },
+  {
     weight: 4,
     arbitrary: fc.record({ do: fc.constant('run' as const), seconds: fc.constantFrom(1, 5, 60, 900, 7200) }),
   },
@@ -304,6 +315,21 @@ async function perform(act: Act): Promise<void> {
   if (act.do === 'cancel') {
     const working = Object.values(world.book.orders).filter((o) => isWorking(o.ordStatus))
     if (working.length > 0) await world.cancel(working[act.which % working.length])
+    return
+  }
+  if (act.do === 'replace') {
+    const working = workingOrders(world.book)
+    if (working.length === 0) return
+    const before = working[act.which % working.length]
+    const { last } = world.market.quoteAt(world.market.find(before.symbol)!, world.clock.now())
+    const price = fromE4(last + act.off * 100)
+    const change = {
+      clOrdId: `m-${act.id}`,
+      ...(before.role === 'Entry' ? { orderQty: act.quantity } : {}),
+      ...(hasLimit(before.ordType) ? { price } : {}),
+      ...(hasStop(before.ordType) ? { stopPx: price } : {}),
+    }
+    await world.act(() => world.exchange.replace(before, change, world.clock.now()))
     return
   }
   const { last } = world.market.quoteAt(world.market.find(act.symbol)!, world.clock.now())

@@ -4,7 +4,15 @@ import { Action, type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { Clock, Quote, ReportView, SessionView } from '@/core/market/wire'
-import { Account, Check, ExecutionReport, type NewOrder, Order, Position } from '@/core/orders/model'
+import {
+  Account,
+  Check,
+  ExecutionReport,
+  type NewOrder,
+  Order,
+  type OrderChange,
+  Position,
+} from '@/core/orders/model'
 import { type Access } from './access'
 import { problemOf, unreachable } from './problem'
 
@@ -108,6 +116,14 @@ export class Broker {
   async cancel(clOrdId: string): Promise<Order> {
     return Order.parse(
       await (await this.fetch(`/paper/orders/${encodeURIComponent(clOrdId)}`, { method: 'DELETE' })).json(),
+    )
+  }
+
+  /** Changes a working order; what is left out stays. */
+  async replace(clOrdId: string, change: OrderChange): Promise<Order> {
+    const path = `/paper/orders/${encodeURIComponent(clOrdId)}`
+    return Order.parse(
+      await (await this.fetch(path, { method: 'PATCH', body: JSON.stringify(change) })).json(),
     )
   }
 

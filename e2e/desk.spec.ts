@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import writeXlsxFile from 'write-excel-file/node'
 import { readCsv } from '../core/formats/csv'
+import { type Order } from '../core/orders/model'
 import { expect, scan, section, summary, test } from './app'
 import { type Running } from './running'
 
@@ -62,6 +63,37 @@ test('a mark on the day rail tells what happened and leads to it', async ({ page
   await mark.click()
   await expect(page).toHaveURL(/\/desk\?order=/)
   await expect(page.getByRole('region', { name: 'What became of it' })).toBeVisible()
+})
+
+test('a working order is changed where it stands; what cannot be is said, and stays typed', async ({
+  page,
+  own: demo,
+}) => {
+  await send(demo, {
+    ...{ clOrdId: 'desk-c', symbol: 'KIPPR', ordType: 'Limit', price: 2 },
+    timeInForce: 'GoodTillCancel',
+  })
+  await page.goto(`${demo.url}/desk`)
+  const orders = page.getByRole('grid', { name: 'Orders' })
+  await orders.getByRole('button', { name: 'Change Buy 10 Limit 2.00 KIPPR' }).focus()
+  await page.keyboard.press('Enter')
+  const form = page.getByRole('form', { name: 'Change KIPPR' })
+  await form.getByLabel('Limit price').fill('2.005')
+  await page.keyboard.press('Enter')
+  await expect(form.getByRole('alert')).toContainText('Use 2.00 or 2.01.')
+  await expect(form.getByLabel('Limit price')).toHaveValue('2.005')
+  await form.getByLabel('Limit price').fill('2.01')
+  await form.getByLabel('Quantity in all').fill('25')
+  await page.keyboard.press('Enter')
+  await expect(orders).toContainText('Buy 25 Limit 2.01')
+  await expect(orders).toContainText('New → New changed')
+  const [order] = await demo.request<Order[]>('GET', '/paper/orders')
+  expect(order).toMatchObject({
+    origClOrdId: 'desk-c',
+    orderQty: 25,
+    price: 2.01,
+    timeInForce: 'GoodTillCancel',
+  })
 })
 
 test('a workbook of orders is read, and the template comes as CSV and XLSX', async ({ page, demo }, info) => {

@@ -9,6 +9,7 @@ import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
 import { answerProblem, Problem, PROBLEMS } from './problems'
 import { PUBLIC, type RouteEntry, routeTable } from './routeTable'
+import { replaceRoute } from './replaceRoute'
 import { json, problems } from './shapes'
 import { streamRoutes } from './streams'
 import { tokenRoutes } from './tokenRoutes'
@@ -84,6 +85,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   marketRoutes(app, parts)
   barRoutes(app, parts)
   orderRoutes(app, parts)
+  replaceRoute(app, parts)
   app.openapi(kindOfProblem, (c) => {
     const { kind } = c.req.valid('param')
     if (!Object.hasOwn(PROBLEMS, kind)) return c.notFound() as never

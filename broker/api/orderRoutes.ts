@@ -1,36 +1,16 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { fromE4 } from '@/core/market/money'
-import {
-  Account,
-  Check,
-  type CheckCode,
-  ExecutionReport,
-  isWorking,
-  NewOrder,
-  Order,
-  Position,
-} from '@/core/orders/model'
+import { Account, Check, ExecutionReport, isWorking, NewOrder, Order, Position } from '@/core/orders/model'
 import { workingOrders } from '@/core/book/book'
 import { sayFinding } from '@/core/orders/say'
 import { positions, realizedOn } from '@/core/book/positions'
 import { standing } from '@/core/book/value'
 import { PAPER_ACCOUNT } from '../world'
 import { type Env, type Parts } from './access'
-import { Problem, type ProblemKind } from './problems'
+import { orderBy, refusedBy } from './orderProblems'
+import { Problem } from './problems'
 import { needs } from './routeTable'
 import { body, json, problems } from './shapes'
-
-const KIND: Record<CheckCode, ProblemKind> = {
-  security: 'unknown-security',
-  orderable: 'not-orderable',
-  quantity: 'quantity-not-whole',
-  tick: 'price-off-tick',
-  'client-order-id': 'duplicate-client-order-id',
-  'market-open': 'market-closed',
-  'exit-side': 'exit-on-wrong-side',
-  'shares-held': 'shares-not-held',
-  'buying-power': 'not-enough-buying-power',
-}
 
 const send = createRoute({
   method: 'post',
@@ -153,19 +133,7 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   app.openapi(send, async (c) => {
     const { order, findings, refused } = await world.submit(c.req.valid('json'))
     if (!refused) return c.json(order, 201)
-    const checks = findings.map(sayFinding)
-    const wrong = checks.filter(({ code, verdict }) =>
-      refused.code === 'client-order-id' ? code === refused.code : verdict === 'fails',
-    )
-    throw new Problem(
-      KIND[refused.code],
-      wrong.map((w) => w.sentence).join(' '),
-      wrong
-        .map((w) => w.mend)
-        .filter(Boolean)
-        .join(' '),
-      { checks, order },
-    )
+    throw refusedBy(findings, refused, order)
   })
 
   app.openapi(check, (c) => {
@@ -185,27 +153,15 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     return c.json(orders.reverse(), 200)
   })
 
-  const orderBy = (clOrdId: string): Order => {
-    const orderId = world.book.byClOrdId[clOrdId]
-    const order = orderId === undefined ? undefined : world.book.orders[orderId]
-    if (!order)
-      throw new Problem(
-        'unknown-order',
-        `No order stands under the client order id ${clOrdId.slice(0, 64)}.`,
-        'GET /paper/orders?which=all lists every order.',
-      )
-    return order
-  }
-
   app.openapi(one, async (c) => {
     await world.settled()
-    return c.json(orderBy(c.req.valid('param').clOrdId), 200)
+    return c.json(orderBy(world, c.req.valid('param').clOrdId), 200)
   })
 
   app.openapi(cancel, async (c) => {
     const { clOrdId } = c.req.valid('param')
     const order = await world.act(() => {
-      const standing = orderBy(clOrdId)
+      const standing = orderBy(world, clOrdId)
       if (!isWorking(standing.ordStatus)) {
         throw new Problem(
           'order-not-working',
@@ -215,7 +171,7 @@ export function orderRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
         )
       }
       world.exchange.cancel(standing, world.clock.now())
-      return orderBy(clOrdId)
+      return orderBy(world, clOrdId)
     })
     return c.json(order, 200)
   })

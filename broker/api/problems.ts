@@ -49,6 +49,7 @@ export const PROBLEMS = {
   'not-orderable': [422, 'Cannot be ordered here'],
   'duplicate-client-order-id': [409, 'Duplicate client order id'],
   'order-not-working': [409, 'The order is not working any more'],
+  'order-not-replaceable': [409, 'The order cannot be changed so'],
   'quantity-not-whole': [422, 'Quantity not whole'],
   'price-off-tick': [422, 'Price off the tick'],
   'market-closed': [422, 'Market closed'],

@@ -41,7 +41,7 @@ describe('a client’s mistake is never an error of the broker', () => {
   it.each([
     ['PUT', '/paper/orders', 'GET, HEAD, POST, OPTIONS'],
     ['DELETE', '/quotes', 'GET, HEAD, OPTIONS'],
-    ['PATCH', '/paper/orders/x', 'GET, HEAD, DELETE, OPTIONS'],
+    ['PUT', '/paper/orders/x', 'GET, HEAD, DELETE, PATCH, OPTIONS'],
     ['GET', '/paper/token', 'POST, OPTIONS'],
     ['POST', '/openapi.json', 'GET, HEAD, OPTIONS'],
   ])('%s %s is 405 with Allow: %s', async (method, path, allow) => {

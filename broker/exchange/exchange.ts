@@ -7,12 +7,26 @@ import { fromE4 } from '@/core/market/money'
 import { stamper } from '@/core/market/moments'
 import { sessionState } from '@/core/market/venue'
 import { checkOrder, type OrderFacts } from '@/core/orders/check'
-import { type Finding } from '@/core/orders/findings'
-import { type ExecutionReport, isWorking, type NewOrder, type Order } from '@/core/orders/model'
+import { type Finding, refusal } from '@/core/orders/findings'
+import {
+  type ExecutionReport,
+  isWorking,
+  type NewOrder,
+  type Order,
+  type OrderChange,
+} from '@/core/orders/model'
 import { nearest } from '@/core/rules/near'
 import { type Desk, orderOf, workingNow } from '@/core/venue/desk'
 import { mayTouch } from '@/core/venue/match'
 import { cancel, endSession, submit } from '@/core/venue/orders'
+import {
+  asChanged,
+  concerns,
+  notReplaceable,
+  type NotReplaceable,
+  replace,
+  workingWithout,
+} from '@/core/venue/replace'
 import { meetSecond } from '@/core/venue/trade'
 import { type Listed } from '../market/listing'
 import { type Market, minuteBar, type Quote } from '../market/market'
@@ -88,11 +102,13 @@ export class Exchange {
   }
 
   /** What an order would be checked against now. */
-  factsFor(order: NewOrder, now: number): OrderFacts {
+  factsFor = (order: NewOrder, now: number): OrderFacts => this.factsIn(this.book, order, now)
+
+  private factsIn(book: Book, order: NewOrder, now: number): OrderFacts {
     const security = this.markets.find(order.symbol)
     const market = security ? this.markets.of(security) : this.market
     const quote = security && this.quoteOf(security, now)
-    return factsOf(this.book, order, {
+    return factsOf(book, order, {
       security,
       near: security ? [] : this.like(order.symbol),
       bid: quote && fromE4(quote.bid),
@@ -100,7 +116,7 @@ export class Exchange {
       last: quote && fromE4(quote.last),
       session: this.sessionOf(market, now),
       currency: this.market.venue.currency,
-      buyingPowerE4: standing(this.book, this.pricesAt(now)).buyingPowerE4,
+      buyingPowerE4: standing(book, this.pricesAt(now)).buyingPowerE4,
     })
   }
 
@@ -111,6 +127,27 @@ export class Exchange {
 
   check(order: NewOrder, now: number): Finding[] {
     return checkOrder(order, this.factsFor(order, now))
+  }
+
+  /** Changes a working order, or says why not: what is in the way of it, or what was found when it was checked. */
+  replace(
+    order: Order,
+    change: OrderChange,
+    now: number,
+  ): { order: Order } | { hindered: NotReplaceable } | { findings: Finding[]; refused: Finding } {
+    const hindered = notReplaceable(order, change)
+    if (hindered) return { hindered }
+    const changed = asChanged(order, change)
+    const others = { ...this.book, working: workingWithout(this.book, order) }
+    const findings = checkOrder(changed, this.factsIn(others, changed, now)).filter((one) =>
+      concerns(order, one),
+    )
+    const refused = refusal(findings)
+    if (refused) return { findings, refused }
+    const after = replace(this.desk, order, change, now)
+    // It may trade at once where it stands now.
+    this.fresh.push(after.orderId)
+    return { order: after }
   }
 
   /** Takes an order or refuses it, as core/venue does. */

@@ -11,6 +11,7 @@ export function bookAsTold(orders: readonly Order[], held: readonly Position[]):
     book.orders[order.orderId] = order
     if (order.ordStatus !== 'Rejected' || book.byClOrdId[order.clOrdId] === undefined)
       book.byClOrdId[order.clOrdId] = order.orderId
+    if (order.origClOrdId !== undefined) book.byClOrdId[order.origClOrdId] ??= order.orderId
     indexOrder(book.working, order)
   }
   for (const { symbol, quantity, avgPx } of held)

@@ -3,7 +3,7 @@ import { type Security } from '../market/security'
 import { reckonedPrice } from './check'
 import { directionOf, exitPrice, type Level, levelAt } from './levels'
 import { COMMISSION_E4, initialMarginE4, INITIAL_SHARE, openingQuantity } from './margin'
-import { type Exits, type NewOrder, type OrdType, type Side, type TimeInForce } from './model'
+import { type Exits, hasStop, type NewOrder, type OrdType, type Side, type TimeInForce } from './model'
 import { type Sizing, sizeOrder } from './size'
 
 /** An order as a ticket or a spreadsheet row asks for it, before it is priced and sized. */
@@ -55,7 +55,9 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
       why:
         draft.ordType === 'Market'
           ? 'No quote has come for it; the cost is not known.'
-          : 'Give the price of the order.',
+          : hasStop(draft.ordType) && draft.stopPx === undefined
+            ? 'Give the stop price.'
+            : 'Give the limit price.',
     }
   }
   const stopAt = exits?.stop && exitPrice(exits.stop, 'Stop', draft.side, entry, bands)

@@ -46,6 +46,7 @@ export const ExecType = z
     'Rejected',
     'Expired',
     'Restated',
+    'Replaced',
     'TriggeredOrActivatedBySystem',
   ])
   .meta({ description: 'Restated: quantity or price of an attached exit follows its entry' })
@@ -135,6 +136,28 @@ export const NewOrder = z
   .meta({ id: 'NewOrder' })
 export type NewOrder = z.infer<typeof NewOrder>
 
+/** A change of a working order: what is left out stays as it is. */
+export const OrderChange = z
+  .strictObject({
+    clOrdId: ClOrdId.meta({
+      description: 'Of the order after the change; the one before stands for it as well',
+    }),
+    orderQty: z
+      .number()
+      .positive()
+      .max(10_000_000)
+      .optional()
+      .meta({ description: 'In all, with what is filled already' }),
+    price: price.optional(),
+    stopPx: price.optional(),
+    timeInForce: z.enum(['Day', 'GoodTillCancel']).optional(),
+  })
+  .refine(({ clOrdId: _id, ...rest }) => Object.values(rest).some((value) => value !== undefined), {
+    message: 'give orderQty, price, stopPx or timeInForce',
+  })
+  .meta({ id: 'OrderChange' })
+export type OrderChange = z.infer<typeof OrderChange>
+
 const moment = z
   .string()
   .meta({ format: 'date-time', description: 'Market time, with the offset of the venue' })
@@ -146,6 +169,7 @@ export type OrderRole = z.infer<typeof OrderRole>
 const orderFields = {
   orderId: z.string().meta({ description: 'Given by the broker' }),
   clOrdId: z.string(),
+  origClOrdId: z.string().optional().meta({ description: 'Client order id before it was last changed' }),
   symbol: z.string(),
   side: Side,
   orderQty: z.number(),

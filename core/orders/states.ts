@@ -13,6 +13,7 @@ const NEXT: Record<OrdStatus | 'None', Partial<Record<ExecType, readonly OrdStat
     Canceled: ['Canceled'],
     Expired: ['Expired'],
     Restated: ['New'],
+    Replaced: ['New'],
     TriggeredOrActivatedBySystem: ['New'],
   },
   PartiallyFilled: {
@@ -20,6 +21,7 @@ const NEXT: Record<OrdStatus | 'None', Partial<Record<ExecType, readonly OrdStat
     Canceled: ['Canceled'],
     Expired: ['Expired'],
     Restated: ['PartiallyFilled', 'Filled'],
+    Replaced: ['PartiallyFilled'],
   },
   Filled: {},
   Canceled: {},

@@ -11,6 +11,7 @@ function steps(order: Order): Step[] {
       ordStatus === 'PartiallyFilled' ? String(cumQty) : ordStatus === 'Filled' ? priceText(order.avgPx) : ''
     const last = out.at(-1)
     if (execType === 'TriggeredOrActivatedBySystem') out.push({ status: ordStatus, detail: 'set off' })
+    else if (execType === 'Replaced') out.push({ status: ordStatus, detail: `${detail} changed`.trim() })
     else if (last?.status === ordStatus) last.detail = detail || last.detail
     else out.push({ status: ordStatus, detail })
   }

@@ -3,13 +3,14 @@ import { useQueryClient } from '@tanstack/react-query'
 import Link from 'next/link'
 import { decimal, priceText } from '@/core/market/money'
 import { profitOf } from '@/core/orders/amounts'
-import { isWorking, type Order, type Position } from '@/core/orders/model'
+import { hasLimit, isWorking, type Order, type Position } from '@/core/orders/model'
 import { ACCOUNT, useBroker, useSecurities } from '../link/LinkProvider'
 import { Change } from '../shell/Change'
 import { clockText } from '../shell/marketTime'
 import { tellProblem } from '../shell/tell'
 import { type Column } from '../table/DataTable'
 import { Chain, chainText } from './Chain'
+import { ChangeOrder } from './ChangeOrder'
 import css from './Desk.module.css'
 import { orderText } from './orderText'
 
@@ -106,6 +107,10 @@ export const positionColumns: Column<Position>[] = [
   },
 ]
 
+/** True where something of an order can be changed: one that waits for its entry has no price yet, and some have none. */
+const canChange = (order: Order): boolean =>
+  order.ordStatus !== 'PendingNew' && (order.role === 'Entry' || hasLimit(order.ordType) || !order.triggered)
+
 export const orderColumns: Column<Order>[] = [
   { id: 'time', header: 'Time', value: (o) => o.enteredTime, cell: (o) => clockText(o.enteredTime, true) },
   { id: 'symbol', header: 'Symbol', value: (o) => o.symbol, cell: (o) => <SymbolLink symbol={o.symbol} /> },
@@ -121,7 +126,13 @@ export const orderColumns: Column<Order>[] = [
     id: 'cancel',
     header: '',
     value: () => undefined,
-    cell: (o) => isWorking(o.ordStatus) && <Cancel order={o} />,
+    cell: (o) =>
+      isWorking(o.ordStatus) && (
+        <span className={css.acts}>
+          {canChange(o) && <ChangeOrder order={o} />}
+          <Cancel order={o} />
+        </span>
+      ),
   },
 ]
 

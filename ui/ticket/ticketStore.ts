@@ -31,7 +31,8 @@ export interface Ticket {
   clOrdId: string
 }
 
-const newId = (symbol: string) =>
+/** A client order id of something that was done by hand. */
+export const newId = (symbol: string): string =>
   `desk-${symbol}-${Date.now().toString(36)}${Math.floor(Math.random() * 1296).toString(36)}`
 
 const blank = (symbol: string): Ticket => ({

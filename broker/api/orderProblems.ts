@@ -1,0 +1,42 @@
+import { type Finding } from '@/core/orders/findings'
+import { type CheckCode, type Order } from '@/core/orders/model'
+import { sayFinding } from '@/core/orders/say'
+import { type World } from '../world'
+import { Problem, type ProblemKind } from './problems'
+
+const KIND: Record<CheckCode, ProblemKind> = {
+  security: 'unknown-security',
+  orderable: 'not-orderable',
+  quantity: 'quantity-not-whole',
+  tick: 'price-off-tick',
+  'client-order-id': 'duplicate-client-order-id',
+  'market-open': 'market-closed',
+  'exit-side': 'exit-on-wrong-side',
+  'shares-held': 'shares-not-held',
+  'buying-power': 'not-enough-buying-power',
+}
+
+/** Why an order, or a change of one, was refused, with every check that it was put to. */
+export function refusedBy(findings: readonly Finding[], refused: Finding, order: Order): Problem {
+  const checks = findings.map(sayFinding)
+  const wrong = checks.filter(({ code, verdict }) =>
+    refused.code === 'client-order-id' ? code === refused.code : verdict === 'fails',
+  )
+  const mends = wrong.map((check) => check.mend).filter(Boolean)
+  return new Problem(KIND[refused.code], wrong.map((check) => check.sentence).join(' '), mends.join(' '), {
+    checks,
+    order,
+  })
+}
+
+/** The order that a client order id stands for. Throws Problem where there is none. */
+export function orderBy({ book }: World, clOrdId: string): Order {
+  const order = book.orders[book.byClOrdId[clOrdId] ?? '']
+  if (!order)
+    throw new Problem(
+      'unknown-order',
+      `No order stands under the client order id ${clOrdId.slice(0, 64)}.`,
+      'GET /paper/orders?which=all lists every order.',
+    )
+  return order
+}

@@ -1,0 +1,68 @@
+import { type Book, standingUnder } from '../book/book'
+import { type WorkingBook } from '../book/working'
+import { type Finding } from '../orders/findings'
+import { hasLimit, hasStop, isWorking, type NewOrder, type Order, type OrderChange } from '../orders/model'
+import { type Desk, exitsOf, report } from './desk'
+
+/** Why an order cannot be changed, before anything is checked. */
+export type NotReplaceable =
+  | { why: 'not working' }
+  | { why: 'waits for its entry' }
+  | { why: 'set off already' }
+  | { why: 'quantity follows its entry' }
+  | { why: 'filled beyond'; cumQty: number }
+  | { why: 'no such price'; field: 'price' | 'stopPx' }
+
+/** What stands in the way of a change; undefined where nothing does. */
+export function notReplaceable(order: Order, change: OrderChange): NotReplaceable | undefined {
+  if (!isWorking(order.ordStatus)) return { why: 'not working' }
+  if (order.ordStatus === 'PendingNew') return { why: 'waits for its entry' }
+  if (change.price !== undefined && !hasLimit(order.ordType)) return { why: 'no such price', field: 'price' }
+  if (change.stopPx !== undefined && !hasStop(order.ordType)) return { why: 'no such price', field: 'stopPx' }
+  if (change.stopPx !== undefined && order.triggered) return { why: 'set off already' }
+  if (change.orderQty !== undefined) {
+    if (order.role !== 'Entry') return { why: 'quantity follows its entry' }
+    if (change.orderQty <= order.cumQty) return { why: 'filled beyond', cumQty: order.cumQty }
+  }
+  return undefined
+}
+
+/** What is left of an order after a change, as it would be sent: this is what the change is checked as. */
+export function asChanged(order: Order, change: OrderChange): NewOrder {
+  const { symbol, side, ordType, exits } = order
+  return {
+    ...{ clOrdId: change.clOrdId, symbol, side, ordType, exits },
+    orderQty: (change.orderQty ?? order.orderQty) - order.cumQty,
+    price: change.price ?? order.price,
+    stopPx: change.stopPx ?? order.stopPx,
+    timeInForce: change.timeInForce ?? order.timeInForce,
+  }
+}
+
+/** The working orders without one, which is checked anew. */
+export function workingWithout({ working }: Book, { orderId, symbol }: Order): WorkingBook {
+  const others = (working[symbol] ?? []).filter((one) => one.orderId !== orderId)
+  return Object.assign(Object.create(null) as WorkingBook, working, { [symbol]: others })
+}
+
+/** Checks that concern a change: an exit sells what its entry has bought, whatever else rests on it. */
+export const concerns = ({ role }: Order, { code }: Finding): boolean =>
+  role === 'Entry' || code === 'client-order-id' || code === 'tick' || code === 'market-open'
+
+/** Changes a working order, under a new client order id; the one before stands for it as well. */
+export function replace(desk: Desk, order: Order, change: OrderChange, at: number): Order {
+  const changed = asChanged(order, change)
+  report(desk, order.orderId, 'Replaced', order.ordStatus, at, {
+    ...{ clOrdId: change.clOrdId, origClOrdId: order.clOrdId },
+    ...{ orderQty: order.cumQty + changed.orderQty, leavesQty: changed.orderQty },
+    ...{ price: changed.price, stopPx: changed.stopPx, timeInForce: changed.timeInForce },
+  })
+  // Exits that still wait are as many as their entry may become; those at work follow what is filled.
+  for (const exit of change.orderQty === undefined ? [] : exitsOf(desk, order.orderId))
+    if (exit.ordStatus === 'PendingNew')
+      report(desk, exit.orderId, 'Restated', 'PendingNew', at, {
+        orderQty: change.orderQty,
+        leavesQty: change.orderQty,
+      })
+  return standingUnder(desk.book, change.clOrdId)!
+}
