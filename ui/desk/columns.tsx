@@ -1,6 +1,6 @@
 'use client'
 import { useQueryClient } from '@tanstack/react-query'
-import Link from 'next/link'
+import { AppLink } from '../shell/AppLink'
 import { decimal, priceText } from '@/core/market/money'
 import { profitOf } from '@/core/orders/amounts'
 import { hasLimit, isWorking, type Order, type Position } from '@/core/orders/model'
@@ -28,9 +28,9 @@ function CompanyName({ symbol }: { symbol: string }) {
 }
 
 const SymbolLink = ({ symbol }: { symbol: string }) => (
-  <Link href={`/look/${symbol}`} style={{ fontWeight: 600, textDecoration: 'none' }}>
+  <AppLink href={`/look/${symbol}`} style={{ fontWeight: 600, textDecoration: 'none' }}>
     {symbol}
-  </Link>
+  </AppLink>
 )
 
 function Cancel({ order }: { order: Order }) {

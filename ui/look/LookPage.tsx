@@ -1,7 +1,7 @@
 'use client'
 import { Button } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
-import Link from 'next/link'
+import { AppLink } from '../shell/AppLink'
 import { useRouter, useSearchParams } from 'next/navigation'
 import { Suspense, useEffect, useMemo, useState } from 'react'
 import { percentChange } from '@/core/market/change'
@@ -125,7 +125,7 @@ function Look({ symbol }: { symbol: string }) {
         {none ? (
           <div className={page.empty}>
             <span>There are no bars of {symbol} here.</span>
-            <Link href="/find">Find one that has</Link>
+            <AppLink href="/find">Find one that has</AppLink>
           </div>
         ) : bars && layout && source ? (
           <Charts

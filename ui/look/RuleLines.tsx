@@ -1,6 +1,6 @@
 'use client'
 import { Button, Popover } from '@mantine/core'
-import Link from 'next/link'
+import { AppLink } from '../shell/AppLink'
 import { useState } from 'react'
 import { type Bars } from '@/core/market/bars'
 import { dateIn, sayBar } from '@/core/market/moments'
@@ -53,9 +53,9 @@ export function RuleLines({
         <span className={css.chevron} aria-label="To buy" role="img">
           ⌃
         </span>
-        <Link href="/find" className={css.rule} title={rule}>
+        <AppLink href="/find" className={css.rule} title={rule}>
           {rule}
-        </Link>
+        </AppLink>
         {found && (
           <span data-testid="found">
             <VerdictMark verdict={found.verdict} worded /> {found.verdict} on {sayBar(bars, found.row)}

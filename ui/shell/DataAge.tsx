@@ -1,5 +1,5 @@
 'use client'
-import Link from 'next/link'
+import { AppLink } from './AppLink'
 import { useEffect, useState } from 'react'
 import { useLink } from '../link/useLink'
 
@@ -16,12 +16,12 @@ export function DataAge() {
   const text =
     heardAt === 0 ? 'data on its way' : running === false ? 'the market is paused' : `data ${age} s old`
   return (
-    <Link
+    <AppLink
       className={`blank ${age > 15 && running ? 'warning' : ''}`}
       href="/data"
       style={{ textDecoration: 'none' }}
     >
       {text}
-    </Link>
+    </AppLink>
   )
 }

@@ -1,6 +1,6 @@
 'use client'
 import { spotlight } from '@mantine/spotlight'
-import Link from 'next/link'
+import { AppLink } from './AppLink'
 import { dollars } from '@/core/market/money'
 import { useAccount, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
@@ -33,9 +33,9 @@ export function Headline() {
             {account && (
               <>
                 <span className={css.dot}>·</span>
-                <Link className="blank" href="/desk" style={{ textDecoration: 'none' }}>
+                <AppLink className="blank" href="/desk" style={{ textDecoration: 'none' }}>
                   equity {dollars(account.equity)}
-                </Link>
+                </AppLink>
               </>
             )}
           </>

@@ -1,0 +1,14 @@
+'use client'
+import Link from 'next/link'
+import { useRouter } from 'next/navigation'
+import { type ComponentProps } from 'react'
+
+/**
+ * A link to another screen, which is asked for when the link is pointed at or reached by key. Asked for as soon as links come
+ * into view, all of them at once, they would take the time of the rows that one came for.
+ */
+export function AppLink({ href, ...rest }: Omit<ComponentProps<typeof Link>, 'href'> & { href: string }) {
+  const router = useRouter()
+  const ask = () => router.prefetch(href)
+  return <Link {...rest} href={href} prefetch={false} onPointerEnter={ask} onFocus={ask} />
+}
