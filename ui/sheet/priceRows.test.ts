@@ -5,6 +5,7 @@ import { USUAL_INCREMENTS } from '@/core/market/increment'
 import { type Security } from '@/core/market/security'
 import { type Order, type Position, type Side } from '@/core/orders/model'
 import { priceRows } from './priceRows'
+import { type Sent } from './sheetStore'
 
 const OSPRY: Security = {
   ...{ symbol: 'OSPRY', name: 'Osprey Lantern', kind: 'Stock', sector: 'Instruments', venue: 'XBKW' },
@@ -21,13 +22,18 @@ const row = (line: number, side: Side, shares: number): SheetRow => ({
 })
 
 /** Rows as they are said, with so many shares held and these orders at the broker. */
-function priced(rows: SheetRow[], held: number, orders: Partial<Order>[] = []) {
+function priced(
+  rows: SheetRow[],
+  held: number,
+  orders: Partial<Order>[] = [],
+  sent: Record<number, Sent> = {},
+) {
   const standing = orders.map((order, i) => ({
     ...{ orderId: `O${i + 1}`, clOrdId: `o-${i}`, symbol: 'OSPRY', ordStatus: 'New', role: 'Entry' },
     ...{ ordType: 'Limit', price: 80, timeInForce: 'Day', tradeDate: '2026-03-16', ...order },
   })) as Order[]
   return priceRows(rows, {
-    sent: {},
+    sent,
     securities: new Map([['OSPRY', OSPRY]]),
     quotes: { OSPRY: { bid: 49.99, ask: 50, last: 50 } },
     account: { equity: 50_000, buyingPower: 20_000, currency: 'USD' },
@@ -48,6 +54,12 @@ it('a row cannot sell what a working order at the broker sells already', () => {
   const [first, second] = priced([row(2, 'Sell', 40), row(3, 'Sell', 1)], 100, [resting])
   expect([first.state, second.state]).toEqual(['ready', 'wrong'])
   expect(JSON.stringify(second.errors)).toContain('Of 100 OSPRY held, 100 are promised')
+})
+
+it('a row on its way counts for those after it, before the broker tells of it', () => {
+  const rows = [row(2, 'Sell', 100), row(3, 'Sell', 100)]
+  const [first, second] = priced(rows, 100, [], { 2: { is: 'sending' } })
+  expect([first.state, second.state]).toEqual(['sending', 'wrong'])
 })
 
 it('two rows cannot cover the same short position, nor cross one another', () => {

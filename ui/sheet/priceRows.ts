@@ -58,22 +58,31 @@ export function priceRows(rows: readonly SheetRow[], facts: SheetFacts): PricedR
             ? `${outcome.problem.detail} ${outcome.problem.mend}`
             : outcome.problem.detail,
       }
-    if (outcome?.is === 'sending') return { ...base, state: 'sending' }
     if (standingUnder(book, row.order.clOrdId))
       return { ...base, state: outcome?.is === 'sent' ? 'sent' : 'before' }
+    const sending = outcome?.is === 'sending'
     const security = securities.get(row.order.symbol)
     if (!security) {
+      if (sending) return { ...base, state: 'sending' }
       if (securities.size === 0) return { ...base, state: 'waiting' }
       return { ...base, errors: { ...row.errors, symbol: { code: 'unlisted' } }, state: 'wrong' }
     }
     const quote = quotes[security.symbol]
-    if (!account || !session || !quote) return { ...base, state: 'waiting' }
+    if (!account || !session || !quote) return { ...base, state: sending ? 'sending' : 'waiting' }
     const prices = { bid: quote.bid, ask: quote.ask, last: quote.last }
     const sharesHeld = sharesOf(book, security.symbol)
     const drafted = draftOrder(row.order, {
       ...{ security, ...prices, sharesHeld },
       ...{ equity: account.equity, buyingPower: power },
     })
+    if (sending) {
+      // The broker may not know of it yet: what comes after it must.
+      if ('order' in drafted) {
+        power = drafted.buyingPowerAfter
+        addSent(working, drafted.order)
+      }
+      return { ...base, state: 'sending' }
+    }
     if ('why' in drafted) return { ...base, state: 'wrong', why: drafted.why }
     const known = {
       ...{ security, near: [], ...prices, currency: account.currency },
