@@ -19,6 +19,8 @@ export interface Opened<Entry> {
 export class Journal<Entry> {
   private waiting: Waiting[] = []
   private flushing: Promise<void> | undefined
+  /** Half a batch may stand behind what was acknowledged: it goes before anything else is written. */
+  private uncut = false
 
   private constructor(
     readonly path: string,
@@ -101,13 +103,15 @@ export class Journal<Entry> {
       this.waiting = []
       const bytes = Buffer.concat(batch.flatMap((w) => w.bytes))
       try {
+        if (this.uncut) await truncate(this.path, this.bytes)
+        this.uncut = false
         await this.file.appendFile(bytes)
         await this.file.datasync()
         this.bytes += bytes.length
         for (const w of batch) w.done()
       } catch (cause) {
         // Half a batch may have reached the disk: take it away, so that nothing stands there unacknowledged.
-        await truncate(this.path, this.bytes).catch(() => undefined)
+        await truncate(this.path, this.bytes).catch(() => (this.uncut = true))
         const error = new JournalError(
           `The journal ${this.path} cannot be written: ${(cause as Error).message}. Nothing of this was accepted.`,
           'Free some disk space or mend the folder, then send again.',

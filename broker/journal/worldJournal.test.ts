@@ -59,6 +59,7 @@ it('a journal that was emptied, lost or cut back whole records does not begin a 
 it('another seed does not start in it, and the mend says which does', async () => {
   await lived()
   await expect(open({ seed: 'other' })).rejects.toThrow('was begun with the seed "test"')
+  await expect(open({ seed: 'other', salvage: true })).rejects.toThrow('was begun with the seed "test"')
 })
 
 it('a note that cannot be read stops the start', async () => {

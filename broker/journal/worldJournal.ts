@@ -50,7 +50,7 @@ export class WorldJournal<Entry> {
     const opened = await Journal.open<Entry>(path, salvage)
     try {
       const { length } = opened.journal
-      if (note && !salvage) expectSame(note, path, { seed, length })
+      if (note) expectSame(note, path, { seed, length: salvage ? note.length : length })
       const about = { world: note?.world ?? randomUUID(), seed, format: FORMAT, length } as const
       await writeWorldFile(notePath, about)
       const journal = new WorldJournal(opened.journal, notePath, about)

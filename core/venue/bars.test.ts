@@ -69,6 +69,23 @@ describe('a whole bar', () => {
     ])
   })
 
+  it('a stop that is reached when the volume is used up is set off, and leaves with the next bar', () => {
+    const desk = deskAt({ price: 500_000 })
+    send(desk, { exits: { stop: { price: 49 } } })
+    const terms = { slipE4: 0, share: 0.1 }
+    meetBar(desk, 'OSPRY', bar(50, 51, 48, 50, 1000), 0, terms)
+    expect(desk.book.orders.O2).toMatchObject({ ordStatus: 'New', triggered: true })
+    meetBar(desk, 'OSPRY', bar(50, 51, 49.5, 50, 1000), 0, terms)
+    expect(trades(desk)[1]).toEqual(['Sell', 'Stop', 100, 50])
+  })
+
+  it('a bar of unknown volume sets no bound', () => {
+    const desk = deskAt({ price: 500_000 })
+    send(desk, {})
+    meetBar(desk, 'OSPRY', bar(50, 50, 50, 50, NaN), 0, { slipE4: 0, share: 0.1 })
+    expect(trades(desk)).toEqual([['Buy', 'Market', 100, 50]])
+  })
+
   it('opens no more than there is margin for', () => {
     const desk = deskAt({ price: 500_000 }, 2_500)
     send(desk, { orderQty: 150 })

@@ -10,6 +10,7 @@ export interface WholeBar {
   high: number
   low: number
   close: number
+  /** NaN where it is not known. */
   volume: number
 }
 
@@ -29,7 +30,9 @@ export interface BarTerms {
  * the moment of their entry's fill on. What volume does not give waits for the next bar.
  */
 export function meetBar(desk: Desk, symbol: string, bar: WholeBar, at: number, terms: BarTerms): void {
-  const walk = new Walk(desk, symbol, at, terms, Math.floor(bar.volume * terms.share))
+  // Bars that do not tell their volume set no bound.
+  const most = Number.isFinite(bar.volume) ? Math.floor(bar.volume * terms.share) : Infinity
+  const walk = new Walk(desk, symbol, at, terms, most)
   const [first, second] = bar.high - bar.open < bar.open - bar.low ? [bar.high, bar.low] : [bar.low, bar.high]
   walk.standAt(bar.open)
   for (const to of [first, second, bar.close]) walk.goTo(to)
@@ -64,7 +67,7 @@ class Walk {
   private showAll(which: (order: Working) => boolean): void {
     for (;;) {
       const next = this.working().find((order) => which(order) && !this.shown.has(order.orderId))
-      if (!next || this.left <= 0) return
+      if (!next) return
       this.shown.add(next.orderId)
       if (passedAt(next, this.price)) this.take(next, this.price)
     }
@@ -74,7 +77,7 @@ class Walk {
     const way = Math.sign(to - this.price)
     while (way !== 0) {
       const next = this.nextOnTheWay(to, way)
-      if (!next || this.left <= 0) break
+      if (!next) break
       const levelE4 = levelOf(next)
       if (levelE4 !== this.price) this.shown.clear()
       this.price = levelE4

@@ -39,7 +39,7 @@ export function releaseExits(desk: Desk, entryId: string, at: number): void {
   }
 }
 
-/** Puts an entry's exits to work for what is filled, measured from its average price. */
+/** Puts an entry's exits to work for what is filled, measured from its average price; one that was moved stays where it is. */
 export function followEntry(desk: Desk, entryId: string, at: number): void {
   const entry = orderOf(desk, entryId)
   const bands = desk.place.bandsOf(entry.symbol)
@@ -48,8 +48,9 @@ export function followEntry(desk: Desk, entryId: string, at: number): void {
     const role = exit.role as 'Stop' | 'Target'
     const wished = role === 'Stop' ? entry.exits!.stop! : entry.exits!.target!
     const price = exitPrice(wished, role, entry.side, entry.avgPx, bands)
+    const moved = exit.origClOrdId !== undefined
     const change = {
-      ...(role === 'Stop' ? { stopPx: price } : { price }),
+      ...(moved ? {} : role === 'Stop' ? { stopPx: price } : { price }),
       orderQty: entry.cumQty,
       leavesQty: entry.cumQty - exit.cumQty,
       text: exit.contingencyType ? `cancels with the ${role === 'Stop' ? 'target' : 'stop'}` : undefined,

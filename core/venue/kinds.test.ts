@@ -4,6 +4,7 @@ import { NewOrder } from '../orders/model'
 import { deskAt, send, trades } from './desk.fixture'
 import { meetBar } from './bars'
 import { workingNow } from './desk'
+import { replace } from './replace'
 import { meetSecond } from './trade'
 
 /** Shows an order a second at which 120 shares stand at 50.00 and 180 a cent above. */
@@ -81,6 +82,19 @@ it('in a whole bar likewise', () => {
   // Opens beyond its limit, and comes back to it.
   meetBar(desk, 'OSPRY', bar(52, 52.5, 51, 51.5), 0, { slipE4: 500, share: 0.1 })
   expect(trades(desk)).toEqual([['Buy', 'StopLimit', 100, 51.2]])
+})
+
+it('an exit that was moved stays where it is when more of its entry is filled', () => {
+  const desk = deskAt({ price: toE4(50) })
+  const entry = send(desk, { orderQty: 200, exits: { stop: { percent: 4 }, target: { percent: 4 } } })
+  const bar = { open: toE4(50), high: toE4(50), low: toE4(50), close: toE4(50), volume: 100 }
+  const terms = { slipE4: 0, share: 1 }
+  meetBar(desk, 'OSPRY', bar, 0, terms)
+  replace(desk, desk.book.orders.O2, { clOrdId: 'moved', stopPx: 49.5 }, 0)
+  meetBar(desk, 'OSPRY', bar, 0, terms)
+  expect(desk.book.orders[entry].cumQty).toBe(200)
+  expect(desk.book.orders.O2).toMatchObject({ stopPx: 49.5, leavesQty: 200 })
+  expect(desk.book.orders.O3).toMatchObject({ price: 52, leavesQty: 200 })
 })
 
 it('what waits for a price cannot be for this moment only', () => {
