@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type Browser, chromium } from '@playwright/test'
 import { CHROMIUM } from '../e2e/chromium'
-import { freePort } from './order'
+import { freePort } from '../tests/process'
 
 export interface RunningDemo {
   url: string

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { brokerBundle } from '../scripts/bundle.mjs'
 import { type Line, quantile, round } from './measure'
-import { freePort } from './order'
+import { freePort } from '../tests/process'
 
 /** Seconds that each rate is measured over. */
 const SECONDS = Number(process.env.HERON_LOAD_SECONDS ?? 10)

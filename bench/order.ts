@@ -1,17 +1,9 @@
 import { spawn } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { freePort } from '../tests/process'
 import { type Line, lineOf } from './measure'
-
-export const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number }
-      probe.close(() => resolve(port))
-    })
-  })
 
 /** How long each of `n` requests takes, one after another, in milliseconds; all must succeed. */
 async function timeRequests(n: number, send: (i: number) => Promise<Response>): Promise<number[]> {

@@ -8,15 +8,9 @@ import { stamper } from '@/core/market/moments'
 import { sessionState } from '@/core/market/venue'
 import { checkOrder, type OrderFacts } from '@/core/orders/check'
 import { type Finding, refusal } from '@/core/orders/findings'
-import {
-  type ExecutionReport,
-  isWorking,
-  type NewOrder,
-  type Order,
-  type OrderChange,
-} from '@/core/orders/model'
+import { type ExecutionReport, type NewOrder, type Order, type OrderChange } from '@/core/orders/model'
 import { nearest } from '@/core/rules/near'
-import { type Desk, orderOf, workingNow } from '@/core/venue/desk'
+import { type Desk, workingNow } from '@/core/venue/desk'
 import { mayTouch } from '@/core/venue/match'
 import { cancel, endSession, submit } from '@/core/venue/orders'
 import {
@@ -139,9 +133,8 @@ export class Exchange {
     if (hindered) return { hindered }
     const changed = asChanged(order, change)
     const others = { ...this.book, working: workingWithout(this.book, order) }
-    const findings = checkOrder(changed, this.factsIn(others, changed, now)).filter((one) =>
-      concerns(order, one),
-    )
+    const facts = { ...this.factsIn(others, changed, now), filled: order.cumQty }
+    const findings = checkOrder(changed, facts).filter((one) => concerns(order, one))
     const refused = refusal(findings)
     if (refused) return { findings, refused }
     const after = replace(this.desk, order, change, now)
@@ -210,9 +203,10 @@ export class Exchange {
       for (const order of working[symbol]) {
         if (order.pending || !mayTouch(order, bar)) continue
         found.set(order.orderId, order)
-        for (const exitId of attached[order.orderId] ?? [])
-          if (isWorking(orderOf(this.desk, exitId).ordStatus))
-            found.set(exitId, workingNow(this.desk, exitId)!)
+        for (const exitId of attached[order.orderId] ?? []) {
+          const exit = workingNow(this.desk, exitId)
+          if (exit) found.set(exitId, exit)
+        }
       }
     }
     return [...found.values()].sort((a, b) => a.number - b.number).map((order) => order.orderId)

@@ -62,6 +62,14 @@ it('another seed does not start in it, and the mend says which does', async () =
   await expect(open({ seed: 'other', salvage: true })).rejects.toThrow('was begun with the seed "test"')
 })
 
+it('a note that is missing is written anew, and that is told', async () => {
+  await lived()
+  await rm(file('world.json'))
+  const said: string[] = []
+  await open({ say: (what: string) => said.push(what) })
+  expect(said).toEqual([expect.stringContaining('world.json was missing')])
+})
+
 it('a note that cannot be read stops the start', async () => {
   await lived()
   await writeFile(file('world.json'), '{"world": 1}')

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { access, mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
-import { bringOver } from './before'
+import { bringOver } from './format1'
 import { Journal } from './journal'
 import { expectSame, FORMAT, readWorldFile, type WorldFile, writeWorldFile } from './worldFile'
 
@@ -52,6 +52,10 @@ export class WorldJournal<Entry> {
       const { length } = opened.journal
       if (note) expectSame(note, path, { seed, length: salvage ? note.length : length })
       const about = { world: note?.world ?? randomUUID(), seed, format: FORMAT, length } as const
+      if (!note && said.length === 0 && opened.entries.length > 0)
+        said.push(
+          `${notePath} was missing and was written anew: whether the journal is whole cannot be told.`,
+        )
       await writeWorldFile(notePath, about)
       const journal = new WorldJournal(opened.journal, notePath, about)
       return { journal, entries: opened.entries, said: [...said, ...opened.said] }

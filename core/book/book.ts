@@ -1,4 +1,4 @@
-import { fromE4, toE4 } from '../market/money'
+import { toE4 } from '../market/money'
 import { type ExecutionReport, type Order } from '../orders/model'
 import { mayFollow } from '../orders/states'
 import { indexOrder } from './indexing'
@@ -160,6 +160,3 @@ export function workingOrders({ working, orders }: Book, symbol?: string): Order
   const some = symbol === undefined ? Object.values(working).flat() : (working[symbol] ?? [])
   return [...some].sort((a, b) => a.number - b.number).map((one) => orders[one.orderId])
 }
-
-/** Value of a holding at a price, in currency units. */
-export const marketValue = (holding: Holding, last: number): number => fromE4(holding.quantity * toE4(last))

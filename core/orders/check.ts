@@ -1,10 +1,10 @@
 import { onTick, toTick, incrementAt } from '../market/increment'
 import { fromE4, toE4 } from '../market/money'
 import { type Security } from '../market/security'
-import { type Amount, type Finding, money, price, shares, type SharesWhy, type Why } from './findings'
+import { type Finding, money, price, shares, type SharesWhy, type Why } from './findings'
 import { exitPrice, directionOf, likelyPrice } from './levels'
 import { initialMarginE4, openingQuantity } from './margin'
-import { type ExitLevel, hasLimit, hasStop, type NewOrder } from './model'
+import { type Amount, type ExitLevel, hasLimit, hasStop, type NewOrder } from './model'
 
 /** What is known when an order is checked. Amounts in whole ten-thousandths. */
 export interface OrderFacts {
@@ -25,6 +25,8 @@ export interface OrderFacts {
   /** Shares that working orders would sell short. */
   offeredShort: number
   buyingPowerE4: number
+  /** Of an order that is changed: what is filled already, which counts for whole lots. */
+  filled?: number
 }
 
 /** Price that an order is reckoned with: where it would likely trade (see likelyPrice); undefined where none is known. */
@@ -49,7 +51,7 @@ export function checkOrder(order: NewOrder, facts: OrderFacts): Finding[] {
       ? fails({ code: 'client-order-id', why: 'taken', clOrdId })
       : holds({ code: 'client-order-id', why: 'new', clOrdId }),
     checkSecurity(security, facts.currency),
-    checkQuantity(order, security),
+    checkQuantity(order.orderQty + (facts.filled ?? 0), security),
     checkTicks(order, security),
     checkSession(order, facts),
     checkExitSides(order, facts),
@@ -78,7 +80,7 @@ function checkSecurity(security: Security, currency: string): Finding {
   return holds({ code: 'security', why: 'listed', symbol, name, venue })
 }
 
-function checkQuantity({ orderQty }: NewOrder, { lot }: Security): Finding {
+function checkQuantity(orderQty: number, { lot }: Security): Finding {
   const [value, limit] = [shares(orderQty), shares(lot)]
   if (!Number.isInteger(orderQty))
     return fails({ code: 'quantity', why: 'not whole', use: Math.max(1, Math.floor(orderQty)) }, value, limit)

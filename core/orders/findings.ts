@@ -1,8 +1,4 @@
-import { type infer as Inferred } from 'zod'
-import { type Amount as AmountSchema } from './model'
-
-/** A figure of a finding with its unit. Money and prices in currency units. */
-export type Amount = Inferred<typeof AmountSchema>
+import { type Amount } from './model'
 
 /** Why a check holds, fails or cannot tell, with what its words need. */
 export type Why =

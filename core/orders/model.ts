@@ -286,6 +286,7 @@ export const Amount = z
     z.object({ amount: z.number(), unit: z.enum(['money', 'price']), currency: z.string() }),
   ])
   .meta({ id: 'Amount' })
+export type Amount = z.infer<typeof Amount>
 
 /** One check of an order: what was looked at, what it is and what it may be. */
 export const Check = z

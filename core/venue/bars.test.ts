@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { toE4 } from '../market/money'
 import { meetBar } from './bars'
 import { workingNow } from './desk'
-import { deskAt, send, trades } from './desk.fixture'
+import { deskAt, send, trades } from '@/tests/venue'
 import { meetSecond } from './trade'
 
 const CENT = 100

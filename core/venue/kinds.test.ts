@@ -1,7 +1,7 @@
 import { expect, it } from '@jest/globals'
 import { toE4 } from '../market/money'
 import { NewOrder } from '../orders/model'
-import { deskAt, send, trades } from './desk.fixture'
+import { deskAt, send, trades } from '@/tests/venue'
 import { meetBar } from './bars'
 import { workingNow } from './desk'
 import { replace } from './replace'

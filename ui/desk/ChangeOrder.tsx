@@ -26,7 +26,15 @@ export function ChangeOrder({ order }: { order: Order }) {
   const [opened, setOpened] = useState(false)
   const close = () => setOpened(false)
   return (
-    <Popover opened={opened} onChange={setOpened} onClose={close} trapFocus withArrow position="bottom-end">
+    <Popover
+      opened={opened}
+      onChange={setOpened}
+      onClose={close}
+      trapFocus
+      returnFocus
+      withArrow
+      position="bottom-end"
+    >
       <Popover.Target>
         <button
           type="button"

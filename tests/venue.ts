@@ -1,8 +1,8 @@
-import { type Book, emptyBook } from '../book/book'
-import { toE4 } from '../market/money'
-import { type ExecutionReport, NewOrder } from '../orders/model'
-import { type Desk } from './desk'
-import { submit } from './orders'
+import { type Book, emptyBook } from '@/core/book/book'
+import { toE4 } from '@/core/market/money'
+import { type ExecutionReport, NewOrder } from '@/core/orders/model'
+import { type Desk } from '@/core/venue/desk'
+import { submit } from '@/core/venue/orders'
 
 /** An account with so much cash at a venue where OSPRY is the only security, at the price that `now` holds. */
 export function deskAt(
