@@ -153,6 +153,7 @@ export const orderFileColumns: Column<Order>[] = (
     'leavesQty',
     'avgPx',
     'clOrdId',
+    'origClOrdId',
     'orderId',
     'text',
   ] as const
