@@ -3,8 +3,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { makeApp } from '../broker/api/app'
-import { Tokens } from '../broker/keys'
-import { World } from '../broker/world'
+import { Tokens } from '../broker/keys/tokens'
+import { Worlds } from '../broker/worlds'
 import { type Line, lineOf } from './measure'
 
 const RUNS = 9
@@ -15,15 +15,11 @@ const RUNS = 9
  */
 export async function benchBlock(): Promise<Line[]> {
   const dir = mkdtempSync(join(tmpdir(), 'heron-bench-'))
-  const world = await World.open({ dataDir: dir, seed: 'estuary', start: '2026-03-16T10:42:00-03:00' })
+  const worlds = await Worlds.open({ dataDir: dir, seed: 'estuary', start: '2026-03-16T10:42:00-03:00' })
   try {
     const tokens = await Tokens.open(join(dir, 'token.key'), 900, Date.now)
-    const app = makeApp({ world, tokens })
-    const { key, secret } = await world.createKey({
-      environment: 'paper',
-      scopes: ['see-market'],
-      name: 'bench',
-    })
+    const app = makeApp({ worlds, tokens })
+    const { key, secret } = await worlds.paper.createKey({ scopes: ['see-market'], label: 'bench' })
     const { access_token } = (await (
       await app.request('/paper/token', {
         method: 'POST',
@@ -46,8 +42,8 @@ export async function benchBlock(): Promise<Line[]> {
       }
       return times
     }
-    const hundred = world.markets.listing.slice(0, 100).map(({ symbol }) => symbol)
-    const one = '/securities/OSPRY/bars?every=1%20min'
+    const hundred = worlds.markets.listing.slice(0, 100).map(({ symbol }) => symbol)
+    const one = '/paper/securities/OSPRY/bars?every=1%20min'
     const short = lineOf('longest block, 100 bars', await blocks(`${one}&limit=100`), 'ms', undefined)
     const lines = [short]
     for (const [name, path] of [
@@ -55,13 +51,13 @@ export async function benchBlock(): Promise<Line[]> {
       ['50,000 bars as CSV', `${one}&limit=50000&format=csv`],
       [
         '100 securities named twice, 2,000 minutes each',
-        `/bars?every=1%20min&limit=2000&symbols=${[...hundred, ...hundred].join(',')}`,
+        `/paper/bars?every=1%20min&limit=2000&symbols=${[...hundred, ...hundred].join(',')}`,
       ],
     ])
       lines.push(lineOf(`longest block, ${name}`, await blocks(path), 'ms', short))
     return lines
   } finally {
-    await world.close()
+    await worlds.close()
     rmSync(dir, { recursive: true, force: true })
   }
 }

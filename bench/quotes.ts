@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { setTimeout as pause } from 'node:timers/promises'
 import { type CDPSession } from '@playwright/test'
 import * as z from 'zod'
-import { Access, Broker, follow, keyTokens } from '@/client'
+import { Access, baseOf, Broker, follow, keyTokens } from '@/client'
 import { withDemo } from './demo'
 import { type Line, lineOf } from './measure'
 
@@ -58,7 +58,7 @@ async function stretches(session: CDPSession, count: { quotes: number }): Promis
 export async function benchQuotes(): Promise<Line[]> {
   return withDemo({ HERON_SECURITIES: '800' }, async ({ url, brokerUrl, browser, keyFile }) => {
     const { keyId, secret } = KeyFile.parse(JSON.parse(readFileSync(keyFile, 'utf8')))
-    const broker = new Broker(new Access(brokerUrl, keyTokens(brokerUrl, keyId, secret)))
+    const broker = new Broker(new Access(brokerUrl, keyTokens(baseOf(brokerUrl), keyId, secret)))
     const symbols = (await broker.securities()).slice(0, WATCHED).map((security) => security.symbol)
     const rows = symbols.map((symbol) => `${symbol},buy,1,market`)
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })

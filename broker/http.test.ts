@@ -51,10 +51,10 @@ describe('what is not HTTP', () => {
 
 describe('long answers', () => {
   it('give way: orders that are sent while one is made are answered before it', async () => {
-    const { bars } = (await (await get('/securities/OSPRY/bars?limit=1')).json()) as {
+    const { bars } = (await (await get('/paper/securities/OSPRY/bars?limit=1')).json()) as {
       bars: { close: number }[]
     }
-    const listed = (await (await get('/securities')).json()) as { symbol: string }[]
+    const listed = (await (await get('/paper/securities')).json()) as { symbol: string }[]
     const symbols = listed.slice(0, 100).map((s) => s.symbol)
     // Each named twice: sent once.
     const query = new URLSearchParams({
@@ -63,7 +63,7 @@ describe('long answers', () => {
       symbols: [...symbols, ...symbols].join(),
     })
     let over = false
-    const long = get(`/bars?${query}`).then(async (answer) => {
+    const long = get(`/paper/bars?${query}`).then(async (answer) => {
       const bytes = (await answer.arrayBuffer()).byteLength
       over = true
       return bytes
@@ -86,7 +86,7 @@ describe('long answers', () => {
   })
 
   it('are bounded, and say how much may be asked for', async () => {
-    const answer = await get('/bars?every=1%20min&limit=50000')
+    const answer = await get('/paper/bars?every=1%20min&limit=50000')
     expect(answer.status).toBe(400)
     const { type, mend } = (await answer.json()) as { type: string; mend: string }
     expect(type).toBe('/problems/answer-too-long')
@@ -102,7 +102,7 @@ describe('an answer that is cut', () => {
     bars: { time: string }[]
   }
   it('says so in JSON, CSV and headers, and leads to the rest: nothing is missed, nothing comes twice', async () => {
-    const path = '/securities/OSPRY/bars?every=1%20day&from=2022-01-03'
+    const path = '/paper/securities/OSPRY/bars?every=1%20day&from=2022-01-03'
     const first = await get(path)
     expect(first.headers.get('heron-cut')).toBe('the last 500 bars; there are more')
     const told = (await first.json()) as Told
@@ -129,7 +129,7 @@ describe('an answer that is cut', () => {
 
   it('minutes likewise, from and to being times of day in the zone of the venue or with an offset', async () => {
     const of = async (query: string) => {
-      const path = `/securities/OSPRY/bars?every=1%20min&${new URLSearchParams(query)}`
+      const path = `/paper/securities/OSPRY/bars?every=1%20min&${new URLSearchParams(query)}`
       return (await (await get(path)).json()) as Told
     }
     const plain = await of('from=2026-03-13T10:30&to=2026-03-13T11:00')

@@ -6,8 +6,10 @@ import { makeApp } from './api/app'
 import { refuseRaw, refuseUnread } from './api/rawRefusal'
 import { gently } from './gently'
 import { JournalError } from './journal/problem'
-import { SCOPES, Tokens } from './keys'
-import { World } from './world'
+import { SCOPES } from './keys/keys'
+import { Tokens } from './keys/tokens'
+import { type World } from './world'
+import { Worlds } from './worlds'
 
 const TICK = 200
 const TOKEN_LIFETIME = 900
@@ -53,13 +55,27 @@ function wholeNumber(name: string, preset: number, max: number): number {
   throw new RangeError(`${name} "${text}" is not a whole number from 0 to ${max.toLocaleString('en-US')}`)
 }
 
+/** Makes the first key of an environment, with all scopes, where the one in the file is not known or lacks some. */
+async function firstKey(world: World, path: string): Promise<void> {
+  const kept = await readFile(path, 'utf8').then(
+    (text) => JSON.parse(text) as { keyId: string },
+    () => undefined,
+  )
+  const known = kept && world.keys.get(kept.keyId)
+  // A key that an older build made may do less than the application needs.
+  if (known && SCOPES.every((scope) => known.scopes.includes(scope))) return
+  const { key, secret } = await world.createKey({ scopes: [...SCOPES], label: 'made at the first start' })
+  const { keyId, environment } = key
+  await writeFile(path, `${JSON.stringify({ keyId, secret, environment }, null, 2)}\n`, { mode: 0o600 })
+}
+
 async function main(): Promise<void> {
   const dataDir = join(process.env.HERON_DATA ?? '.heron', 'broker')
   const port = Number(process.env.HERON_BROKER_PORT ?? 4312)
   await mkdir(dataDir, { recursive: true })
   const lockPath = join(dataDir, 'broker.lock')
   await lock(lockPath)
-  const world = await World.open({
+  const worlds = await Worlds.open({
     dataDir,
     seed: process.env.HERON_SEED ?? 'estuary',
     start: process.env.HERON_START ?? '2026-03-16T10:42:00-03:00',
@@ -67,30 +83,17 @@ async function main(): Promise<void> {
     salvage: process.env.HERON_SALVAGE === '1',
     say,
   })
-  const keyPath = join(dataDir, DEMO_KEY_FILE)
-  const kept = await readFile(keyPath, 'utf8').then(
-    (text) => JSON.parse(text) as { keyId: string },
-    () => undefined,
-  )
-  const known = kept && world.keys.get(kept.keyId)
-  // A key that an older build made may do less than the application needs.
-  if (!known || !SCOPES.every((scope) => known.scopes.includes(scope))) {
-    const { key, secret } = await world.createKey({
-      environment: 'paper',
-      scopes: [...SCOPES],
-      name: 'made with the demo',
-    })
-    await writeFile(keyPath, `${JSON.stringify({ keyId: key.keyId, secret }, null, 2)}\n`, { mode: 0o600 })
-  }
+  await firstKey(worlds.paper, join(dataDir, DEMO_KEY_FILE))
+  await firstKey(worlds.live, join(dataDir, 'live-key.json'))
   const lifetime = Number(process.env.HERON_TOKEN_SECONDS ?? TOKEN_LIFETIME)
   const tokens = await Tokens.open(join(dataDir, 'token.key'), lifetime, Date.now)
-  const app = makeApp({ world, tokens })
+  const app = makeApp({ worlds, tokens })
   const hostname = process.env.HERON_HOST ?? '127.0.0.1'
   const listener = getRequestListener(app.fetch, { hostname, errorHandler: (error) => refuseUnread(error) })
   const server = createServer(listener)
   server.on('clientError', refuseRaw)
   server.listen(port, hostname, () => {
-    say(`the stand-in market and broker answer at http://127.0.0.1:${port} (${world.timeText()})`)
+    say(`the stand-in market and broker answer at http://127.0.0.1:${port} (${worlds.paper.timeText()})`)
   })
   server.on('error', (error: NodeJS.ErrnoException) => {
     const busy = error.code === 'EADDRINUSE'
@@ -101,10 +104,10 @@ async function main(): Promise<void> {
     )
     process.exit(busy ? 98 : 1)
   })
-  void gently(world.markets.warm(world.clock.now()))
+  void gently(worlds.markets.warm(worlds.paper.clock.now()))
   let unwell = ''
   const tick = async () => {
-    const problem = await world.tick().then(
+    const problem = await worlds.tick().then(
       () => '',
       (error: Error) => error.message,
     )
@@ -115,7 +118,7 @@ async function main(): Promise<void> {
   }
   void tick()
   const stop = async () => {
-    await world.close()
+    await worlds.close()
     await rm(lockPath, { force: true })
     process.exit(0)
   }

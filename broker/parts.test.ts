@@ -4,7 +4,8 @@ import { BRACKWATER } from '@/core/market/venue'
 import { Wall, tempDir } from '@/tests/broker'
 import { Clock, rateForSession } from './clock'
 import { atOnce } from './gently'
-import { makeKey, secretFits, Tokens } from './keys'
+import { makeKey, secretFits } from './keys/keys'
+import { Tokens } from './keys/tokens'
 import { History } from './market/history'
 import { LISTING } from './market/listing'
 import { Market } from './market/market'
@@ -13,8 +14,13 @@ const market = new Market(BRACKWATER, LISTING, 'test', '2026-01-12', '2026-12-31
 const at = (text: string) => Date.parse(`${text}-03:00`)
 
 describe('the clock', () => {
-  const clock = (wall: Wall, part = {}) =>
-    new Clock({ at: at('2026-03-16T10:42:00'), rate: 1, running: true, ...part }, market, wall.now)
+  const at1042 = at('2026-03-16T10:42:00')
+  /** A clock of which all is written down for a year. */
+  const clock = (wall: Wall, part = {}) => {
+    const one = new Clock({ at: at1042, rate: 1, running: true, ...part }, market, wall.now)
+    one.extendTo(at1042 + 365 * 86_400_000)
+    return one
+  }
 
   it('runs with the wall, faster or slower, and stands while paused', () => {
     const wall = new Wall()
@@ -22,11 +28,29 @@ describe('the clock', () => {
     wall.pass(90)
     expect(one.now()).toBe(at('2026-03-16T10:43:30'))
     one.set({ rate: 10 })
+    one.extendTo(at1042 + 86_400_000)
     wall.pass(6)
     expect(one.now()).toBe(at('2026-03-16T10:44:30'))
     one.set({ running: false })
     wall.pass(600)
     expect(one.now()).toBe(at('2026-03-16T10:44:30'))
+  })
+
+  it('tells nothing that is not written down, and goes on where it stood once it is', () => {
+    const wall = new Wall()
+    const one = new Clock({ at: at1042, rate: 10, running: true }, market, wall.now)
+    wall.pass(5)
+    expect([one.now(), one.isBehind]).toEqual([at1042, true])
+    one.extendTo(one.wants!)
+    expect([one.now(), one.isBehind]).toEqual([at1042 + 50_000, false])
+    wall.pass(3600)
+    const stood = one.now()
+    expect(stood).toBe(at1042 + 80_000)
+    one.standStill()
+    one.extendTo(one.wants!)
+    expect(one.now()).toBe(stood)
+    wall.pass(1)
+    expect(one.now()).toBe(stood + 10_000)
   })
 
   it('never goes back, also where the wall does', () => {
@@ -50,12 +74,7 @@ describe('the clock', () => {
 
 describe('keys and tokens', () => {
   it('keep nothing that the secret could be read from', async () => {
-    const { key, secret } = await makeKey({
-      environment: 'paper',
-      account: 'A',
-      scopes: ['see-market'],
-      name: 'x',
-    })
+    const { key, secret } = await makeKey('paper', { scopes: ['see-market'], label: 'x' }, 0)
     expect(JSON.stringify(key)).not.toContain(secret)
     expect([await secretFits(key, secret), await secretFits(key, `${secret}x`)]).toEqual([true, false])
     expect(key.keyId).toMatch(/^paper-[0-9a-f]{12}$/)
@@ -65,7 +84,7 @@ describe('keys and tokens', () => {
     const dir = await tempDir()
     const wall = new Wall()
     const path = join(dir.path, 'token.key')
-    const bearer = { keyId: 'k', environment: 'paper', account: 'A', scopes: ['see-market'] } as const
+    const bearer = { keyId: 'k', environment: 'paper', renewals: 0, scopes: ['see-market'] } as const
     const token = await (
       await Tokens.open(path, 900, wall.now)
     ).issue({ ...bearer, scopes: [...bearer.scopes] })

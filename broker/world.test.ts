@@ -48,7 +48,7 @@ async function run(seconds: number): Promise<void> {
   await world.tick()
 }
 
-const find = (clOrdId: string): Order => world.book.orders[world.book.byClOrdId[clOrdId]]
+const find = (clOrdId: string): Order => world.main.book.orders[world.main.book.byClOrdId[clOrdId]]
 const bracket = { exits: { stop: { percent: 3 }, target: { percent: 7 } } }
 
 describe('an account comes back from its journal', () => {
@@ -57,17 +57,19 @@ describe('an account comes back from its journal', () => {
     await world.submit(order('r-2', { ordType: 'Limit', price: 2, timeInForce: 'GoodTillCancel' }))
     await run(30)
     await world.submit(order('r-3', { side: 'Sell', orderQty: 5000 }))
-    const before = { ...world.book, at: world.clock.now() }
+    const before = { ...world.main.book, at: world.clock.now() }
     await world.close()
     world = await openWorld(dir.path, wall)
-    expect(world.book.orders).toEqual(before.orders)
-    expect(world.book.holdings).toEqual(before.holdings)
-    expect(world.book.cashE4).toBe(before.cashE4)
+    expect(world.main.book.orders).toEqual(before.orders)
+    expect(world.main.book.holdings).toEqual(before.holdings)
+    expect(world.main.book.cashE4).toBe(before.cashE4)
     expect(world.clock.now()).toBe(before.at)
   })
 
   it('an order acknowledged but not yet shown to the book fills after the restart', async () => {
-    const { order: sent } = await world.act(() => world.exchange.submit(order('late'), world.clock.now()))
+    const { order: sent } = await world.act(() =>
+      world.main.exchange.submit(order('late'), world.clock.now()),
+    )
     expect(sent.ordStatus).toBe('New')
     await world.close()
     world = await openWorld(dir.path, wall)
@@ -79,11 +81,13 @@ describe('an account comes back from its journal', () => {
     await world.submit(order('f-1', bracket))
     await run(20)
     const folded = emptyBook(toE4(50_000))
-    for (const report of world.reports) takeReport(folded, report)
-    for (const report of world.reports) takeReport(folded, report)
-    expect(folded.orders).toEqual(world.book.orders)
-    expect(folded.cashE4).toBe(world.book.cashE4)
-    expect(() => takeReport(folded, { ...world.reports[0], seq: folded.seq + 2 })).toThrow('some are missing')
+    for (const report of world.main.reports) takeReport(folded, report)
+    for (const report of world.main.reports) takeReport(folded, report)
+    expect(folded.orders).toEqual(world.main.book.orders)
+    expect(folded.cashE4).toBe(world.main.book.cashE4)
+    expect(() => takeReport(folded, { ...world.main.reports[0], seq: folded.seq + 2 })).toThrow(
+      'some are missing',
+    )
   })
 })
 
@@ -106,7 +110,7 @@ describe('orders in the market', () => {
       await world.setClock({ moveTo: world.market.nextSession(world.clock.now()).close + 1000 })
     const states = [find('o-1/stop').ordStatus, find('o-1/target').ordStatus].sort()
     expect(states).toEqual(['Canceled', 'Filled'])
-    expect(world.book.holdings.OSPRY.quantity).toBe(0)
+    expect(world.main.book.holdings.OSPRY.quantity).toBe(0)
   })
 
   it('a Day order ends with the session, with the exits of what never filled', async () => {
@@ -134,7 +138,7 @@ describe('orders in the market', () => {
 describe('nothing is opened that was not asked for, nor paid for', () => {
   const refusal = async (clOrdId: string, part: Partial<NewOrder>) =>
     (await world.submit(order(clOrdId, part))).refused?.code
-  const quantity = (symbol = 'OSPRY') => world.book.holdings[symbol]?.quantity ?? 0
+  const quantity = (symbol = 'OSPRY') => world.main.book.holdings[symbol]?.quantity ?? 0
   const quote = () => world.market.quoteAt(world.market.find('OSPRY')!, world.clock.now())
 
   it('a price that is typed does not make an order cheap', async () => {
@@ -190,7 +194,7 @@ describe('nothing is opened that was not asked for, nor paid for', () => {
   })
 
   it('what was reckoned when it was sent is reckoned again when it trades', async () => {
-    const power = standing(world.book, world.exchange.pricesAt(world.clock.now())).buyingPowerE4
+    const power = standing(world.main.book, world.main.exchange.pricesAt(world.clock.now())).buyingPowerE4
     const most = Math.floor(power / quote().ask)
     await world.submit(order('all', { orderQty: most }))
     for (let day = 0; day < 3; day++)
@@ -206,7 +210,7 @@ describe('nothing is opened that was not asked for, nor paid for', () => {
 /** What must be true of an account whatever was done to it. */
 function expectWhole(): void {
   // What is looked up instead of looked for.
-  const { book } = world
+  const { book } = world.main
   expect(bookOf(JSON.parse(JSON.stringify(book)) as Book)).toEqual(JSON.parse(JSON.stringify(book)))
   const all = Object.values(book.orders)
   const working = all.filter((one) => isWorking(one.ordStatus))
@@ -219,7 +223,7 @@ function expectWhole(): void {
   const bought = new Map<string, number>()
   let cashE4 = toE4(50_000)
   const seen = new Map<string, ExecutionReport>()
-  world.reports.forEach((report, i) => {
+  world.main.reports.forEach((report, i) => {
     expect(report.seq).toBe(i + 1)
     const before = seen.get(report.orderId)
     if (before && !isWorking(before.ordStatus))
@@ -234,18 +238,21 @@ function expectWhole(): void {
     }
     seen.set(report.orderId, report)
   })
-  expect(world.book.cashE4).toBe(cashE4)
-  for (const [symbol, quantity] of bought) expect(world.book.holdings[symbol].quantity).toBe(quantity)
-  const active = Object.values(world.book.orders).filter((o) => o.ordStatus !== 'Rejected')
+  expect(world.main.book.cashE4).toBe(cashE4)
+  for (const [symbol, quantity] of bought) expect(world.main.book.holdings[symbol].quantity).toBe(quantity)
+  const active = Object.values(world.main.book.orders).filter((o) => o.ordStatus !== 'Rejected')
   expect(new Set(active.map((o) => o.clOrdId)).size).toBe(active.length)
   // Exits never promise more than their entry has bought, less what the other exit has sold already.
   for (const exit of active.filter(
     (o) => o.role !== 'Entry' && (o.ordStatus === 'New' || o.ordStatus === 'PartiallyFilled'),
   )) {
-    const entry = world.book.orders[exit.parentOrderId!]
+    const entry = world.main.book.orders[exit.parentOrderId!]
     expect(exit.leavesQty).toBeLessThanOrEqual(entry.cumQty)
   }
-  const { equityE4, marginE4, reservedE4 } = standing(world.book, world.exchange.pricesAt(world.clock.now()))
+  const { equityE4, marginE4, reservedE4 } = standing(
+    world.main.book,
+    world.main.exchange.pricesAt(world.clock.now()),
+  )
   const worthE4 = [...bought].reduce(
     (sum, [symbol, n]) => sum + n * world.market.quoteAt(world.market.find(symbol)!, world.clock.now()).last,
     0,
@@ -313,12 +320,12 @@ async function perform(act: Act): Promise<void> {
     return
   }
   if (act.do === 'cancel') {
-    const working = Object.values(world.book.orders).filter((o) => isWorking(o.ordStatus))
+    const working = Object.values(world.main.book.orders).filter((o) => isWorking(o.ordStatus))
     if (working.length > 0) await world.cancel(working[act.which % working.length])
     return
   }
   if (act.do === 'replace') {
-    const working = workingOrders(world.book)
+    const working = workingOrders(world.main.book)
     if (working.length === 0) return
     const before = working[act.which % working.length]
     const { last } = world.market.quoteAt(world.market.find(before.symbol)!, world.clock.now())
@@ -329,7 +336,7 @@ async function perform(act: Act): Promise<void> {
       ...(hasLimit(before.ordType) ? { price } : {}),
       ...(hasStop(before.ordType) ? { stopPx: price } : {}),
     }
-    await world.act(() => world.exchange.replace(before, change, world.clock.now()))
+    await world.act(() => world.main.exchange.replace(before, change, world.clock.now()))
     return
   }
   const { last } = world.market.quoteAt(world.market.find(act.symbol)!, world.clock.now())

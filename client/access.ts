@@ -12,12 +12,12 @@ export interface Granted {
 /** Where tokens come from: a key of one's own, or whoever holds one. Throws BrokerProblem. */
 export type TokenSource = () => Promise<Granted>
 
-/** Tokens for a key by OAuth 2.0 client credentials (RFC 6749, section 4.4). */
+/** Tokens for a key of the world at a base path (see Access), by OAuth 2.0 client credentials (RFC 6749, section 4.4). */
 export const keyTokens =
-  (brokerUrl: string, keyId: string, secret: string): TokenSource =>
+  (base: string, keyId: string, secret: string): TokenSource =>
   async () => {
     const basic = btoa(`${encodeURIComponent(keyId)}:${encodeURIComponent(secret)}`)
-    const answer = await fetch(`${brokerUrl}/paper/token`, {
+    const answer = await fetch(`${base}/token`, {
       method: 'POST',
       headers: {
         Authorization: `Basic ${basic}`,
@@ -50,15 +50,26 @@ interface Token {
 /** Asked for again this long before a token ends. */
 const EARLY = 30_000
 
+/** Which world a client talks to. Paper unless another is named outright. */
+export type WorldName = 'paper' | 'live' | `rehearsals/${string}`
+
+/** What every path in a world begins with. */
+export const baseOf = (brokerUrl: string, world: WorldName = 'paper'): string => `${brokerUrl}/${world}`
+
 /** Holds the current token in memory and renews it; never writes it or the secret anywhere. */
 export class Access {
+  /** What every path begins with: the broker's address and the world. */
+  readonly base: string
   private current: Token | undefined
   private asking: Promise<Token> | undefined
 
   constructor(
     readonly brokerUrl: string,
     public source: TokenSource,
-  ) {}
+    readonly world: WorldName = 'paper',
+  ) {
+    this.base = baseOf(brokerUrl, world)
+  }
 
   /** The key that speaks, once there is a token. */
   get keyId(): string | undefined {

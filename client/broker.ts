@@ -48,7 +48,7 @@ export class Broker {
       const headers = new Headers(init.headers)
       headers.set('Authorization', `Bearer ${await this.access.token()}`)
       if (init.body) headers.set('Content-Type', 'application/json')
-      const answer = await fetch(`${this.access.brokerUrl}${path}`, {
+      const answer = await fetch(`${this.access.base}${path}`, {
         ...init,
         headers,
         cache: 'no-store',
@@ -93,35 +93,34 @@ export class Broker {
       z.array(Quote),
       symbols ? `/quotes?symbols=${symbols.map(encodeURIComponent).join(',')}` : '/quotes',
     )
-  account = () => this.get(Account, '/paper/account')
-  positions = () => this.get(z.array(Position), '/paper/positions')
+  account = () => this.get(Account, '/account')
+  positions = () => this.get(z.array(Position), '/positions')
   orders = (which: 'today' | 'working' | 'all' = 'today') =>
-    this.get(z.array(Order), `/paper/orders?which=${which}`)
-  check = (order: NewOrder) => this.post(Checked, '/paper/orders/check', order)
-  send = (order: NewOrder) => this.post(Order, '/paper/orders', order)
-  standDown = (flatten: boolean) => this.post(StoodDown, '/paper/stand-down', { flatten })
+    this.get(z.array(Order), `/orders?which=${which}`)
+  check = (order: NewOrder) => this.post(Checked, '/orders/check', order)
+  send = (order: NewOrder) => this.post(Order, '/orders', order)
+  standDown = (flatten: boolean) => this.post(StoodDown, '/stand-down', { flatten })
   setClock = (change: {
     running?: boolean
     sessionTakes?: number
     step?: number
     jumpTo?: 'open' | 'close'
-  }) => this.post(Clock, '/clock', change)
-  createKey = (name: string, scopes: string[]) =>
-    this.post(Key, '/paper/keys', { environment: 'paper', name, scopes })
+  }) => this.post(Clock, '/market-time', change)
+  createKey = (name: string, scopes: string[]) => this.post(Key, '/keys', { label: name, scopes })
 
   async order(clOrdId: string): Promise<Order> {
-    return this.get(Order, `/paper/orders/${encodeURIComponent(clOrdId)}`)
+    return this.get(Order, `/orders/${encodeURIComponent(clOrdId)}`)
   }
 
   async cancel(clOrdId: string): Promise<Order> {
     return Order.parse(
-      await (await this.fetch(`/paper/orders/${encodeURIComponent(clOrdId)}`, { method: 'DELETE' })).json(),
+      await (await this.fetch(`/orders/${encodeURIComponent(clOrdId)}`, { method: 'DELETE' })).json(),
     )
   }
 
   /** Changes a working order; what is left out stays. */
   async replace(clOrdId: string, change: OrderChange): Promise<Order> {
-    const path = `/paper/orders/${encodeURIComponent(clOrdId)}`
+    const path = `/orders/${encodeURIComponent(clOrdId)}`
     return Order.parse(
       await (await this.fetch(path, { method: 'PATCH', body: JSON.stringify(change) })).json(),
     )
@@ -134,7 +133,7 @@ export class Broker {
 
   /** Execution reports after a sequence number, oldest first. */
   executions = (after = 0, limit = 10_000) =>
-    this.get(z.array(ExecutionReport), `/paper/executions?after=${after}&limit=${limit}`)
+    this.get(z.array(ExecutionReport), `/executions?after=${after}&limit=${limit}`)
 
   /** Bars of one security, as a list. */
   barsOf = async (symbol: string, every: string, limit: number) =>

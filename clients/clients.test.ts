@@ -31,10 +31,12 @@ const crossings = () => (crossed ??= findCrossings())
 
 async function findCrossings(): Promise<string[]> {
   const found: string[] = []
-  for (const { symbol, orderable } of await get<{ symbol: string; orderable: boolean }[]>('/securities')) {
+  for (const { symbol, orderable } of await get<{ symbol: string; orderable: boolean }[]>(
+    '/paper/securities',
+  )) {
     if (!orderable) continue
     const { bars } = await get<{ bars: { close: number }[] }>(
-      `/securities/${symbol}/bars?every=1%20day&limit=34`,
+      `/paper/securities/${symbol}/bars?every=1%20day&limit=34`,
     )
     const mean = (n: number, skip: number) => {
       const part = bars.slice(bars.length - n - skip, bars.length - skip)

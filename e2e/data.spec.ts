@@ -107,7 +107,7 @@ test('days later the stop or the target has closed the position, and the other i
     )
   await expect.poll(async () => (await exits()).map((o) => o.ordStatus).join()).toBe('New,New')
   for (let day = 0; day < 12 && (await exits()).every((o) => o.ordStatus === 'New'); day++)
-    await demo.request('POST', '/clock', { jumpTo: 'close' })
+    await demo.request('POST', '/paper/market-time', { jumpTo: 'close' })
   expect((await exits()).map((o) => o.ordStatus).sort()).toEqual(['Canceled', 'Filled'])
   const positions = await demo.request<Position[]>('GET', '/paper/positions')
   expect(positions.filter((p) => p.symbol === 'BUOYS' && p.quantity !== 0)).toEqual([])

@@ -90,7 +90,7 @@ test('from a scan to a filled paper order, by hand, by script and by spreadsheet
       const profit = position.getByRole('cell').nth(5)
       const before = await profit.innerText()
       // Five minutes on at once, since a quiet security may stand still for a while.
-      await demo.request('POST', '/clock', { step: 300 })
+      await demo.request('POST', '/paper/market-time', { step: 300 })
       await expect(profit).not.toHaveText(before)
     })
 

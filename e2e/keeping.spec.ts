@@ -29,8 +29,7 @@ const everythingKept = (page: Page): Promise<string> =>
 
 const newKey = (demo: Demo) =>
   demo.request<{ keyId: string; secret: string }>('POST', '/paper/keys', {
-    environment: 'paper',
-    name: 'mine',
+    label: 'mine',
     scopes: ['see-market', 'see-account', 'send-orders'],
   })
 

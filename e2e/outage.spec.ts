@@ -69,11 +69,13 @@ test('the market’s clock can be paused, stepped and sent to the next open', as
   await header.getByRole('button', { name: /is open/ }).click()
   await page.getByRole('button', { name: 'Pause' }).click()
   await expect(header).toContainText('the market is paused')
-  const before = (await demo.request<{ now: string }>('GET', '/clock')).now
+  const before = (await demo.request<{ now: string }>('GET', '/paper/market-time')).now
   await page.getByRole('button', { name: 'Step 1 min' }).click()
   await expect
     .poll(
-      async () => Date.parse((await demo.request<{ now: string }>('GET', '/clock')).now) - Date.parse(before),
+      async () =>
+        Date.parse((await demo.request<{ now: string }>('GET', '/paper/market-time')).now) -
+        Date.parse(before),
     )
     .toBe(60_000)
   await page.getByRole('button', { name: 'Run' }).click()

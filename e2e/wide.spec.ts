@@ -104,7 +104,7 @@ test('a scan that is left running marks who comes and goes; a saved one runs by 
   await page.keyboard.press('Escape')
   await page.getByRole('switch', { name: 'keep looking' }).click()
   for (let k = 0; k < 3; k++) {
-    await own.request('POST', '/clock', { step: 300 })
+    await own.request('POST', '/paper/market-time', { step: 300 })
     await expect(summary(page)).toContainText(/looking every few seconds: \d+ came, \d+ went/)
   }
   await expect(summary(page)).toContainText(/: [1-9]\d* came|, [1-9]\d* went/)

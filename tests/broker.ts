@@ -3,8 +3,10 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { makeApp } from '@/broker/api/app'
-import { type Environment, type Scope, SCOPES, Tokens } from '@/broker/keys'
+import { type Environment, type KeyAsked, SCOPES } from '@/broker/keys/keys'
+import { Tokens } from '@/broker/keys/tokens'
 import { World, type WorldOptions } from '@/broker/world'
+import { Worlds } from '@/broker/worlds'
 import { type NewOrder, type Order } from '@/core/orders/model'
 
 /** A folder of its own, and how to take it away. */
@@ -22,16 +24,26 @@ export class Wall {
   }
 }
 
-/** A short world: two months of history, so that it opens at once. */
+/** A short market: two months of history, so that it opens at once. */
+const short = (dataDir: string, wall: Wall, options: Partial<WorldOptions>): WorldOptions => ({
+  dataDir,
+  seed: 'test',
+  start: '2026-03-16T10:42:00-03:00',
+  firstDate: '2026-01-12',
+  real: wall.now,
+  ...options,
+})
+
+/** The paper world alone. */
 export const openWorld = (dataDir: string, wall: Wall, options: Partial<WorldOptions> = {}): Promise<World> =>
-  World.open({
-    dataDir,
-    seed: 'test',
-    start: '2026-03-16T10:42:00-03:00',
-    firstDate: '2026-01-12',
-    real: wall.now,
-    ...options,
-  })
+  World.open(short(dataDir, wall, options))
+
+/** Every world of a broker. */
+export const openWorlds = (
+  dataDir: string,
+  wall: Wall,
+  options: Partial<WorldOptions> = {},
+): Promise<Worlds> => Worlds.open(short(dataDir, wall, options))
 
 type Json = Record<string, unknown>
 
@@ -41,34 +53,42 @@ export class Desk {
   readonly app: ReturnType<typeof makeApp>
 
   constructor(
-    readonly world: World,
+    readonly worlds: Worlds,
     readonly tokens: Tokens,
   ) {
-    this.app = makeApp({ world, tokens })
+    this.app = makeApp({ worlds, tokens })
   }
 
-  static async open(world: World, dataDir: string, wall: Wall): Promise<Desk> {
-    const desk = new Desk(world, await Tokens.open(join(dataDir, 'token.key'), 900, wall.now))
+  get world(): World {
+    return this.worlds.paper
+  }
+
+  static async open(worlds: Worlds, dataDir: string, wall: Wall): Promise<Desk> {
+    const desk = new Desk(worlds, await Tokens.open(join(dataDir, 'token.key'), 900, wall.now))
     const { keyId, secret } = await desk.newKey()
     desk.token = await desk.askToken(keyId, secret)
     return desk
   }
 
-  async newKey(scopes: Scope[] = [...SCOPES], environment: Environment = 'paper') {
-    const { key, secret } = await this.world.createKey({ environment, scopes, name: 'test' })
+  async newKey(
+    scopes: KeyAsked['scopes'] = [...SCOPES],
+    environment: Environment = 'paper',
+    more: Partial<KeyAsked> = {},
+  ) {
+    const { key, secret } = await this.worlds[environment].createKey({ scopes, label: 'test', ...more })
     return { keyId: key.keyId, secret }
   }
 
-  exchange(form: Record<string, string>, header: Record<string, string> = {}) {
-    return this.app.request('/paper/token', {
+  exchange(form: Record<string, string>, header: Record<string, string> = {}, world = 'paper') {
+    return this.app.request(`/${world}/token`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/x-www-form-urlencoded', ...header },
       body: new URLSearchParams({ grant_type: 'client_credentials', ...form }).toString(),
     })
   }
 
-  async askToken(keyId: string, secret: string): Promise<string> {
-    const answer = await this.exchange({ client_id: keyId, client_secret: secret })
+  async askToken(keyId: string, secret: string, world = 'paper'): Promise<string> {
+    const answer = await this.exchange({ client_id: keyId, client_secret: secret }, {}, world)
     return ((await answer.json()) as { access_token: string }).access_token
   }
 
@@ -93,8 +113,8 @@ export class Desk {
   /** Lets new orders meet the book, and the market run on for so many seconds. */
   async run(wall: Wall, seconds = 0): Promise<void> {
     wall.pass(seconds)
-    await this.world.tick()
-    await this.world.tick()
+    await this.worlds.tick()
+    await this.worlds.tick()
   }
 }
 
@@ -126,8 +146,8 @@ export function deskFor(wall: Wall, take: (desk: Desk, dataDir: string) => void)
   let end: () => Promise<void>
   beforeAll(async () => {
     const dir = await tempDir()
-    const desk = await Desk.open(await openWorld(dir.path, wall), dir.path, wall)
-    end = () => desk.world.close().then(dir.remove)
+    const desk = await Desk.open(await openWorlds(dir.path, wall), dir.path, wall)
+    end = () => desk.worlds.close().then(dir.remove)
     take(desk, dir.path)
   })
   afterAll(() => end())

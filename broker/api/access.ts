@@ -1,12 +1,19 @@
-import { type Bearer, type Environment, type Scope, type Tokens } from '../keys'
+import { type Account } from '../account'
+import { covers, isFrom, type Key, type Scope } from '../keys/keys'
+import { type Bearer, type Tokens } from '../keys/tokens'
 import { type World } from '../world'
+import { type Worlds } from '../worlds'
 import { Problem } from './problems'
 
-export type Env = { Variables: { bearer: Bearer } }
+/** What is known of a request once the front has let it pass. */
+export type Env = {
+  Bindings: { incoming?: { socket: { remoteAddress?: string } } }
+  Variables: { bearer: Bearer; key: Key; world: World }
+}
 
 /** What every group of routes is made with. */
 export interface Parts {
-  world: World
+  worlds: Worlds
   tokens: Tokens
 }
 
@@ -25,7 +32,7 @@ export async function bearerOf(parts: Parts, header: string | undefined): Promis
     throw new Problem(
       'token-missing',
       'The request bears no access token.',
-      'POST key and secret to /paper/token and send the token as "Authorization: Bearer …".',
+      'POST key and secret to token under the same base path, and send the token as "Authorization: Bearer …".',
     )
   }
   const bearer = await parts.tokens.read(token)
@@ -33,40 +40,89 @@ export async function bearerOf(parts: Parts, header: string | undefined): Promis
     throw new Problem(
       'expired-token',
       `The access token has expired; tokens last ${parts.tokens.lifetimeSeconds} seconds.`,
-      'Ask /paper/token for a new one.',
+      'Ask for a new one with key and secret, as for this one.',
     )
   }
   if (bearer === 'unknown') {
     throw new Problem(
       'unknown-token',
       'The access token was not issued by this broker.',
-      'Ask /paper/token of this broker for a new one.',
+      'Ask this broker for one with key and secret.',
     )
   }
   return bearer
 }
 
-/** Lets pass who has the scope in this environment. Throws Problem that says exactly what is wrong else. */
-export function mayAsk(parts: Parts, bearer: Bearer, scope: Scope, environment?: Environment): void {
-  if (environment && bearer.environment !== environment) {
+/** Address that a request came from; undefined within the process. */
+export const remoteOf = ({ env }: { env?: Env['Bindings'] }): string | undefined =>
+  env?.incoming?.socket.remoteAddress
+
+/** Refuses a key that has run out, or that is not taken from an address. Throws Problem. */
+export function mayUse(key: Key, remote: string | undefined, now: number): void {
+  if (key.expires !== undefined && Date.parse(key.expires) <= now)
+    throw new Problem(
+      'expired-key',
+      `The key ${key.keyId} (${key.label}) has run out: it was good until ${key.expires}.`,
+      'Make a new key, or let somebody with manage-keys make one.',
+    )
+  if (!isFrom(key.addresses, remote))
+    throw new Problem(
+      'blocked-address',
+      `The key ${key.keyId} is not taken from ${remote}; it is from ${key.addresses!.join(', ')}.`,
+      'Ask from there, or make a key for this address.',
+    )
+}
+
+/** Lets pass who has the scope in this world; gives the key. Throws Problem that says exactly what is wrong else. */
+export function mayAsk(world: World, bearer: Bearer, scope: Scope | undefined, remote?: string): Key {
+  const { environment, keyring } = world
+  if (bearer.environment !== environment) {
     throw new Problem(
       'other-environment',
       `The token is for the ${bearer.environment} environment; this is ${environment}.`,
       `Use a key of the ${environment} environment here.`,
     )
   }
-  if (!parts.world.keys.has(bearer.keyId)) {
+  const key = keyring.keys.get(bearer.keyId)
+  if (!key) {
     throw new Problem(
       'unknown-key',
       `The key ${bearer.keyId} that this token was issued for is not known any more.`,
-      'Create a new key, or check that this is the right broker.',
+      'It was withdrawn, or this is another broker. Create a new key.',
     )
   }
-  if (!bearer.scopes.includes(scope)) {
+  if (key.renewals !== bearer.renewals)
+    throw new Problem(
+      'unknown-token',
+      `The secret of the key ${key.keyId} was renewed after this token was issued.`,
+      'Ask for a token with the new secret.',
+    )
+  mayUse(key, remote, keyring.wallNow())
+  if (scope && !bearer.scopes.includes(scope)) {
     throw new Problem(
       'missing-scope',
       `The key ${bearer.keyId} may not ${SCOPE_FOR[scope]}: its scopes are ${bearer.scopes.join(', ')}.`,
       `Use a key with the scope ${scope}.`,
     )
   }
+  return key
+}
+
+/** Accounts of a world that a key speaks for, the first being the one that is meant where none is named. */
+export const accountsOf = (world: World, key: Key): Account[] =>
+  [...world.accounts.values()].filter(({ name }) => world.isRehearsal || covers(key.accounts, name))
+
+/** The account that is named, or the key's first. Throws Problem where there is none such, or the key may not see it. */
+export function accountFor(world: World, key: Key, name: string | undefined): Account {
+  const own = accountsOf(world, key)
+  const found = name === undefined ? own[0] : own.find((one) => one.name === name)
+  if (found) return found
+  const names = own.map((one) => one.name).join(', ')
+  throw new Problem(
+    'unknown-account',
+    name === undefined
+      ? `The key ${key.keyId} speaks for no account that stands.`
+      : `The key ${key.keyId} speaks for no account ${name.slice(0, 40)} in ${world.name}.`,
+    names ? `It speaks for ${names}.` : 'Use a key that speaks for an account.',
+  )
 }

@@ -43,7 +43,7 @@ describe('access (OAuth 2.0 client credentials, RFC 6749)', () => {
   it('a token does what its scopes say, and no more', async () => {
     const { keyId, secret } = await desk.newKey(['see-market'])
     const token = await desk.askToken(keyId, secret)
-    expect((await desk.call('GET', '/securities', undefined, token)).status).toBe(200)
+    expect((await desk.call('GET', '/paper/securities', undefined, token)).status).toBe(200)
     const refused = await problem(desk.call('GET', '/paper/account', undefined, token), 403, 'missing-scope')
     expect(refused.mend).toContain('see-account')
     await problem(desk.call('POST', '/paper/orders', {}, token), 403, 'missing-scope')
@@ -58,8 +58,8 @@ describe('access (OAuth 2.0 client credentials, RFC 6749)', () => {
     const later = new Wall()
     later.at = wall.at + 901_000
     const tomorrow = new Desk(
-      desk.world,
-      await (await import('../keys')).Tokens.open(`${dataDir}/token.key`, 900, later.now),
+      desk.worlds,
+      await (await import('../keys/tokens')).Tokens.open(`${dataDir}/token.key`, 900, later.now),
     )
     expect(
       (await problem(tomorrow.call('GET', '/paper/orders', undefined, token), 401, 'expired-token')).detail,
@@ -222,13 +222,18 @@ describe('an order with stop and target', () => {
 
 describe('the stream of execution reports', () => {
   /** Reads events until `done` of them came, then goes away. */
-  async function read(done: number, lastId?: string): Promise<ExecutionReport[]> {
+  async function read(
+    done: number,
+    after = 0,
+    lastId?: string,
+  ): Promise<(ExecutionReport & { id: string })[]> {
     const gone = new AbortController()
-    const answer = await desk.app.request('/paper/executions/stream?from=start', {
+    const answer = await desk.app.request(`/paper/executions/stream?after=${after}`, {
       headers: { Authorization: `Bearer ${desk.token}`, ...(lastId ? { 'Last-Event-ID': lastId } : {}) },
       signal: gone.signal,
     })
-    const reports: ExecutionReport[] = []
+    expect(answer.status).toBe(200)
+    const reports: (ExecutionReport & { id: string })[] = []
     const reader = answer.body!.pipeThrough(new TextDecoderStream()).getReader()
     let text = ''
     while (reports.length < done) {
@@ -238,7 +243,8 @@ describe('the stream of execution reports', () => {
       text = events.pop()!
       for (const event of events) {
         const data = /^data: (.*)$/m.exec(event)?.[1]
-        if (data) reports.push(JSON.parse(data) as ExecutionReport)
+        const id = /^id: (.*)$/m.exec(event)?.[1]
+        if (data) reports.push({ ...(JSON.parse(data) as ExecutionReport), id: id! })
       }
     }
     gone.abort()
@@ -249,14 +255,15 @@ describe('the stream of execution reports', () => {
   it('resumes after the last event that came, without loss and without repeating', async () => {
     const all = await desk.get<ExecutionReport[]>('/paper/executions')
     const first = await read(5)
-    const rest = await read(all.length - 5, String(first.at(-1)!.seq))
+    const rest = await read(all.length - 5, 0, first.at(-1)!.id)
+    expect(first[0].id).toBe(`${desk.world.id}.1.PAPER-1.1`)
     expect([...first, ...rest].slice(0, all.length).map((r) => r.seq)).toEqual(all.map((r) => r.seq))
     expect(all.map((r) => r.seq)).toEqual(all.map((_, i) => i + 1))
   })
 
   it('tells what happens while one listens', async () => {
     const { length } = await desk.get<ExecutionReport[]>('/paper/executions')
-    const heard = read(1, String(length))
+    const heard = read(1, length)
     await desk.send({ clOrdId: 'heard', symbol: 'OSPRY', ordType: 'Limit', price: 1.5, orderQty: 1 })
     expect((await heard)[0]).toMatchObject({ clOrdId: 'heard', execType: 'New', seq: length + 1 })
   })
@@ -286,10 +293,10 @@ describe('the description', () => {
     expect(document.openapi).toBe('3.1.0')
     expect(Object.keys(document.paths)).toEqual(
       expect.arrayContaining([
-        '/paper/token',
-        '/paper/orders',
-        '/paper/orders/{clOrdId}',
-        '/paper/executions/stream',
+        '/token',
+        '/orders',
+        '/orders/{clOrdId}',
+        '/executions/stream',
         '/quotes/stream',
         '/securities/{symbol}/bars',
         '/venues/{mic}/session',

@@ -8,15 +8,21 @@ import { barRoutes } from './barRoutes'
 import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
 import { answerProblem, Problem, PROBLEMS } from './problems'
-import { PUBLIC, type RouteEntry, routeTable } from './routeTable'
+import { APART, PUBLIC, type RouteEntry, routeTable } from './routeTable'
 import { replaceRoute } from './replaceRoute'
 import { json, problems } from './shapes'
-import { streamRoutes } from './streams'
+import { executionRoutes } from './executionRoutes'
+import { keyRoutes } from './keyRoutes'
+import { quoteStreams } from './quoteStreams'
+import { worldRoutes } from './worldRoutes'
+import { accountRoutes } from './accountRoutes'
+import { pathUnderWorld } from './basePath'
 import { tokenRoutes } from './tokenRoutes'
 
 const health = createRoute({
   method: 'get',
   path: '/health',
+  ...APART,
   ...PUBLIC,
   tags: ['access'],
   summary: 'Whether the broker is there, and what time it is in its market',
@@ -28,6 +34,7 @@ const health = createRoute({
 const kindOfProblem = createRoute({
   method: 'get',
   path: '/problems/{kind}',
+  ...APART,
   ...PUBLIC,
   tags: ['access'],
   summary: 'What a kind of problem is called, and its status',
@@ -38,6 +45,7 @@ const kindOfProblem = createRoute({
 /** The broker's HTTP interface. Needs no port: tests call `app.request()`. */
 export function makeApp(parts: Parts): OpenAPIHono<Env> {
   const app = new OpenAPIHono<Env>({
+    getPath: pathUnderWorld,
     defaultHook(result) {
       if (result.success) return
       // Bounded: what was sent is not echoed back whole.
@@ -72,20 +80,24 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
     type: 'oauth2',
     flows: {
       clientCredentials: {
-        tokenUrl: '/paper/token',
+        tokenUrl: 'token',
         scopes: { ...SCOPE_FOR },
       },
     },
   })
   app.openapi(health, (c) =>
-    c.json({ ok: true, now: parts.world.timeText(), venue: parts.world.market.venue.mic }, 200),
+    c.json({ ok: true, now: parts.worlds.paper.timeText(), venue: parts.worlds.markets.home.venue.mic }, 200),
   )
   tokenRoutes(app, parts)
-  streamRoutes(app, parts)
-  marketRoutes(app, parts)
-  barRoutes(app, parts)
-  orderRoutes(app, parts)
-  replaceRoute(app, parts)
+  keyRoutes(app)
+  worldRoutes(app, parts)
+  quoteStreams(app)
+  marketRoutes(app)
+  barRoutes(app)
+  executionRoutes(app)
+  accountRoutes(app)
+  orderRoutes(app)
+  replaceRoute(app)
   app.openapi(kindOfProblem, (c) => {
     const { kind } = c.req.valid('param')
     if (!Object.hasOwn(PROBLEMS, kind)) return c.notFound() as never
@@ -97,8 +109,14 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
     info: {
       title: 'Fleet Heron stand-in market and broker',
       version: '1',
-      description: 'Market data, and a paper account whose orders trade in the stand-in market.',
+      description:
+        'Market data, and accounts whose orders trade in the stand-in market. Every path but a few begins with a world: /paper, /live (a stand-in too) or /rehearsals/{id}; paper and live share one market and clock.',
     },
+    servers: [
+      { url: '/paper' },
+      { url: '/live' },
+      { url: '/rehearsals/{id}', variables: { id: { default: 'my-rehearsal' } } },
+    ],
     security: [{ token: [] }],
   })
   return app

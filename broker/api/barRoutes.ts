@@ -9,8 +9,9 @@ import { parseTimeframe, timeframeText } from '@/core/market/timeframe'
 import { gently, giveWay } from '../gently'
 import { type Listed } from '../market/listing'
 import { type BarsAsk } from '../market/asks'
-import { type Env, type Parts } from './access'
-import { findAll, findListed } from './marketViews'
+import { type World } from '../world'
+import { type Env } from './access'
+import { findAllPriced, findPriced } from './marketViews'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { problems } from './shapes'
@@ -198,16 +199,16 @@ function rowMaker(series: Bars, stamp: (moment: number) => string) {
   return { fields, valuesOf }
 }
 
-export function barRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
-  const { world } = parts
-  const zoneOf = (listed: Listed) => world.markets.of(listed).venue.zone
+export function barRoutes(app: OpenAPIHono<Env>): void {
+  const zoneOf = (world: World, listed: Listed) => world.markets.of(listed).venue.zone
 
   app.openapi(bars, async (c) => {
-    const listed = findListed(parts, c.req.valid('param').symbol)
+    const { world } = c.var
+    const listed = findPriced(c.var, c.req.valid('param').symbol)
     const query = c.req.valid('query')
     const frame = parseTimeframe(query.every)!
     const now = world.clock.now()
-    const ask = askOf(query, zoneOf(listed), 500)
+    const ask = askOf(query, zoneOf(world, listed), 500)
     const { bars: series, cut } = await gently(world.markets.barsSteps(listed, frame, now, ask))
     const stamp = stamper(series.every, series.zone)
     const n = series.time.length
@@ -236,10 +237,11 @@ export function barRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   })
 
   app.openapi(allBars, async (c) => {
+    const { world } = c.var
     const query = c.req.valid('query')
     const frame = parseTimeframe(query.every)!
     const now = world.clock.now()
-    const list = findAll(parts, query.symbols)
+    const list = findAllPriced(c.var, query.symbols)
     const limit = query.limit ?? 2_000
     if (list.length * limit > MOST_BARS)
       throw new Problem(
@@ -251,7 +253,7 @@ export function barRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     let cut = 0
     for (const listed of list) {
       const one = await gently(
-        world.markets.barsSteps(listed, frame, now, askOf(query, zoneOf(listed), 2_000)),
+        world.markets.barsSteps(listed, frame, now, askOf(query, zoneOf(world, listed), 2_000)),
       )
       made.push(one.bars)
       if (one.cut) cut++

@@ -1,7 +1,8 @@
 import { type Context, type MiddlewareHandler } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { nearest } from '@/core/rules/near'
-import { bearerOf, type Env, mayAsk, type Parts } from './access'
+import { bearerOf, type Env, mayAsk, type Parts, remoteOf } from './access'
+import { worldIn } from './basePath'
 import { Problem } from './problems'
 import { type RouteEntry } from './routeTable'
 
@@ -10,7 +11,9 @@ export const BODY_LIMIT = 64 * 1024
 
 /** What other interfaces call a query field, by its name here. */
 const ALSO: Record<string, readonly string[]> = {
-  which: ['status', 'state', 'filter', 'ordstatus'],
+  ordStatus: ['status', 'state'],
+  which: ['filter', 'open', 'when'],
+  clOrdIdBegins: ['prefix', 'clientorderid', 'idprefix'],
   symbols: ['symbol', 'ticker', 'tickers', 'security', 'instrument'],
   symbol: ['symbols', 'ticker', 'security', 'instrument'],
   every: ['timeframe', 'interval', 'resolution', 'period', 'granularity'],
@@ -90,11 +93,14 @@ export function front(parts: Parts, table: () => readonly RouteEntry[]): Middlew
     return Number(length) > BODY_LIMIT ? tooLarge() : next()
   }
   return async function front(c, next) {
-    const here = table().filter(({ pattern }) => pattern.test(c.req.path))
+    const world = worldIn(parts.worlds, c.req.url)
+    const here = table().filter(
+      ({ pattern, isApart }) => isApart === (world === undefined) && pattern.test(c.req.path),
+    )
     const method = c.req.method === 'HEAD' ? 'GET' : c.req.method
     const route = here.find((one) => one.method === method)
     if (!route) {
-      if (here.length === 0) return next()
+      if (here.length === 0) return nothingHere(c, world === undefined && table())
       const methods = new Set(here.flatMap((one) => (one.method === 'GET' ? ['GET', 'HEAD'] : [one.method])))
       const allow = [...methods, 'OPTIONS'].join(', ')
       c.header('Allow', allow)
@@ -104,14 +110,28 @@ export function front(parts: Parts, table: () => readonly RouteEntry[]): Middlew
         `It takes ${allow}.`,
       )
     }
-    if (route.scope) {
-      const environment = route.path.startsWith('/paper/') ? 'paper' : undefined
+    c.set('world', world ?? parts.worlds.paper)
+    if (!route.isPublic) {
       const bearer = await bearerOf(parts, c.req.header('Authorization'))
-      mayAsk(parts, bearer, route.scope, environment)
+      c.set('key', mayAsk(c.var.world, bearer, route.scope, remoteOf(c)))
       c.set('bearer', bearer)
+      c.var.world.keyring.use(bearer.keyId)
     }
     checkQuery(c, route)
     checkType(c, route)
     return route.types.length > 0 ? limited(c, next) : next()
   }
+}
+
+/** Says that there is nothing at a path; of one that only lacks its world, which it could begin with. */
+function nothingHere(c: Context, table: readonly RouteEntry[] | false): never {
+  const path = new URL(c.req.url).pathname
+  const lacksWorld = table && table.some(({ pattern, isApart }) => !isApart && pattern.test(path))
+  throw new Problem(
+    'not-found',
+    `There is nothing at ${brief(path)}.`,
+    lacksWorld
+      ? `Begin the path with its world: /paper${path}, /live${path} or /rehearsals/{id}${path}.`.slice(0, 300)
+      : 'GET /openapi.json describes everything there is.',
+  )
 }

@@ -13,11 +13,11 @@ deskFor(wall, (opened) => (desk = opened))
 
 /** Bars of many securities in their compact form. */
 const barsOf = async (query: string) =>
-  openTable(decodeBars(await (await desk.call('GET', `/bars?${query}`)).arrayBuffer()))
+  openTable(decodeBars(await (await desk.call('GET', `/paper/bars?${query}`)).arrayBuffer()))
 
 describe('the listing', () => {
   it('tells of every index who its members are', async () => {
-    const listed = await desk.get<Security[]>('/securities')
+    const listed = await desk.get<Security[]>('/paper/securities')
     const members = (index: string) => listed.filter((s) => s.indices.includes(index))
     const stocks = (venue: string) => listed.filter((s) => s.venue === venue && s.kind === 'Stock').length
     expect(members('Brackwater All-Share')).toHaveLength(stocks('XBKW'))
@@ -67,15 +67,15 @@ describe('what is asked for cannot be had', () => {
     ['every=1%20day&limit=-4', 400, 'malformed-request'],
     ['every=1%20day&from=yesterday', 400, 'malformed-request'],
     ['every=1%20day&prices=twice', 400, 'malformed-request'],
-  ])('/bars?%s', async (query, status, kind) => {
-    const body = await problem(desk.call('GET', `/bars?${query}`), status, kind)
+  ])('/paper/bars?%s', async (query, status, kind) => {
+    const body = await problem(desk.call('GET', `/paper/bars?${query}`), status, kind)
     expect(body.mend).not.toBe('')
   })
 })
 
 describe('market data', () => {
   it('daily bars as JSON, CSV and FHB1 are the same, and today’s is left out until it is complete', async () => {
-    const path = '/securities/OSPRY/bars?every=1%20day&limit=20'
+    const path = '/paper/securities/OSPRY/bars?every=1%20day&limit=20'
     const { bars } = await desk.get<{ bars: { time: string; close: number; volume: number }[] }>(path)
     expect(bars).toHaveLength(20)
     expect(bars.at(-1)!.time).toBe('2026-03-13')
@@ -83,7 +83,7 @@ describe('market data', () => {
     expect(csv.headers.get('content-type')).toContain('text/csv')
     const rows = readCsv(await csv.text()).rows.map((r) => Number(r.cells[4]))
     expect(rows).toEqual(bars.map((b) => b.close))
-    const answer = await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,GANET&limit=20')
+    const answer = await desk.call('GET', '/paper/bars?every=1%20day&symbols=OSPRY,GANET&limit=20')
     const set = openTable(decodeBars(await answer.arrayBuffer()))
     expect(set.symbols).toEqual(['OSPRY', 'GANET'])
     expect([...set.bars[0].close]).toEqual(rows)
@@ -92,17 +92,18 @@ describe('market data', () => {
   })
 
   it('tells every venue in its own time, and bars of each in its own zone', async () => {
-    const venues = await desk.get<{ mic: string; zone: string; currency: string; now: string }[]>('/venues')
+    const venues =
+      await desk.get<{ mic: string; zone: string; currency: string; now: string }[]>('/paper/venues')
     expect(venues.map((v) => [v.mic, v.zone, v.currency, v.now.slice(-6)])).toEqual([
       ['XBKW', 'America/Halifax', 'USD', '-03:00'],
       ['XSKR', 'Europe/Helsinki', 'EUR', '+02:00'],
     ])
     const { bars } = await desk.get<{ bars: { time: string }[] }>(
-      '/securities/SUVAN/bars?every=30%20min&limit=3000',
+      '/paper/securities/SUVAN/bars?every=30%20min&limit=3000',
     )
     expect(bars.filter((b) => b.time.includes('T10:00:00+02:00')).length).toBeGreaterThan(20)
     const both = decodeBars(
-      await (await desk.call('GET', '/bars?every=1%20day&symbols=OSPRY,SUVAN&limit=5')).arrayBuffer(),
+      await (await desk.call('GET', '/paper/bars?every=1%20day&symbols=OSPRY,SUVAN&limit=5')).arrayBuffer(),
     )
     expect(both.calendars.map((c) => c.zone)).toEqual(['America/Halifax', 'Europe/Helsinki'])
   })
@@ -121,14 +122,14 @@ describe('market data', () => {
     const listing = desk.world.markets.listing.filter((l) => l.kind === 'Stock')
     let told = 0
     for (const { symbol } of listing.slice(0, 60)) {
-      const actions = await desk.get<Action[]>(`/securities/${symbol}/actions`)
+      const actions = await desk.get<Action[]>(`/paper/securities/${symbol}/actions`)
       if (actions.length === 0) continue
       told++
       const of = async (how: string) =>
         openTable(
           decodeBars(
             await (
-              await desk.call('GET', `/bars?every=1%20day&symbols=${symbol}&prices=${how}`)
+              await desk.call('GET', `/paper/bars?every=1%20day&symbols=${symbol}&prices=${how}`)
             ).arrayBuffer(),
           ),
         ).bars[0]
@@ -147,32 +148,32 @@ describe('market data', () => {
 
   it('companies have reported by now what they have, and the next date lies ahead', async () => {
     const reports = await desk.get<{ symbol: string; known: string; eps?: number; nextEarnings?: string }[]>(
-      '/reports?symbols=OSPRY,GANET',
+      '/paper/reports?symbols=OSPRY,GANET',
     )
     expect(new Set(reports.map((r) => r.symbol))).toEqual(new Set(['OSPRY', 'GANET']))
-    const now = Date.parse((await desk.get<{ now: string }>('/clock')).now)
+    const now = Date.parse((await desk.get<{ now: string }>('/paper/market-time')).now)
     for (const report of reports) expect(Date.parse(report.known)).toBeLessThanOrEqual(now)
     expect(reports.filter((r) => r.symbol === 'OSPRY').at(-1)!.nextEarnings! >= '2026-03-16').toBe(true)
-    await problem(desk.call('GET', '/bars?every=1%20day&extras=moonlight'), 400, 'malformed-request')
+    await problem(desk.call('GET', '/paper/bars?every=1%20day&extras=moonlight'), 400, 'malformed-request')
   })
 
   it('counts up and down trades of minutes, and option contracts of days, where asked', async () => {
     const minutes = await desk.get<{ bars: { uptrades?: number; downtrades?: number; volume: number }[] }>(
-      '/securities/OSPRY/bars?every=5%20min&limit=20&extras=uptrades,downtrades',
+      '/paper/securities/OSPRY/bars?every=5%20min&limit=20&extras=uptrades,downtrades',
     )
     for (const bar of minutes.bars) {
       expect(bar.uptrades! + bar.downtrades!).toBeLessThanOrEqual(300)
       expect(bar.uptrades! + bar.downtrades!).toBeGreaterThan(0)
     }
     const days = await desk.get<{ bars: { optionvolume?: number }[] }>(
-      '/securities/OSPRY/bars?every=1%20day&limit=5&extras=optionvolume',
+      '/paper/securities/OSPRY/bars?every=1%20day&limit=5&extras=optionvolume',
     )
     expect(days.bars.every((bar) => Number.isInteger(bar.optionvolume))).toBe(true)
   })
 
   it('minute bars carry the offset of the venue, on both sides of the clock change', async () => {
     const { bars } = await desk.get<{ bars: { time: string }[] }>(
-      '/securities/OSPRY/bars?every=1%20min&limit=3000',
+      '/paper/securities/OSPRY/bars?every=1%20min&limit=3000',
     )
     const opens = bars.filter((b) => b.time.includes('T09:30')).map((b) => b.time)
     expect(opens).toContain('2026-03-06T09:30:00-04:00')
@@ -180,31 +181,41 @@ describe('market data', () => {
   })
 
   it('tells the session of the venue', async () => {
-    expect(await desk.get('/venues/XBKW/session')).toMatchObject({
+    expect(await desk.get('/paper/venues/XBKW/session')).toMatchObject({
       state: 'Open',
       date: '2026-03-16',
       zone: 'America/Halifax',
     })
-    expect((await desk.call('GET', '/venues/NONE/session')).status).toBe(404)
-    await problem(desk.call('GET', '/securities/NONE'), 422, 'unknown-security')
-    await problem(desk.call('GET', '/securities/OSPRY/bars?every=7%20furlongs'), 400, 'malformed-request')
+    expect((await desk.call('GET', '/paper/venues/NONE/session')).status).toBe(404)
+    await problem(desk.call('GET', '/paper/securities/NONE'), 422, 'unknown-security')
+    await problem(
+      desk.call('GET', '/paper/securities/OSPRY/bars?every=7%20furlongs'),
+      400,
+      'malformed-request',
+    )
   })
 
   it('the clock can be paused, stepped and jumped, never turned back', async () => {
-    expect(await (await desk.call('POST', '/clock', { running: false })).json()).toMatchObject({
+    expect(await (await desk.call('POST', '/paper/market-time', { running: false })).json()).toMatchObject({
       running: false,
     })
-    const before = await desk.get<{ now: string }>('/clock')
+    const before = await desk.get<{ now: string }>('/paper/market-time')
     wall.pass(30)
-    expect(await desk.get('/clock')).toMatchObject(before)
-    const stepped = (await (await desk.call('POST', '/clock', { step: 60 })).json()) as { now: string }
+    expect(await desk.get('/paper/market-time')).toMatchObject(before)
+    const stepped = (await (await desk.call('POST', '/paper/market-time', { step: 60 })).json()) as {
+      now: string
+    }
     expect(Date.parse(stepped.now) - Date.parse(before.now)).toBe(60_000)
-    await problem(desk.call('POST', '/clock', { step: -60 }), 400, 'malformed-request')
-    const jumped = (await (await desk.call('POST', '/clock', { jumpTo: 'close' })).json()) as { now: string }
+    await problem(desk.call('POST', '/paper/market-time', { step: -60 }), 400, 'malformed-request')
+    const jumped = (await (await desk.call('POST', '/paper/market-time', { jumpTo: 'close' })).json()) as {
+      now: string
+    }
     expect(jumped.now).toContain('T16:00:00')
     const body = await problem(desk.send({ clOrdId: 'late', symbol: 'OSPRY' }), 422, 'market-closed')
     expect(body.mend).toContain('Wait for the open')
-    const opened = (await (await desk.call('POST', '/clock', { jumpTo: 'open', running: true })).json()) as {
+    const opened = (await (
+      await desk.call('POST', '/paper/market-time', { jumpTo: 'open', running: true })
+    ).json()) as {
       now: string
     }
     expect(opened.now).toBe('2026-03-17T09:30:00-03:00')
@@ -214,7 +225,7 @@ describe('market data', () => {
 describe('quotes', () => {
   it('come with the clock, and again only where they changed', async () => {
     const gone = new AbortController()
-    const answer = await desk.app.request('/quotes/stream?symbols=OSPRY,GANET', {
+    const answer = await desk.app.request('/paper/quotes/stream?symbols=OSPRY,GANET', {
       headers: { Authorization: `Bearer ${desk.token}` },
       signal: gone.signal,
     })
@@ -241,7 +252,7 @@ describe('quotes', () => {
 
   it('of an open stream change with what it is told to follow; what was traded between is in each', async () => {
     const gone = new AbortController()
-    const answer = await desk.app.request('/quotes/stream?symbols=', {
+    const answer = await desk.app.request('/paper/quotes/stream?symbols=', {
       headers: { Authorization: `Bearer ${desk.token}` },
       signal: gone.signal,
     })
@@ -256,7 +267,9 @@ describe('quotes', () => {
     }
     type Tick = { symbol: string; last: number; since?: { high: number; low: number; volume: number } }
     const { id } = await next<{ id: string }>('stream')
-    const told = await desk.call('PUT', `/quotes/stream/${id}`, { symbols: ['OSPRY', 'GANET', 'OSPRY'] })
+    const told = await desk.call('PUT', `/paper/quotes/stream/${id}`, {
+      symbols: ['OSPRY', 'GANET', 'OSPRY'],
+    })
     expect(await told.json()).toEqual({ followed: 2 })
     const first = await next<Tick[]>('quotes')
     expect(first.map((tick) => [tick.symbol, tick.since])).toEqual([
@@ -268,19 +281,23 @@ describe('quotes', () => {
     expect(tick.since!.high).toBeGreaterThanOrEqual(tick.last)
     expect(tick.since!.low).toBeLessThanOrEqual(tick.last)
     expect(tick.since!.volume).toBeGreaterThan(0)
-    await desk.call('PUT', `/quotes/stream/${id}`, { symbols: ['GANET'] })
+    await desk.call('PUT', `/paper/quotes/stream/${id}`, { symbols: ['GANET'] })
     await desk.run(wall, 30)
     expect((await next<Tick[]>('quotes')).map(({ symbol }) => symbol)).toEqual(['GANET'])
-    await problem(desk.call('PUT', `/quotes/stream/${id}`, { symbols: ['NONE'] }), 422, 'unknown-security')
-    await problem(desk.call('PUT', '/quotes/stream/elsewhere', { symbols: [] }), 404, 'not-found')
+    await problem(
+      desk.call('PUT', `/paper/quotes/stream/${id}`, { symbols: ['NONE'] }),
+      422,
+      'unknown-security',
+    )
+    await problem(desk.call('PUT', '/paper/quotes/stream/elsewhere', { symbols: [] }), 404, 'not-found')
     gone.abort()
     await reader.cancel()
   })
 
   it('of one security or of all; an unknown one is named', async () => {
-    expect(await desk.get<unknown[]>('/quotes?symbols=OSPRY')).toHaveLength(1)
-    expect((await desk.get<unknown[]>('/quotes')).length).toBeGreaterThan(150)
-    const body = await problem(desk.call('GET', '/quotes?symbols=OSPRY,NONE'), 422, 'unknown-security')
+    expect(await desk.get<unknown[]>('/paper/quotes?symbols=OSPRY')).toHaveLength(1)
+    expect((await desk.get<unknown[]>('/paper/quotes')).length).toBeGreaterThan(150)
+    const body = await problem(desk.call('GET', '/paper/quotes?symbols=OSPRY,NONE'), 422, 'unknown-security')
     expect(body.detail).toContain('NONE')
   })
 })

@@ -4,10 +4,10 @@ import { Security } from '@/core/market/security'
 import { VENUES, venueOf } from '@/core/market/venue'
 import { Clock as ClockView, Quote as QuoteView, ReportView, SessionView } from '@/core/market/wire'
 import { rateForSession } from '../clock'
-import { type Env, type Parts } from './access'
-import { findAll, findListed, outside, viewClock, viewQuote, viewSession } from './marketViews'
+import { type Env } from './access'
+import { findAll, findAllPriced, findListed, outside, viewClock, viewQuote, viewSession } from './marketViews'
 import { each, jsonList } from './lists'
-import { Problem } from './problems'
+import { notPossible, Problem } from './problems'
 import { needs } from './routeTable'
 import { body, json, problems } from './shapes'
 
@@ -96,7 +96,7 @@ const quotes = createRoute({
 
 const clock = createRoute({
   method: 'get',
-  path: '/clock',
+  path: '/market-time',
   ...needs('see-market'),
   tags: ['stand-in'],
   summary: 'How the market’s time runs',
@@ -129,7 +129,7 @@ const SetClock = z
 
 const setClock = createRoute({
   method: 'post',
-  path: '/clock',
+  path: '/market-time',
   ...needs('send-orders'),
   tags: ['stand-in'],
   summary: 'Pause, run, pace or move on the market’s time; what happens on the way happens',
@@ -137,8 +137,7 @@ const setClock = createRoute({
   responses: { 200: json(ClockView, 'The clock'), ...problems(400, 401, 403, 409, 413, 415) },
 })
 
-export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
-  const { world } = parts
+export function marketRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(session, (c) => {
     const { mic } = c.req.valid('param')
     const venue = venueOf(mic)
@@ -148,21 +147,25 @@ export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
         `There is no venue ${mic.slice(0, 40)} here.`,
         `Ask for ${VENUES.map((v) => v.mic).join(' or ')}.`,
       )
-    return c.json(viewSession(parts, venue), 200)
+    return c.json(viewSession(c.var.world, venue), 200)
   })
   app.openapi(venues, (c) =>
     c.json(
-      VENUES.map((venue) => viewSession(parts, venue)),
+      VENUES.map((venue) => viewSession(c.var.world, venue)),
       200,
     ),
   )
   app.openapi(actions, (c) =>
-    c.json(world.markets.actionsOf(findListed(parts, c.req.valid('param').symbol), world.clock.now()), 200),
+    c.json(
+      c.var.world.markets.actionsOf(findListed(c.var, c.req.valid('param').symbol), c.var.world.clock.now()),
+      200,
+    ),
   )
   app.openapi(reports, (c) => {
     const { symbols, last } = c.req.valid('query')
+    const { world } = c.var
     const now = world.clock.now()
-    const list = findAll(parts, symbols)
+    const list = findAll(c.var, symbols)
     function* views() {
       for (const listed of list) {
         const { zone } = world.markets.of(listed).venue
@@ -173,19 +176,20 @@ export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     return jsonList(c, views()) as never
   })
 
-  app.openapi(securities, (c) => jsonList(c, each(world.markets.listing, outside)) as never)
-  app.openapi(security, (c) => c.json(outside(findListed(parts, c.req.valid('param').symbol)), 200))
+  app.openapi(securities, (c) => jsonList(c, each(c.var.world.markets.listing, outside)) as never)
+  app.openapi(security, (c) => c.json(outside(findListed(c.var, c.req.valid('param').symbol)), 200))
   app.openapi(quotes, (c) => {
-    const list = findAll(parts, c.req.valid('query').symbols)
+    const list = findAllPriced(c.var, c.req.valid('query').symbols)
     return jsonList(
       c,
-      each(list, (listed) => viewQuote(parts, listed)),
+      each(list, (listed) => viewQuote(c.var.world, listed)),
     ) as never
   })
 
-  app.openapi(clock, (c) => c.json(viewClock(parts), 200))
+  app.openapi(clock, (c) => c.json(viewClock(c.var.world), 200))
   app.openapi(setClock, async (c) => {
     const { running, sessionTakes, step, jumpTo } = c.req.valid('json')
+    const { world } = c.var
     const now = world.clock.now()
     const next = world.market.nextSession(now)
     const openAt = next.open > now ? next.open : world.market.nextSession(next.close).open
@@ -197,11 +201,10 @@ export function marketRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
           : jumpTo === 'close'
             ? next.close
             : undefined
-    await world.setClock({
-      running,
-      rate: sessionTakes && rateForSession(next.close - next.open, sessionTakes),
-      moveTo,
-    })
-    return c.json(viewClock(parts), 200)
+    const rate = sessionTakes && rateForSession(next.close - next.open, sessionTakes)
+    await world
+      .setClock({ running, rate, moveTo })
+      .catch(notPossible('GET /paper/market-time tells how far a rehearsal may go.'))
+    return c.json(viewClock(c.var.world), 200)
   })
 }

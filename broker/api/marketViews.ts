@@ -8,13 +8,20 @@ import {
   type SessionView,
 } from '@/core/market/wire'
 import { INDEX_OF, type Listed } from '../market/listing'
-import { type Parts } from './access'
+import { covers, type Key } from '../keys/keys'
+import { type World } from '../world'
 import { Problem } from './problems'
 
 /** What is listed, quoted and open, as the outside sees it. */
 
+/** In which world something is seen, and with which key's rights: what the front puts into each request. */
+export interface Seen {
+  world: World
+  key: Key
+}
+
 /** A security by symbol; a problem document that names near ones else. */
-export function findListed({ world }: Parts, symbol: string): Listed {
+export function findListed({ world }: Pick<Seen, 'world'>, symbol: string): Listed {
   const listed = world.markets.find(symbol) ?? world.markets.find(symbol.toUpperCase())
   if (listed) return listed
   throw new Problem(
@@ -24,17 +31,39 @@ export function findListed({ world }: Parts, symbol: string): Listed {
   )
 }
 
-export function findAll(parts: Parts, symbols: string | undefined): readonly Listed[] {
-  if (symbols === undefined) return parts.world.markets.listing
-  // Each once, however often it is named.
+/** Those that are named, each once however often; everything that is listed where none is. */
+export function findAll(seen: Pick<Seen, 'world'>, symbols: string | undefined): readonly Listed[] {
+  if (symbols === undefined) return seen.world.markets.listing
   const named = symbols.split(',').map((symbol) => symbol.trim())
-  return [...new Set(named.filter(Boolean).map((symbol) => findListed(parts, symbol)))]
+  return [...new Set(named.filter(Boolean).map((symbol) => findListed(seen, symbol)))]
+}
+
+/** A security whose prices the key may see. Throws Problem else. */
+export function findPriced(seen: Seen, symbol: string): Listed {
+  const listed = findListed(seen, symbol)
+  if (covers(seen.key.venues, listed.venue)) return listed
+  throw new Problem(
+    'no-market-data-right',
+    `The key ${seen.key.keyId} has no right to prices of ${listed.venue}, where ${listed.symbol} is listed; it has ${rightsText(seen.key)}.`,
+    `Use a key with the venue ${listed.venue}, or ask for securities of those venues.`,
+  )
+}
+
+const rightsText = ({ venues }: Key): string =>
+  venues === 'all' || venues.length === 0 ? 'none' : venues.join(', ')
+
+/** Those that are named and may be seen; everything that may be seen where none is named. Throws Problem. */
+export function findAllPriced(seen: Seen, symbols: string | undefined): readonly Listed[] {
+  if (symbols !== undefined) return findAll(seen, symbols).map((one) => findPriced(seen, one.symbol))
+  const { venues } = seen.key
+  const { listing } = seen.world.markets
+  return venues === 'all' ? listing : listing.filter((listed) => covers(venues, listed.venue))
 }
 
 /** A security as the outside sees it: nothing of what its price process is made of. */
 export const outside = (listed: Listed): Security => Security.parse(listed)
 
-export function viewQuote({ world }: Parts, listed: Listed): QuoteView {
+export function viewQuote(world: World, listed: Listed): QuoteView {
   const q = world.markets.quoteAt(listed, world.clock.now())
   return {
     symbol: q.symbol,
@@ -48,12 +77,7 @@ export function viewQuote({ world }: Parts, listed: Listed): QuoteView {
 }
 
 /** What was traded of a security after a moment, up to another; undefined where nothing was. */
-export function viewTraded(
-  { world }: Parts,
-  listed: Listed,
-  after: number,
-  upTo: number,
-): QuoteTick['since'] {
+export function viewTraded(world: World, listed: Listed, after: number, upTo: number): QuoteTick['since'] {
   const market = world.markets.of(listed)
   const traded = market.tradedBetween(listed, after, upTo)
   return (
@@ -69,7 +93,7 @@ export function viewTraded(
 }
 
 /** A venue and its session as of now, in its own time. */
-export function viewSession({ world }: Parts, venue: Venue): SessionView {
+export function viewSession(world: World, venue: Venue): SessionView {
   const now = world.clock.now()
   const { state, session } = sessionState(venue, now)
   return {
@@ -86,12 +110,16 @@ export function viewSession({ world }: Parts, venue: Venue): SessionView {
   }
 }
 
-export function viewClock({ world }: Parts): ClockView {
+/** Why market time stands still though it should run. */
+const STILL = 'The journal cannot be written, so market time stands still; it goes on by itself once it can.'
+
+export function viewClock(world: World): ClockView {
   const { state, session } = sessionState(world.market.venue, world.clock.now())
   const takes = Math.round((session.close - session.open) / 1000 / world.clock.rate)
   return {
     now: world.timeText(),
     running: world.clock.running,
+    ...(world.standsStill ? { standsStill: STILL } : {}),
     rate: world.clock.rate,
     sessionTakes: takes,
     session: state,

@@ -1,7 +1,7 @@
 import { type Finding } from '@/core/orders/findings'
 import { type CheckCode, type Order } from '@/core/orders/model'
 import { sayFinding } from '@/core/orders/say'
-import { type World } from '../world'
+import { type Account } from '../account'
 import { Problem, type ProblemKind } from './problems'
 
 const KIND: Record<CheckCode, ProblemKind> = {
@@ -30,13 +30,13 @@ export function refusedBy(findings: readonly Finding[], refused: Finding, order:
 }
 
 /** The order that a client order id stands for. Throws Problem where there is none. */
-export function orderBy({ book }: World, clOrdId: string): Order {
+export function orderBy({ book }: Pick<Account, 'book'>, clOrdId: string): Order {
   const order = book.orders[book.byClOrdId[clOrdId] ?? '']
   if (!order)
     throw new Problem(
       'unknown-order',
       `No order stands under the client order id ${clOrdId.slice(0, 64)}.`,
-      'GET /paper/orders?which=all lists every order.',
+      'GET orders?which=all lists every order of an account.',
     )
   return order
 }

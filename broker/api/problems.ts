@@ -27,6 +27,7 @@ type ProblemDocument = z.infer<typeof ProblemDocument>
 
 /** Every kind of problem, with its status and title. The last part of `type` is the key. */
 export const PROBLEMS = {
+  'foreign-event': [400, 'Event id of elsewhere'],
   'malformed-request': [400, 'The request cannot be read'],
   'unsupported-grant': [400, 'Unsupported grant type'],
   'answer-too-long': [400, 'Too much for one answer'],
@@ -37,13 +38,18 @@ export const PROBLEMS = {
   'headers-too-large': [431, 'Headers too large'],
   'unknown-key': [401, 'Unknown key'],
   'wrong-secret': [401, 'Wrong secret'],
+  'expired-key': [401, 'Key run out'],
+  'too-many-wrong-secrets': [429, 'Too many wrong secrets'],
   'token-missing': [401, 'No access token'],
   'unknown-token': [401, 'Unknown access token'],
   'expired-token': [401, 'Access token expired'],
   'other-environment': [403, 'Key of the other environment'],
   'missing-scope': [403, 'Scope missing'],
+  'blocked-address': [403, 'Key not taken from this address'],
+  'no-market-data-right': [403, 'No right to these prices'],
   'beyond-own-rights': [403, 'More than the key itself may do'],
   'not-found': [404, 'Not found'],
+  'unknown-account': [404, 'Unknown account'],
   'unknown-order': [404, 'Unknown order'],
   'unknown-security': [422, 'Unknown security'],
   'not-orderable': [422, 'Cannot be ordered here'],
@@ -56,7 +62,7 @@ export const PROBLEMS = {
   'exit-on-wrong-side': [422, 'Exit on the wrong side'],
   'shares-not-held': [422, 'Shares not held'],
   'not-enough-buying-power': [422, 'Not enough buying power'],
-  'clock-goes-forward': [409, 'The clock goes forward only'],
+  'not-possible': [409, 'Not possible as things stand'],
   'journal-unwritable': [503, 'The journal cannot be written'],
   'internal-error': [500, 'Something went wrong in the broker'],
 } as const satisfies Record<string, readonly [ContentfulStatusCode, string]>
@@ -87,6 +93,14 @@ export class Problem extends Error {
     }
   }
 }
+
+/** What cannot be done as things stand, from the RangeError that says so. */
+export const notPossible =
+  (mend: string) =>
+  (error: unknown): never => {
+    if (!(error instanceof RangeError)) throw error
+    throw new Problem('not-possible', `${error.message}.`, mend)
+  }
 
 /** The answer that a problem becomes. */
 export function answerProblem(c: Context, problem: Problem): Response {

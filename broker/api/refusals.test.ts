@@ -20,7 +20,7 @@ describe('a client’s mistake is never an error of the broker', () => {
     for (const path of [
       '/paper/orders',
       '/paper/orders/check',
-      '/clock',
+      '/paper/market-time',
       '/paper/keys',
       '/paper/stand-down',
     ]) {
@@ -39,8 +39,8 @@ describe('a client’s mistake is never an error of the broker', () => {
   })
 
   it.each([
-    ['PUT', '/paper/orders', 'GET, HEAD, POST, OPTIONS'],
-    ['DELETE', '/quotes', 'GET, HEAD, OPTIONS'],
+    ['PUT', '/paper/orders', 'GET, HEAD, POST, DELETE, OPTIONS'],
+    ['DELETE', '/paper/quotes', 'GET, HEAD, OPTIONS'],
     ['PUT', '/paper/orders/x', 'GET, HEAD, DELETE, PATCH, OPTIONS'],
     ['GET', '/paper/token', 'POST, OPTIONS'],
     ['POST', '/openapi.json', 'GET, HEAD, OPTIONS'],
@@ -67,7 +67,7 @@ describe('a client’s mistake is never an error of the broker', () => {
 
   it('step together with jumpTo is refused', async () => {
     const json = { 'Content-Type': 'application/json' }
-    const both = raw('POST', '/clock', json, JSON.stringify({ step: 5, jumpTo: 'open' }))
+    const both = raw('POST', '/paper/market-time', json, JSON.stringify({ step: 5, jumpTo: 'open' }))
     expect((await problem(both, 400, 'malformed-request')).detail).toContain('send one of them')
   })
 })

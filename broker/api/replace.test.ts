@@ -23,7 +23,8 @@ const resting = (
   ...{ timeInForce: 'GoodTillCancel', text: 'a note', ...part },
 })
 const run = (seconds: number) => desk.run(wall, seconds)
-const standing = (clOrdId: string): Order => desk.world.book.orders[desk.world.book.byClOrdId[clOrdId]]
+const standing = (clOrdId: string): Order =>
+  desk.world.main.book.orders[desk.world.main.book.byClOrdId[clOrdId]]
 
 it('changes price and quantity; both ids stand for the order, which keeps its note and its chain', async () => {
   await desk.send(resting('a-1'))

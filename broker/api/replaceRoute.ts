@@ -1,21 +1,21 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { isWorking, Order, OrderChange } from '@/core/orders/model'
 import { type NotReplaceable } from '@/core/venue/replace'
-import { type Env, type Parts } from './access'
+import { accountFor, type Env } from './access'
 import { orderBy, refusedBy } from './orderProblems'
 import { Problem } from './problems'
 import { needs } from './routeTable'
-import { body, json, problems } from './shapes'
+import { body, json, OfAccount, problems } from './shapes'
 
 const change = createRoute({
   method: 'patch',
-  path: '/paper/orders/{clOrdId}',
+  path: '/orders/{clOrdId}',
   ...needs('send-orders'),
   tags: ['orders'],
   summary: 'Change a working order: quantity, prices, time in force; what is left out stays',
   description:
     'The order keeps what is filled and takes a new client order id; both ids stand for it. It is checked as what is left of it would be. A change can lose the race against a fill: then nothing is changed and the answer tells how the order stands.',
-  request: { params: z.object({ clOrdId: z.string() }), ...body(OrderChange) },
+  request: { params: z.object({ clOrdId: z.string() }), query: OfAccount, ...body(OrderChange) },
   responses: {
     200: json(Order, 'The order as it stands now'),
     ...problems(400, 401, 403, 404, 409, 413, 415, 422, 503),
@@ -49,12 +49,14 @@ function wordsOf(hindered: NotReplaceable, order: Order): [string, string] {
   }
 }
 
-export function replaceRoute(app: OpenAPIHono<Env>, { world }: Parts): void {
+export function replaceRoute(app: OpenAPIHono<Env>): void {
   app.openapi(change, async (c) => {
     const { clOrdId } = c.req.valid('param')
+    const { world, key } = c.var
     const order = await world.act(() => {
-      const standing = orderBy(world, clOrdId)
-      const outcome = world.exchange.replace(standing, c.req.valid('json'), world.clock.now())
+      const account = accountFor(world, key, c.req.valid('query').account)
+      const standing = orderBy(account, clOrdId)
+      const outcome = account.exchange.replace(standing, c.req.valid('json'), world.clock.now())
       if ('order' in outcome) return outcome.order
       if ('refused' in outcome) throw refusedBy(outcome.findings, outcome.refused, standing)
       const [what, mend] = wordsOf(outcome.hindered, standing)

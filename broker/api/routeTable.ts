@@ -1,5 +1,5 @@
 import { type OpenAPIHono } from '@hono/zod-openapi'
-import { type Scope } from '../keys'
+import { type Scope } from '../keys/keys'
 import { type Env } from './access'
 
 /** One route as the OpenAPI document describes it. */
@@ -11,9 +11,16 @@ export interface RouteEntry {
   query: readonly string[]
   /** Media types of its body; none where it takes no body. */
   types: readonly string[]
-  /** Scope that a token needs; undefined for what anyone may ask. */
+  /** Whether anyone may ask it, without a token. */
+  isPublic: boolean
+  /** Scope that a token needs; undefined where any token will do, or none. */
   scope: Scope | undefined
+  /** Whether it stands apart from every world: its path does not begin with one. */
+  isApart: boolean
 }
+
+/** Marks a route whose path does not begin with a world. */
+export const APART = { servers: [{ url: '/' }] }
 
 /** The security of a route for which a token needs a scope, as createRoute takes it. */
 export const needs = (scope: Scope) => ({ security: [{ token: [scope] }] })
@@ -28,7 +35,9 @@ const DOCUMENT: RouteEntry = {
   pattern: /^\/openapi\.json$/,
   query: [],
   types: [],
+  isPublic: true,
   scope: undefined,
+  isApart: true,
 }
 
 /**
@@ -48,7 +57,9 @@ export function routeTable(app: OpenAPIHono<Env>): RouteEntry[] {
         pattern: new RegExp(`^${route.path.replace(/\{\w+\}/g, '[^/]+')}$`),
         query: Object.keys(query?.shape ?? {}),
         types: Object.keys(route.request?.body?.content ?? {}),
+        isPublic: route.security.length === 0,
         scope: route.security[0]?.token?.[0] as Scope | undefined,
+        isApart: route.servers !== undefined,
       },
     ]
   })

@@ -1,4 +1,5 @@
-import { type z } from '@hono/zod-openapi'
+import { z } from '@hono/zod-openapi'
+import { AccountName } from '@/core/orders/model'
 import { ProblemDocument } from './problems'
 
 /** An answer of JSON with a schema. */
@@ -20,3 +21,8 @@ const PROBLEM_ANSWER = {
 /** Problem answers under these statuses. */
 export const problems = <S extends number>(...statuses: S[]) =>
   Object.fromEntries(statuses.map((status) => [status, PROBLEM_ANSWER])) as Record<S, typeof PROBLEM_ANSWER>
+
+/** Which account is asked about. */
+export const OfAccount = z.object({
+  account: AccountName.optional().meta({ description: 'The key’s first account where left out' }),
+})

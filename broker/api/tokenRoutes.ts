@@ -1,9 +1,10 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { SCOPES, type Scope, secretFits } from '../keys'
-import { type Env, type Parts, SCOPE_FOR } from './access'
+import { type Scope, secretFits } from '../keys/keys'
+import { WrongSecrets } from '../keys/wrongSecrets'
+import { type Env, mayUse, type Parts, remoteOf } from './access'
 import { Problem, type ProblemKind } from './problems'
-import { needs, PUBLIC } from './routeTable'
-import { body, json, problems } from './shapes'
+import { PUBLIC } from './routeTable'
+import { json, problems } from './shapes'
 
 const Token = z
   .object({
@@ -23,37 +24,12 @@ const Form = z.object({
 
 const token = createRoute({
   method: 'post',
-  path: '/paper/token',
+  path: '/token',
   ...PUBLIC,
   tags: ['access'],
   summary: 'Exchange key and secret for a short-lived token (OAuth 2.0 client credentials, RFC 6749)',
   request: { body: { content: { 'application/x-www-form-urlencoded': { schema: Form } } } },
-  responses: { 200: json(Token, 'A token'), ...problems(400, 401, 403, 413, 415) },
-})
-
-const NewKey = z
-  .strictObject({
-    environment: z.enum(['paper', 'live']),
-    scopes: z.array(z.enum(SCOPES)).min(1),
-    name: z.string().min(1).max(60),
-  })
-  .meta({ id: 'NewKey' })
-
-const key = createRoute({
-  method: 'post',
-  path: '/paper/keys',
-  ...needs('manage-keys'),
-  tags: ['access'],
-  summary: 'Create another key; its secret is told this once',
-  description: 'A key hands on at most its own scopes, in its own environment.',
-  request: body(NewKey),
-  responses: {
-    201: json(
-      z.object({ keyId: z.string(), secret: z.string(), scopes: z.array(z.enum(SCOPES)) }),
-      'The key',
-    ),
-    ...problems(400, 401, 403, 413, 415, 503),
-  },
+  responses: { 200: json(Token, 'A token'), ...problems(400, 401, 403, 413, 415, 429) },
 })
 
 /** An RFC 6749 error as an RFC 9457 document: both sets of members in one. */
@@ -83,8 +59,11 @@ function credentials(
 }
 
 export function tokenRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
-  const { world, tokens } = parts
+  const { worlds, tokens } = parts
+  const wrong = new WrongSecrets(worlds.paper.wallNow)
   app.openapi(token, async (c) => {
+    const { world } = c.var
+    const { environment, keyring } = world
     const form = c.req.valid('form')
     if (form.grant_type !== 'client_credentials') {
       throw refuse(
@@ -102,30 +81,42 @@ export function tokenRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
         'Key and secret are missing.',
         'Send them as HTTP Basic, or as client_id and client_secret.',
       )
-    const found = world.keys.get(given.id)
+    const found = keyring.keys.get(given.id)
+    if (!found && worlds.all.some(({ keys }) => keys.has(given.id)))
+      throw refuse(
+        'other-environment',
+        'unauthorized_client',
+        `The key ${given.id} is not of the ${environment} environment.`,
+        `Use a ${environment} key here.`,
+      )
     if (!found)
       throw refuse(
         'unknown-key',
         'invalid_client',
         `The key "${given.id.slice(0, 40)}" is not known here.`,
-        'Check it for a missing letter, and that it belongs to this broker.',
+        'Check it for a missing letter, and that it belongs to this broker and was not withdrawn.',
       )
+    const seconds = wrong.waitFor(found.keyId)
+    if (seconds > 0) {
+      c.header('Retry-After', String(seconds))
+      throw refuse(
+        'too-many-wrong-secrets',
+        'invalid_client',
+        `Too many wrong secrets came for the key ${found.keyId}; none is looked at for ${seconds} seconds.`,
+        `Wait ${seconds} seconds, then send the right one.`,
+      )
+    }
     if (!(await secretFits(found, given.secret))) {
+      wrong.failed(found.keyId)
       throw refuse(
         'wrong-secret',
         'invalid_client',
         `The key ${found.keyId} is known, but the secret is not its secret.`,
-        'Paste the secret again, whole; if it is lost, create a new key.',
+        'Paste the secret again, whole; if it is lost, renew it or create a new key.',
       )
     }
-    if (found.environment !== 'paper') {
-      throw refuse(
-        'other-environment',
-        'unauthorized_client',
-        `The key ${found.keyId} is for the ${found.environment} environment; this is paper.`,
-        'Use a paper key here.',
-      )
-    }
+    wrong.fitted(found.keyId)
+    mayUse(found, remoteOf(c), world.wallNow())
     const asked = (form.scope ?? '').split(' ').filter(Boolean) as Scope[]
     const missing = asked.find((scope) => !found.scopes.includes(scope))
     if (missing)
@@ -138,9 +129,9 @@ export function tokenRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
     const scopes = asked.length > 0 ? asked : found.scopes
     const access_token = await tokens.issue({
       keyId: found.keyId,
-      environment: 'paper',
-      account: found.account,
+      environment,
       scopes,
+      renewals: found.renewals,
     })
     c.header('Cache-Control', 'no-store')
     return c.json(
@@ -152,25 +143,5 @@ export function tokenRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
       },
       200,
     )
-  })
-
-  app.openapi(key, async (c) => {
-    const asked = c.req.valid('json')
-    const own = c.get('bearer')
-    const beyond = asked.scopes.find((scope) => !own.scopes.includes(scope))
-    if (beyond)
-      throw new Problem(
-        'beyond-own-rights',
-        `The key ${own.keyId} may not ${SCOPE_FOR[beyond]} itself, so it cannot hand that on.`,
-        `Ask for at most ${own.scopes.join(', ')}, or use a key that has ${beyond}.`,
-      )
-    if (asked.environment !== own.environment)
-      throw new Problem(
-        'beyond-own-rights',
-        `The key ${own.keyId} is for ${own.environment}; it cannot make one for ${asked.environment}.`,
-        `Ask for environment ${own.environment}, or use a key of ${asked.environment}.`,
-      )
-    const made = await world.createKey(asked)
-    return c.json({ keyId: made.key.keyId, secret: made.secret, scopes: made.key.scopes }, 201)
   })
 }

@@ -41,10 +41,11 @@ export class Exchange {
   private readonly stamp: (at: number) => string
 
   constructor(
-    private readonly markets: Pick<Markets, 'home' | 'find' | 'of' | 'listing'>,
+    private readonly markets: Pick<Markets, 'all' | 'home' | 'find' | 'of' | 'listing'>,
     readonly book: Book,
     emit: (report: ExecutionReport) => void,
   ) {
+    this.market = markets.all.find(({ venue }) => venue.currency === book.rules.currency) ?? markets.home
     this.stamp = stamper({ count: 1, unit: 'min' }, this.market.venue.zone)
     const place = {
       bandsOf: (symbol: string) => this.market.find(symbol)!.increments,
@@ -57,10 +58,8 @@ export class Exchange {
     this.desk = { book, place, tell: emit }
   }
 
-  /** Orders are worked on the home market only; of others the checks say so. */
-  private get market(): Market {
-    return this.markets.home
-  }
+  /** The venue of the account's currency, where its orders go; of others the checks say so. */
+  readonly market: Market
 
   /** What was asked of the market at the last moment that was asked about: many orders come within a second. */
   private asked = {
@@ -109,7 +108,7 @@ export class Exchange {
       ask: quote && fromE4(quote.ask),
       last: quote && fromE4(quote.last),
       session: this.sessionOf(market, now),
-      currency: this.market.venue.currency,
+      currency: book.rules.currency,
       buyingPowerE4: standing(book, this.pricesAt(now)).buyingPowerE4,
     })
   }

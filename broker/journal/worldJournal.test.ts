@@ -53,7 +53,7 @@ it('a journal that was emptied, lost or cut back whole records does not begin a 
   await expect(open()).rejects.toThrow('What was acknowledged is missing')
   await writeFile(file('journal.log'), whole)
   await open()
-  expect(world!.book.orders.O1.clOrdId).toBe('a')
+  expect(world!.main.book.orders.O1.clOrdId).toBe('a')
 })
 
 it('another seed does not start in it, and the mend says which does', async () => {
@@ -87,15 +87,15 @@ it('what a build before checksums wrote is brought over once, and its file stays
   const said: string[] = []
   await open({ say: (what: string) => said.push(what) })
   expect(said).toEqual([expect.stringContaining('26 records of an earlier build were brought over')])
-  const { book } = world!
-  const today = world!.today()
+  const { book } = world!.main
+  const today = world!.main.today(world!.clock.now())
   expect({
     cash: fromE4(book.cashE4),
     realizedToday: fromE4(realizedOn(book, today)),
     commissionToday: fromE4(book.commissionE4[today]),
   }).toEqual(told.account)
   expect(Object.values(book.orders).reverse()).toMatchObject(told.orders)
-  const held = positions(book, world!.exchange.pricesAt(world!.clock.now()), today)
+  const held = positions(book, world!.main.exchange.pricesAt(world!.clock.now()), today)
   expect(held).toMatchObject(told.positions)
   await world!.close()
   expect(await readFile(file('journal.ndjson.before'), 'utf8')).toBe(
@@ -104,7 +104,7 @@ it('what a build before checksums wrote is brought over once, and its file stays
   said.length = 0
   await open({ say: (what: string) => said.push(what) })
   expect(said).toEqual([])
-  expect(Object.keys(world!.book.orders)).toHaveLength(told.orders.length)
+  expect(Object.keys(world!.main.book.orders)).toHaveLength(told.orders.length)
 })
 
 it('an earlier build’s journal that is damaged is left as it is, and says where', async () => {
@@ -119,5 +119,5 @@ it('an earlier build’s journal that is damaged is left as it is, and says wher
   // Its last line was cut off: it was never acknowledged.
   await writeFile(file('journal.ndjson'), whole.subarray(0, -20))
   await open()
-  expect(world!.book.seq).toBeGreaterThan(0)
+  expect(world!.main.book.seq).toBeGreaterThan(0)
 })

@@ -2,7 +2,7 @@ import { type Action, adjustedBy, factorsOf } from '@/core/market/adjust'
 import { type Bars } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { type Timeframe } from '@/core/market/timeframe'
-import { SKERRY, BRACKWATER } from '@/core/market/venue'
+import { SKERRY, BRACKWATER, type Session } from '@/core/market/venue'
 import { actionsOf, asTraded } from './actions'
 import { atOnce } from '../gently'
 import { type BarsAsk, type Series } from './asks'
@@ -46,6 +46,21 @@ export class Markets {
       if (listed) return listed
     }
     return undefined
+  }
+
+  /** The session of any venue that is under way. */
+  sessionAt(moment: number): Session | undefined {
+    for (const market of this.all) {
+      const session = market.sessionAt(moment)
+      if (session) return session
+    }
+    return undefined
+  }
+
+  /** The session that is under way at any venue, or opens next. */
+  nextSession(moment: number): Session {
+    const next = this.all.map((market) => market.nextSession(moment))
+    return next.reduce((first, one) => (one.open < first.open ? one : first))
   }
 
   of = (listed: Listed): Market => this.all.find((market) => market.venue.mic === listed.venue)!

@@ -39,7 +39,7 @@ class Broker:
     """The few calls that this script needs."""
 
     def __init__(self, url, key_id, secret):
-        self.url = url
+        self.url = f"{url}/paper"
         self.basic = base64.b64encode(f"{key_id}:{secret}".encode()).decode()
         self.token, self.until = None, 0
 
@@ -56,7 +56,7 @@ class Broker:
         if time.monotonic() > self.until - 30:
             form = b"grant_type=client_credentials"
             headers = {"Authorization": f"Basic {self.basic}", "Content-Type": "application/x-www-form-urlencoded"}
-            with self.open("POST", "/paper/token", form, headers) as answer:
+            with self.open("POST", "/token", form, headers) as answer:
                 token = json.load(answer)
             self.token, self.until = token["access_token"], time.monotonic() + token["expires_in"]
         return {"Authorization": f"Bearer {self.token}"}
@@ -74,9 +74,8 @@ class Broker:
     def reports(self, after, until):
         """Execution reports after a sequence number; a broken stream is taken up again without loss."""
         while time.monotonic() < until:
-            headers = {**self.authorization(), "Last-Event-ID": str(after)}
             try:
-                with self.open("GET", "/paper/executions/stream", headers=headers, timeout=15) as stream:
+                with self.open("GET", f"/executions/stream?after={after}", headers=self.authorization(), timeout=15) as stream:
                     for line in stream:
                         if line.startswith(b"data:"):
                             report = json.loads(line[5:])
@@ -113,7 +112,7 @@ def find(broker, symbols):
 
 
 def order_for(broker, symbol, date):
-    account = broker.get("/paper/account")
+    account = broker.get("/account")
     ask = broker.get("/quotes", symbols=symbol)[0]["ask"]
     by_risk = account["equity"] * RISK_PERCENT / 100 / (ask * STOP_PERCENT / 100)
     quantity = int(min(by_risk, account["buyingPower"] / ask))
@@ -147,7 +146,7 @@ def follow(broker, order, seconds):
 
 
 def print_outcome(broker, cl_ord_id):
-    orders = broker.get("/paper/orders", which="all")
+    orders = broker.get("/orders", which="all")
     order = next(o for o in orders if o["clOrdId"] == cl_ord_id)
     print(f"outcome: {order['ordStatus']}, {order['cumQty']:g} of {order['orderQty']:g} {order['symbol']} "
           f"at {order['avgPx']}")
@@ -182,13 +181,13 @@ def main():
         return 0
     order = order_for(broker, *found)
     print(json.dumps(order, indent=2))
-    for check in broker.post("/paper/orders/check", order)["checks"]:
+    for check in broker.post("/orders/check", order)["checks"]:
         print(f"  {check['verdict']}: {check['sentence']} {check.get('mend', '')}".rstrip())
     if not options.send:
         print("Dry run: nothing was sent. Add --send to send it.")
         return 0
     try:
-        sent = broker.post("/paper/orders", order)
+        sent = broker.post("/orders", order)
     except Refused as refusal:
         if refusal.kind != "duplicate-client-order-id":
             raise

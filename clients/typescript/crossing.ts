@@ -13,7 +13,7 @@
  */
 import { readFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { Access, Broker, BrokerProblem, follow as followStream, keyTokens } from '../../client'
+import { Access, baseOf, Broker, BrokerProblem, follow as followStream, keyTokens } from '../../client'
 import { ExecutionReport, type NewOrder, type Order } from '../../core/orders/model'
 
 const [FAST, SLOW] = [9, 33]
@@ -37,7 +37,7 @@ function credentials(): { keyId: string; secret: string } {
 }
 
 const { keyId, secret } = credentials()
-const broker = new Broker(new Access(options.broker, keyTokens(options.broker, keyId, secret)))
+const broker = new Broker(new Access(options.broker, keyTokens(baseOf(options.broker), keyId, secret)))
 
 const average = (values: number[], length: number): number =>
   values.slice(-length).reduce((sum, value) => sum + value, 0) / length
@@ -94,24 +94,19 @@ function follow(order: Order): Promise<string> {
       done(status)
     }
     const timer = setTimeout(end, Number(options.wait) * 1000)
-    const stop = followStream(
-      broker,
-      '/paper/executions/stream',
-      {
-        event: ({ event, data }) => {
-          if (event !== 'executionReport') return
-          const report = ExecutionReport.parse(JSON.parse(data))
-          if (report.clOrdId !== order.clOrdId) return
-          status = report.ordStatus
-          const fill = report.lastQty === undefined ? '' : `, ${report.lastQty} at ${report.lastPx}`
-          console.log(`${report.transactTime} ${status}${fill}`)
-          if (OVER.includes(status)) end()
-        },
-        there: () => undefined,
-        away: () => undefined,
+    const stop = followStream(broker, `/executions/stream?after=${order.lastSeq}`, {
+      event: ({ event, data }) => {
+        if (event !== 'executionReport') return
+        const report = ExecutionReport.parse(JSON.parse(data))
+        if (report.clOrdId !== order.clOrdId) return
+        status = report.ordStatus
+        const fill = report.lastQty === undefined ? '' : `, ${report.lastQty} at ${report.lastPx}`
+        console.log(`${report.transactTime} ${status}${fill}`)
+        if (OVER.includes(status)) end()
       },
-      String(order.lastSeq),
-    )
+      there: () => undefined,
+      away: () => undefined,
+    })
   })
 }
 

@@ -2,6 +2,7 @@ import { toE4 } from '../market/money'
 import { type ExecutionReport, type Order } from '../orders/model'
 import { mayFollow } from '../orders/states'
 import { indexOrder } from './indexing'
+import { type AccountRules, USUAL_RULES } from '../orders/accountRules'
 import { type WorkingBook } from './working'
 
 /** What is held of one security, in whole ten-thousandths. `costE4` is negative when short. */
@@ -18,6 +19,7 @@ export interface Holding {
  * and put back. The broker folds it from its journal, the page from the stream: both get the same from the same reports.
  */
 export interface Book {
+  rules: AccountRules
   /** Number of the last report; they are counted without gaps from 1. */
   seq: number
   cashE4: number
@@ -37,7 +39,8 @@ export interface Book {
 /** Without a prototype, since its keys come from outside. */
 const record = <T>(): Record<string, T> => Object.create(null) as Record<string, T>
 
-export const emptyBook = (cashE4 = 0): Book => ({
+export const emptyBook = (cashE4 = 0, rules: AccountRules = USUAL_RULES): Book => ({
+  rules,
   seq: 0,
   cashE4,
   count: 0,
@@ -51,7 +54,7 @@ export const emptyBook = (cashE4 = 0): Book => ({
 
 /** A book as it came back from JSON. */
 export const bookOf = (json: Book): Book => {
-  const book = emptyBook(json.cashE4)
+  const book = emptyBook(json.cashE4, json.rules)
   book.seq = json.seq
   book.count = json.count
   for (const part of ['orders', 'byClOrdId', 'holdings', 'commissionE4', 'working', 'attached'] as const)

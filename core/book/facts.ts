@@ -23,6 +23,7 @@ export function factsOf(
   const { sold, bought, short } = promisedIn(working[order.symbol] ?? [])
   return {
     ...known,
+    mayShort: book.rules.short,
     clOrdIdTaken: standingUnder(book, order.clOrdId) !== undefined,
     sharesHeld: sharesOf(book, order.symbol),
     promised: order.side === 'Sell' ? sold : bought,

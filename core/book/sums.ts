@@ -26,6 +26,8 @@ export interface Promised {
 
 interface Reserve {
   held: number
+  /** Share of its value that what is opened holds. */
+  share: number
   prices: Prices
   sumE4: number
   /** What is left of the holding for the next order to close. */
@@ -64,16 +66,23 @@ const shortBy = ({ side, leavesQty }: Working) => (side === 'SellShort' ? leaves
  * Margin kept back for working entries, in e4, each by the part of it that would open something: what one of them closes,
  * the next cannot. One of them may be left out.
  */
-export function reservedIn(working: List, held: number, prices: Prices, without?: Working): number {
-  if (without) return reserve(working, held, prices, without.orderId).sumE4
+export function reservedIn(
+  working: List,
+  held: number,
+  prices: Prices,
+  share: number,
+  without?: Working,
+): number {
+  if (without) return reserve(working, held, prices, share, without.orderId).sumE4
   let last = reserves.get(working)
-  if (last?.held !== held || last.prices.bid !== prices.bid || last.prices.ask !== prices.ask)
-    reserves.set(working, (last = reserve(working, held, prices, '')))
+  const same = last?.held === held && last.share === share
+  if (!last || !same || last.prices.bid !== prices.bid || last.prices.ask !== prices.ask)
+    reserves.set(working, (last = reserve(working, held, prices, share, '')))
   return last.sumE4
 }
 
-function reserve(working: List, held: number, prices: Prices, without: string): Reserve {
-  const so = { held, prices, sumE4: 0, left: held }
+function reserve(working: List, held: number, prices: Prices, share: number, without: string): Reserve {
+  const so = { held, share, prices, sumE4: 0, left: held }
   for (const order of working) if (order.orderId !== without) keepBack(so, order)
   return so
 }
@@ -85,7 +94,10 @@ function keepBack(so: Reserve, order: Working): void {
   if (so.left !== 0 && Math.sign(so.left) !== Math.sign(signed))
     so.left += Math.sign(signed) * (order.leavesQty - opening)
   const market = order.side === 'Buy' ? so.prices.ask : so.prices.bid
-  so.sumE4 += initialMarginE4(opening * likelyPrice(order.side, order.limitE4, order.stopE4, market))
+  so.sumE4 += initialMarginE4(
+    opening * likelyPrice(order.side, order.limitE4, order.stopE4, market),
+    so.share,
+  )
 }
 
 /** Gives a list the sums of the one before it, which lacks its last order. */

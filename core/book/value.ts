@@ -1,4 +1,4 @@
-import { buyingPowerE4, initialMarginE4 } from '../orders/margin'
+import { buyingPowerE4, initialMarginE4, initialShare } from '../orders/margin'
 import { type Book } from './book'
 import { type Prices, reservedIn } from './sums'
 import { type Working } from './working'
@@ -23,19 +23,20 @@ export function standing(book: Book, priceOf: PriceOf): Standing {
     equityE4,
     marginE4,
     reservedE4,
-    buyingPowerE4: buyingPowerE4(equityE4, marginE4, reservedE4),
+    buyingPowerE4: buyingPowerE4(equityE4, marginE4, reservedE4, initialShare(book.rules)),
     unrealizedE4: valueE4 - costE4,
   }
 }
 
 function held(book: Book, priceOf: PriceOf) {
   let [valueE4, marginE4, costE4] = [0, 0, 0]
+  const share = initialShare(book.rules)
   for (const symbol in book.holdings) {
     const holding = book.holdings[symbol]
     if (holding.quantity === 0) continue
     const worthE4 = holding.quantity * priceOf(symbol).last
     valueE4 += worthE4
-    marginE4 += initialMarginE4(worthE4)
+    marginE4 += initialMarginE4(worthE4, share)
     costE4 += holding.costE4
   }
   return { valueE4, marginE4, costE4 }
@@ -44,10 +45,11 @@ function held(book: Book, priceOf: PriceOf) {
 /** Margin kept back for working entries, in e4. One of them may be left out. */
 export function reserved(book: Book, priceOf: PriceOf, without?: Working): number {
   let sumE4 = 0
+  const share = initialShare(book.rules)
   for (const symbol in book.working) {
     const held = book.holdings[symbol]?.quantity ?? 0
     const left = without?.symbol === symbol ? without : undefined
-    sumE4 += reservedIn(book.working[symbol], held, priceOf(symbol), left)
+    sumE4 += reservedIn(book.working[symbol], held, priceOf(symbol), share, left)
   }
   return sumE4
 }

@@ -71,6 +71,7 @@ export const Clock = z
   .object({
     now: moment,
     running: z.boolean(),
+    standsStill: z.string().optional().meta({ description: 'Why time does not pass though it should' }),
     rate: z.number().meta({ description: 'Market seconds for each real second' }),
     sessionTakes: z.number().meta({ description: 'Real seconds that a whole session takes at this rate' }),
     session: z.enum(['PreOpen', 'Open', 'Closed']),

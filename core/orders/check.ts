@@ -3,7 +3,7 @@ import { fromE4, toE4 } from '../market/money'
 import { type Security } from '../market/security'
 import { type Finding, money, price, shares, type SharesWhy, type Why } from './findings'
 import { exitPrice, directionOf, likelyPrice } from './levels'
-import { initialMarginE4, openingQuantity } from './margin'
+import { openingQuantity } from './margin'
 import { type Amount, type ExitLevel, hasLimit, hasStop, type NewOrder } from './model'
 
 /** What is known when an order is checked. Amounts in whole ten-thousandths. */
@@ -25,6 +25,8 @@ export interface OrderFacts {
   /** Shares that working orders would sell short. */
   offeredShort: number
   buyingPowerE4: number
+  /** Whether the account may sell what it does not hold. */
+  mayShort: boolean
   /** Of an order that is changed: what is filled already, which counts for whole lots. */
   filled?: number
 }
@@ -164,6 +166,7 @@ function checkShares(order: NewOrder, facts: OrderFacts): Finding {
     return about('fails', promised > 0 ? 'promised to sales' : 'too few held', free)
   }
   if (order.side === 'SellShort') {
+    if (!facts.mayShort) return about('fails', 'sells nothing short', 0)
     if (held > 0) return about('fails', 'held long', 0)
     return promised > -held ? about('fails', 'crossed by purchases', 0) : about('holds', 'none long')
   }
@@ -205,6 +208,3 @@ function checkBuyingPower(order: NewOrder, facts: OrderFacts): Finding {
   const most = Math.floor(facts.buyingPowerE4 / toE4(entry) / lot) * lot
   return fails({ code: 'buying-power', why: 'not enough', most }, value, limit)
 }
-
-/** Margin that a working order keeps back, in e4. */
-export const reservedForE4 = (openingValueE4: number): number => initialMarginE4(openingValueE4)

@@ -2,7 +2,7 @@ import { fromE4, toE4 } from '../market/money'
 import { type Security } from '../market/security'
 import { reckonedPrice } from './check'
 import { directionOf, exitPrice, type Level, levelAt } from './levels'
-import { COMMISSION_E4, initialMarginE4, INITIAL_SHARE, openingQuantity } from './margin'
+import { COMMISSION_E4, openingQuantity } from './margin'
 import { type Exits, hasStop, type NewOrder, type OrdType, type Side, type TimeInForce } from './model'
 import { type Sizing, sizeOrder } from './size'
 
@@ -68,7 +68,6 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
   const entryE4 = toE4(entry)
   const opening =
     draft.side === 'Sell' ? 0 : openingQuantity(facts.sharesHeld, directionOf(draft.side) * orderQty)
-  const heldBackE4 = initialMarginE4(opening * entryE4)
   const moved = (level: number | undefined) =>
     level === undefined ? undefined : fromE4(orderQty * Math.abs(toE4(level) - entryE4))
   const loss = moved(stopAt)
@@ -79,7 +78,7 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
     target: targetAt === undefined ? undefined : levelAt(bands, entry, targetAt),
     cost: fromE4(orderQty * entryE4),
     commission: fromE4(orderQty * COMMISSION_E4),
-    buyingPowerAfter: fromE4(Math.floor(toE4(facts.buyingPower) - heldBackE4 / INITIAL_SHARE)),
+    buyingPowerAfter: fromE4(toE4(facts.buyingPower) - opening * entryE4),
     loss,
     lossPercent: loss === undefined ? undefined : (100 * loss) / facts.equity,
     gain: moved(targetAt),

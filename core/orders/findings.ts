@@ -26,6 +26,7 @@ export type SharesWhy =
   | 'promised to sales'
   | 'too few held'
   | 'none long'
+  | 'sells nothing short'
   | 'crossed by purchases'
   | 'held long'
   | 'needs none'

@@ -7,12 +7,20 @@ export const INITIAL_SHARE = 0.5
 /** Paid to the broker for each share traded, in e4 (half a cent). */
 export const COMMISSION_E4 = 50
 
+/** Share of its value that a position holds: half with margin; all of it in a cash account, which borrows nothing. */
+export const initialShare = ({ margin }: { margin: boolean }): number => (margin ? INITIAL_SHARE : 1)
+
 /** Margin that a position or order of this value holds, rounded up to a whole e4. */
-export const initialMarginE4 = (valueE4: number): number => Math.ceil(Math.abs(valueE4) * INITIAL_SHARE)
+export const initialMarginE4 = (valueE4: number, share = INITIAL_SHARE): number =>
+  Math.ceil(Math.abs(valueE4) * share)
 
 /** Value of stock that may still be bought: what is free of the equity, over the initial share. */
-export const buyingPowerE4 = (equityE4: number, marginE4: number, reservedE4: number): number =>
-  Math.max(0, Math.floor((equityE4 - marginE4 - reservedE4) / INITIAL_SHARE))
+export const buyingPowerE4 = (
+  equityE4: number,
+  marginE4: number,
+  reservedE4: number,
+  share = INITIAL_SHARE,
+): number => Math.max(0, Math.floor((equityE4 - marginE4 - reservedE4) / share))
 
 /** Part of an order that opens or adds to a position, the rest closing what is held the other way. */
 export function openingQuantity(held: number, signedQty: number): number {

@@ -1,4 +1,5 @@
 import * as z from 'zod'
+import { AccountRules } from './accountRules'
 
 /**
  * Orders and what becomes of them, in the terms of FIX 4.4 / 5.0 SP2 with fields in camelCase. These schemas
@@ -97,10 +98,17 @@ export const ClOrdId = z
     example: 'ospry-0316-1',
   })
 
+/** Name of an account within its environment. */
+export const AccountName = z
+  .string()
+  .regex(/^[A-Z0-9][A-Z0-9-]{0,19}$/, 'use 1 to 20 capital letters, digits or -')
+  .meta({ description: 'Name of an account', example: 'PAPER-1' })
+
 /** A new order as it is sent. */
 export const NewOrder = z
   .strictObject({
     clOrdId: ClOrdId,
+    account: AccountName.optional().meta({ description: 'The key’s first account where left out' }),
     symbol: z.string().min(1).max(32).meta({ example: 'OSPRY' }),
     side: Side,
     orderQty: z.number().positive().max(10_000_000).meta({ example: 100 }),
@@ -169,6 +177,7 @@ export type OrderRole = z.infer<typeof OrderRole>
 const orderFields = {
   orderId: z.string().meta({ description: 'Given by the broker' }),
   clOrdId: z.string(),
+  account: z.string().optional().meta({ description: 'Left out in what an earlier build kept' }),
   origClOrdId: z.string().optional().meta({ description: 'Client order id before it was last changed' }),
   symbol: z.string(),
   side: Side,
@@ -252,12 +261,15 @@ export const Account = z
   .object({
     account: z.string(),
     environment: z.enum(['paper', 'live']),
+    rules: AccountRules,
     currency: z.string(),
     cash: z.number(),
     equity: z.number(),
     buyingPower: z.number(),
-    initialMargin: z.number().meta({ description: 'Held for positions (Regulation T, 50 %)' }),
-    reserved: z.number().meta({ description: 'Held for working orders' }),
+    marginHeld: z.number().meta({
+      description: 'Held for positions: half of their value (Regulation T), all of it in a cash account',
+    }),
+    keptForOrders: z.number().meta({ description: 'Held for working orders' }),
     unrealized: z.number(),
     realizedToday: z.number(),
     commissionToday: z.number(),

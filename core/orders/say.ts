@@ -142,6 +142,11 @@ function ofShares({ why, symbol, held, promised, value, limit }: Of<'shares-held
         sentence: `Working orders buy ${promised} ${symbol}; what is sold short would be crossed by them.`,
         mend: 'Cancel those first.',
       }
+    case 'sells nothing short':
+      return {
+        sentence: `This account may not sell short, and ${held === 0 ? 'no' : held} ${symbol} are held.`,
+        mend: 'Use an account that may sell short, or send a Sell of what is held.',
+      }
     case 'held long':
       return {
         sentence: `${held} ${symbol} are held long; a short sale would cross them.`,

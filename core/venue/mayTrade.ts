@@ -3,7 +3,7 @@ import { freeFor, type PriceOf } from '../book/value'
 import { type Working } from '../book/working'
 import { fromE4, priceText } from '../market/money'
 import { directionOf } from '../orders/levels'
-import { initialMarginE4, openingQuantity } from '../orders/margin'
+import { initialMarginE4, initialShare, openingQuantity } from '../orders/margin'
 import { type Fill } from './match'
 
 /**
@@ -28,7 +28,7 @@ export function mayTrade(
   const opening = openingQuantity(held, directionOf(order.side) * fill.quantity)
   if (opening === 0) return { quantity: fill.quantity, why: '' }
   const freeE4 = freeFor(book, order, priceOf)
-  const affordable = Math.floor(Math.max(0, freeE4) / initialMarginE4(fill.priceE4))
+  const affordable = Math.floor(Math.max(0, freeE4) / initialMarginE4(fill.priceE4, initialShare(book.rules)))
   return {
     quantity: fill.quantity - opening + Math.min(opening, affordable),
     why: `the buying power does not reach for more at ${priceText(fromE4(fill.priceE4))}`,

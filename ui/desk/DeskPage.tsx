@@ -156,9 +156,9 @@ function AccountPanel({ order }: { order?: Order }) {
           <dt>Buying power</dt>
           <dd>{dollars(account.buyingPower)}</dd>
           <dt>Margin held</dt>
-          <dd>{dollars(account.initialMargin)}</dd>
+          <dd>{dollars(account.marginHeld)}</dd>
           <dt>Kept for orders</dt>
-          <dd>{dollars(account.reserved)}</dd>
+          <dd>{dollars(account.keptForOrders)}</dd>
           <dt>Commission today</dt>
           <dd>{dollars(account.commissionToday)}</dd>
           <dt>As of</dt>

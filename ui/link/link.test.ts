@@ -136,7 +136,7 @@ describe('a stream', () => {
     const got: StreamEvent[] = []
     const away: unknown[] = []
     await new Promise<void>((resolve) => {
-      const stop = follow(new Broker(new Access(URL, demoTokens)), '/paper/executions/stream', {
+      const stop = follow(new Broker(new Access(URL, demoTokens)), '/executions/stream', {
         event: (event) => {
           got.push(event)
           if (got.length === 3) {

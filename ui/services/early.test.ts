@@ -27,18 +27,18 @@ describe('what is asked for while the page is read', () => {
     const asked = inHead((path) =>
       path === '/api/demo/token'
         ? json({ access_token: 'early', expires_in: 900, keyId: 'k' })
-        : json([path.slice(URL.length)]),
+        : json([path.slice(`${URL}/paper`.length)]),
     )
     const broker = new Broker(new Access(URL, demoTokens), earlyAnswer)
     expect(await broker.access.token()).toBe('early')
     expect(await earlyToken()).toBeUndefined()
     expect(await (await earlyAnswer('/venues'))!.json()).toEqual(['/venues'])
     expect(await earlyAnswer('/venues')).toBeUndefined()
-    expect(await earlyAnswer('/paper/orders')).toBeUndefined()
+    expect(await earlyAnswer('/orders')).toBeUndefined()
     expect(asked).toEqual([
       '/api/demo/token {"X-Fleet-Heron":"page"}',
-      `${URL}/securities {"Authorization":"Bearer early"}`,
-      `${URL}/venues {"Authorization":"Bearer early"}`,
+      `${URL}/paper/securities {"Authorization":"Bearer early"}`,
+      `${URL}/paper/venues {"Authorization":"Bearer early"}`,
     ])
   })
 

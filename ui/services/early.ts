@@ -30,7 +30,7 @@ export function earlyScript(brokerUrl: string): string {
   var answers = {};
   ${paths}.forEach(function (p) {
     answers[p] = quiet(grant.then(function (g) {
-      return fetch(${url} + p, { headers: { Authorization: 'Bearer ' + g.access_token }, cache: 'no-store' })
+      return fetch(${url} + '/paper' + p, { headers: { Authorization: 'Bearer ' + g.access_token }, cache: 'no-store' })
     }));
   });
   // Wakes what the browser keeps, which the page reads from as soon as it can.

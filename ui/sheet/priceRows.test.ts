@@ -1,5 +1,6 @@
 import { expect, it } from '@jest/globals'
 import { bookAsTold } from '@/core/book/asTold'
+import { USUAL_RULES } from '@/core/orders/accountRules'
 import { type SheetRow } from '@/core/formats/orderSheet'
 import { USUAL_INCREMENTS } from '@/core/market/increment'
 import { type Security } from '@/core/market/security'
@@ -37,7 +38,7 @@ function priced(
     securities: new Map([['OSPRY', OSPRY]]),
     quotes: { OSPRY: { bid: 49.99, ask: 50, last: 50 } },
     account: { equity: 50_000, buyingPower: 20_000, currency: 'USD' },
-    book: bookAsTold(standing, [{ symbol: 'OSPRY', quantity: held, avgPx: 48 } as Position]),
+    book: bookAsTold(standing, [{ symbol: 'OSPRY', quantity: held, avgPx: 48 } as Position], USUAL_RULES),
     session: { open: true, venue: 'Brackwater Exchange', opens: '09:30' },
   })
 }

@@ -1,5 +1,6 @@
 import { useMemo } from 'react'
 import { bookAsTold } from '@/core/book/asTold'
+import { USUAL_RULES } from '@/core/orders/accountRules'
 import {
   useAccount,
   useOrders,
@@ -28,7 +29,10 @@ export function usePriced(): PricedRow[] {
   const orders = useOrders('all').data
   const { name, opens } = useSession().data ?? {}
   const open = useLink((s) => s.clock?.session === 'Open')
-  const book = useMemo(() => bookAsTold(orders ?? [], positions ?? []), [orders, positions])
+  const book = useMemo(
+    () => bookAsTold(orders ?? [], positions ?? [], account?.rules ?? USUAL_RULES),
+    [orders, positions, account?.rules],
+  )
   const session = useMemo(
     () => (name && opens ? { open, venue: name, opens: opens.slice(11, 16) } : undefined),
     [open, name, opens],

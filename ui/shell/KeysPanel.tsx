@@ -29,7 +29,7 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
   })
   const takeUp = async (keyId: string, secret: string): Promise<boolean> => {
     try {
-      await broker.access.use(keyTokens(broker.access.brokerUrl, keyId, secret))
+      await broker.access.use(keyTokens(broker.access.base, keyId, secret))
       setProblem('')
       tell(`The key ${keyId} is in use.`)
       return true

@@ -1,37 +1,20 @@
 import { randomUUID } from 'node:crypto'
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { type Context } from 'hono'
-import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
+import { type SSEStreamingApi } from 'hono/streaming'
 import { type QuoteTick } from '@/core/market/wire'
 import { gently } from '../gently'
-import { type Env, type Parts } from './access'
+import { type World } from '../world'
+import { type Env } from './access'
+import { following } from './following'
 import { checkFollowed } from './lists'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { type Listed } from '../market/listing'
-import { findAll, viewClock, viewQuote, viewTraded } from './marketViews'
+import { findAllPriced, viewClock, viewQuote, viewTraded } from './marketViews'
 import { body, json, problems } from './shapes'
-
-/** A comment line this often, in real milliseconds, so that both ends notice a broken connection. */
-const HEARTBEAT = 5_000
 
 const events = (description: string) => ({
   200: { description, content: { 'text/event-stream': { schema: z.string() } } },
-})
-
-const executionStream = createRoute({
-  method: 'get',
-  path: '/paper/executions/stream',
-  ...needs('see-account'),
-  tags: ['account'],
-  summary: 'Execution reports as they happen (server-sent events)',
-  description:
-    'The event id is the report’s seq. With Last-Event-ID the stream goes on after it, without loss; without, it begins with what happens next. `from=start` begins with the first.',
-  request: {
-    query: z.object({ from: z.enum(['start', 'now']).default('now') }),
-    headers: z.object({ 'last-event-id': z.string().optional() }),
-  },
-  responses: { ...events('Events "executionReport"'), ...problems(400, 401, 403) },
 })
 
 const quoteStream = createRoute({
@@ -62,89 +45,27 @@ const followed = createRoute({
   },
 })
 
-/** Runs `send` once and then after each change of the world, or when woken, one at a time, until the reader goes away. */
-function following(
-  c: Context,
-  { world }: Parts,
-  send: (stream: SSEStreamingApi) => Promise<void>,
-  on: { begin?(wake: () => void): void; end?(): void } = {},
-): Response {
-  return streamSSE(c, async (stream) => {
-    let awake: () => void = () => undefined
-    let changed = true
-    const wake = () => {
-      changed = true
-      awake()
-    }
-    const stop = world.listen(wake)
-    on.begin?.(wake)
-    stream.onAbort(() => {
-      stop()
-      awake()
-    })
-    let heard = Date.now()
-    try {
-      while (!stream.aborted && !stream.closed) {
-        if (changed) {
-          changed = false
-          await send(stream)
-        }
-        if (Date.now() - heard > HEARTBEAT) {
-          heard = Date.now()
-          await stream.write(': still here\n\n')
-        }
-        if (!changed) {
-          await new Promise<void>((resolve) => {
-            const timer = setTimeout(resolve, HEARTBEAT).unref()
-            awake = () => {
-              clearTimeout(timer)
-              resolve()
-            }
-          })
-        }
-      }
-    } finally {
-      stop()
-      on.end?.()
-    }
-  })
-}
-
-/** The report after which a stream goes on. Throws Problem for what was never sent: beginning at now would lose some. */
-function seqAfter(text: string | undefined, last: number): number | undefined {
-  if (text === undefined) return undefined
-  const seq = /^\d{1,15}$/.test(text) ? Number(text) : NaN
-  if (seq <= last) return seq
-  throw new Problem(
-    'malformed-request',
-    Number.isNaN(seq)
-      ? `Last-Event-ID "${text.slice(0, 40)}" is not the id of an event.`
-      : `Last-Event-ID ${seq} lies ahead: the last event so far is ${last}.`,
-    'Send the id of the last event that came, or none and ask /paper/executions for what was missed.',
-  )
-}
-
 /** What one stream has said of each security, and what there is to be said now. */
 class Follower {
   /** Of each security: the quote that was sent last, as text, and its second. */
   private readonly said = new Map<string, { text: string; at: number }>()
 
   constructor(
-    private readonly parts: Parts,
+    private readonly world: World,
     public list: readonly Listed[],
   ) {}
 
   /** Quotes that have changed since they were sent, with what was traded between. */
   *changed(): Generator<void, QuoteTick[]> {
-    const { world } = this.parts
+    const { world } = this
     const now = world.clock.now()
     const out: QuoteTick[] = []
     for (const listed of this.list) {
       const before = this.said.get(listed.symbol)
       if (before?.at === now) continue
-      const quote = viewQuote(this.parts, listed)
+      const quote = viewQuote(world, listed)
       const text = JSON.stringify({ ...quote, at: '' })
-      const since = before && viewTraded(this.parts, listed, before.at, now)
+      const since = before && viewTraded(world, listed, before.at, now)
       // A price that came and went within the silence is news, also where the quote stands as it stood.
       const spiked = since !== undefined && (since.high > quote.last || since.low < quote.last)
       if (before?.text !== text || spiked) {
@@ -157,31 +78,14 @@ class Follower {
   }
 }
 
-export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
-  const { world } = parts
-
-  app.openapi(executionStream, (c) => {
-    const begin = c.req.valid('query').from === 'start' ? 0 : world.reports.length
-    let sent = seqAfter(c.req.header('Last-Event-ID'), world.reports.length) ?? begin
-    return following(c, parts, async (stream) => {
-      while (sent < world.reports.length) {
-        const report = world.reports[sent]
-        await stream.writeSSE({
-          event: 'executionReport',
-          id: String(report.seq),
-          data: JSON.stringify(report),
-        })
-        sent = report.seq
-      }
-    }) as never
-  })
-
+export function quoteStreams(app: OpenAPIHono<Env>): void {
   /** Streams that are open, by their id: who follows, and how the list of what is followed is changed. */
-  const open = new Map<string, { keyId: string; follow(list: readonly Listed[]): void }>()
+  const open = new Map<string, { keyId: string; world: World; follow(list: readonly Listed[]): void }>()
 
   app.openapi(quoteStream, (c) => {
     const { symbols } = c.req.valid('query')
-    const follower = new Follower(parts, symbols === undefined ? [] : findAll(parts, symbols))
+    const { world } = c.var
+    const follower = new Follower(world, symbols === undefined ? [] : findAllPriced(c.var, symbols))
     checkFollowed(follower.list)
     const id = randomUUID()
     let clockBefore = ''
@@ -191,7 +95,7 @@ export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
         begun = true
         await stream.writeSSE({ event: 'stream', data: JSON.stringify({ id }) })
       }
-      const clock = JSON.stringify(viewClock(parts))
+      const clock = JSON.stringify(viewClock(world))
       if (clock !== clockBefore) {
         clockBefore = clock
         await stream.writeSSE({ event: 'clock', data: clock })
@@ -199,10 +103,11 @@ export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
       const changed = await gently(follower.changed())
       if (changed.length > 0) await stream.writeSSE({ event: 'quotes', data: JSON.stringify(changed) })
     }
-    return following(c, parts, send, {
+    return following(c, world, send, {
       begin: (wake) =>
         open.set(id, {
           keyId: c.var.bearer.keyId,
+          world,
           follow(list) {
             follower.list = list
             wake()
@@ -215,14 +120,14 @@ export function streamRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
   app.openapi(followed, (c) => {
     const { id } = c.req.valid('param')
     const stream = open.get(id)
-    if (!stream || stream.keyId !== c.var.bearer.keyId)
+    if (!stream || stream.keyId !== c.var.bearer.keyId || stream.world !== c.var.world)
       throw new Problem(
         'not-found',
         `No stream of quotes ${id.slice(0, 40)} is open for this key.`,
         'Open one at /quotes/stream; its first event tells its id.',
       )
     const { symbols } = c.req.valid('json')
-    const list = symbols.length === 0 ? [] : findAll(parts, symbols.join(','))
+    const list = symbols.length === 0 ? [] : findAllPriced(c.var, symbols.join(','))
     checkFollowed(list)
     stream.follow(list)
     return c.json({ followed: list.length }, 200)

@@ -1,49 +1,16 @@
-import { randomBytes, scrypt, timingSafeEqual } from 'node:crypto'
+import { randomBytes } from 'node:crypto'
 import { chmod, readFile, writeFile } from 'node:fs/promises'
-import { promisify } from 'node:util'
 import { jwtVerify, SignJWT } from 'jose'
 import { JWTExpired } from 'jose/errors'
-
-const derive = promisify(scrypt) as (secret: string, salt: Buffer, length: number) => Promise<Buffer>
-
-export const SCOPES = ['see-market', 'see-account', 'send-orders', 'manage-keys'] as const
-export type Scope = (typeof SCOPES)[number]
-export type Environment = 'paper' | 'live'
-
-/** A key as it is kept: the secret itself is not, only what it can be checked against. */
-export interface Key {
-  keyId: string
-  environment: Environment
-  account: string
-  scopes: Scope[]
-  name: string
-  salt: string
-  hash: string
-}
-
-/** Makes a key; the secret is told this once. */
-export async function makeKey(
-  about: Pick<Key, 'environment' | 'account' | 'scopes' | 'name'>,
-): Promise<{ key: Key; secret: string }> {
-  const keyId = `${about.environment}-${randomBytes(6).toString('hex')}`
-  const secret = randomBytes(24).toString('base64url')
-  const salt = randomBytes(16)
-  const hash = await derive(secret, salt, 32)
-  return { key: { keyId, ...about, salt: salt.toString('base64'), hash: hash.toString('base64') }, secret }
-}
-
-/** True if a secret belongs to a key; takes the same time either way. */
-export async function secretFits(key: Key, secret: string): Promise<boolean> {
-  const hash = await derive(secret, Buffer.from(key.salt, 'base64'), 32)
-  return timingSafeEqual(hash, Buffer.from(key.hash, 'base64'))
-}
+import { type Environment, type Scope } from './keys'
 
 /** Who a token speaks for. */
 export interface Bearer {
   keyId: string
   environment: Environment
-  account: string
   scopes: Scope[]
+  /** How often the key's secret had been renewed: a token of an earlier secret is not taken. */
+  renewals: number
 }
 
 /** Tokens that were verified, so that a client's next request need not wait for the signature again. */
@@ -72,7 +39,7 @@ export class Tokens {
 
   async issue(bearer: Bearer): Promise<string> {
     const now = Math.floor(this.real() / 1000)
-    return new SignJWT({ env: bearer.environment, account: bearer.account, scope: bearer.scopes.join(' ') })
+    return new SignJWT({ env: bearer.environment, scope: bearer.scopes.join(' '), renewals: bearer.renewals })
       .setProtectedHeader({ alg: 'HS256' })
       .setSubject(bearer.keyId)
       .setIssuedAt(now)
@@ -92,8 +59,8 @@ export class Tokens {
       const bearer = {
         keyId: payload.sub!,
         environment: payload.env as Environment,
-        account: payload.account as string,
         scopes: String(payload.scope).split(' ') as Scope[],
+        renewals: Number(payload.renewals ?? 0),
       }
       if (this.known.size >= MOST_KNOWN) this.known.clear()
       this.known.set(token, { bearer, expires: payload.exp! * 1000 })

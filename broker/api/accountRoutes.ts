@@ -1,0 +1,129 @@
+import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
+import { positions, realizedOn } from '@/core/book/positions'
+import { standing } from '@/core/book/value'
+import { fromE4 } from '@/core/market/money'
+import { VENUES } from '@/core/market/venue'
+import { AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
+import { Account as AccountView, AccountName, Position } from '@/core/orders/model'
+import { type Account } from '../account'
+import { type World } from '../world'
+import { accountFor, accountsOf, type Env } from './access'
+import { Problem } from './problems'
+import { needs } from './routeTable'
+import { body, json, OfAccount, problems } from './shapes'
+
+const account = createRoute({
+  method: 'get',
+  path: '/account',
+  ...needs('see-account'),
+  tags: ['account'],
+  summary: 'Cash, equity and buying power of an account',
+  request: { query: OfAccount },
+  responses: { 200: json(AccountView, 'The account'), ...problems(400, 401, 403, 404) },
+})
+
+const accounts = createRoute({
+  method: 'get',
+  path: '/accounts',
+  ...needs('see-account'),
+  tags: ['account'],
+  summary: 'Every account that the key speaks for',
+  responses: { 200: json(z.array(AccountView), 'The key’s first account first'), ...problems(401, 403) },
+})
+
+const NewAccount = z
+  .strictObject({
+    account: AccountName,
+    cash: z.number().min(0).max(1_000_000_000).meta({ description: 'To begin with, in its currency' }),
+    currency: z.enum([...new Set(VENUES.map((venue) => venue.currency))]).default('USD'),
+    margin: AccountRules.shape.margin.default(USUAL_RULES.margin),
+    short: AccountRules.shape.short.optional(),
+    optionLevel: AccountRules.shape.optionLevel.default(USUAL_RULES.optionLevel),
+  })
+  .refine((asked) => asked.margin || asked.short !== true, {
+    path: ['short'],
+    message: 'a cash account borrows nothing and cannot sell short; leave short out, or set margin',
+  })
+  .meta({ id: 'NewAccount' })
+
+const open = createRoute({
+  method: 'post',
+  path: '/accounts',
+  ...needs('manage-keys'),
+  tags: ['account'],
+  summary: 'Open another account, with rules of its own',
+  request: body(NewAccount),
+  responses: { 201: json(AccountView, 'The account'), ...problems(400, 401, 403, 409, 413, 415, 503) },
+})
+
+const held = createRoute({
+  method: 'get',
+  path: '/positions',
+  ...needs('see-account'),
+  tags: ['account'],
+  summary: 'What is held, and what was closed today',
+  request: { query: OfAccount },
+  responses: { 200: json(z.array(Position), 'Positions'), ...problems(400, 401, 403, 404) },
+})
+
+/** An account as the outside sees it now. */
+function viewAccount(world: World, { name, rules, book, exchange, today }: Account): AccountView {
+  const now = world.clock.now()
+  const date = today(now)
+  const figures = standing(book, exchange.pricesAt(now))
+  return {
+    account: name,
+    environment: world.environment,
+    rules,
+    currency: rules.currency,
+    cash: fromE4(book.cashE4),
+    equity: fromE4(figures.equityE4),
+    buyingPower: fromE4(figures.buyingPowerE4),
+    marginHeld: fromE4(figures.marginE4),
+    keptForOrders: fromE4(figures.reservedE4),
+    unrealized: fromE4(figures.unrealizedE4),
+    realizedToday: fromE4(realizedOn(book, date)),
+    commissionToday: fromE4(book.commissionE4[date] ?? 0),
+    asOf: world.timeText(now),
+  }
+}
+
+export function accountRoutes(app: OpenAPIHono<Env>): void {
+  app.openapi(account, async (c) => {
+    const { world, key } = c.var
+    await world.settled()
+    return c.json(viewAccount(world, accountFor(world, key, c.req.valid('query').account)), 200)
+  })
+
+  app.openapi(accounts, async (c) => {
+    const { world, key } = c.var
+    await world.settled()
+    return c.json(
+      accountsOf(world, key).map((one) => viewAccount(world, one)),
+      200,
+    )
+  })
+
+  app.openapi(open, async (c) => {
+    const { world, key } = c.var
+    const { account: name, cash, margin, short = margin, ...rules } = c.req.valid('json')
+    if (key.accounts !== 'all')
+      throw new Problem(
+        'beyond-own-rights',
+        `The key ${key.keyId} speaks for ${key.accounts.join(', ')} only and cannot open another account.`,
+        'Use a key that speaks for all accounts.',
+      )
+    if (world.accounts.has(name))
+      throw new Problem('not-possible', `An account ${name} stands already.`, 'Choose another name.')
+    const made = await world.newAccount(name, cash, { ...rules, margin, short })
+    return c.json(viewAccount(world, made), 201)
+  })
+
+  app.openapi(held, async (c) => {
+    const { world, key } = c.var
+    await world.settled()
+    const { book, exchange, today } = accountFor(world, key, c.req.valid('query').account)
+    const now = world.clock.now()
+    return c.json(positions(book, exchange.pricesAt(now), today(now)), 200)
+  })
+}

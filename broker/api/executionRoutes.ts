@@ -1,0 +1,110 @@
+import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
+import { ExecutionReport } from '@/core/orders/model'
+import { accountFor, type Env } from './access'
+import { eventId, seqAfter } from './eventIds'
+import { following } from './following'
+import { Problem } from './problems'
+import { needs } from './routeTable'
+import { json, OfAccount, problems } from './shapes'
+
+const executions = createRoute({
+  method: 'get',
+  path: '/executions',
+  ...needs('see-account'),
+  tags: ['account'],
+  summary: 'Execution reports after a sequence number, oldest first',
+  description:
+    'Where there are more than `limit`, the headers Heron-Cut and Link say so and where the rest is.',
+  request: {
+    query: OfAccount.extend({
+      after: z.coerce.number().int().min(0).default(0),
+      limit: z.coerce.number().int().min(1).max(10_000).default(1000),
+      symbol: z.string().max(32).optional().meta({ description: 'Of this security only' }),
+      clOrdId: z.string().max(80).optional().meta({ description: 'Of this order only' }),
+    }),
+  },
+  responses: { 200: json(z.array(ExecutionReport), 'Reports'), ...problems(400, 401, 403, 404) },
+})
+
+const executionStream = createRoute({
+  method: 'get',
+  path: '/executions/stream',
+  ...needs('see-account'),
+  tags: ['account'],
+  summary: 'Execution reports as they happen (server-sent events)',
+  description:
+    'The event id names world, epoch, account and the report’s seq. With Last-Event-ID the stream goes on after it, without loss; an id of another world, epoch or account is refused. Without, it begins after the report that `after` names, or with what happens next.',
+  request: {
+    query: OfAccount.extend({
+      after: z.coerce.number().int().min(0).optional().meta({
+        description:
+          'Begin after the report of this seq, 0 being before the first; with what happens next where left out',
+      }),
+    }),
+    headers: z.object({ 'last-event-id': z.string().optional() }),
+  },
+  responses: {
+    200: {
+      description: 'Events "executionReport"',
+      content: { 'text/event-stream': { schema: z.string() } },
+    },
+    ...problems(400, 401, 403, 404),
+  },
+})
+
+export function executionRoutes(app: OpenAPIHono<Env>): void {
+  app.openapi(executions, async (c) => {
+    const { world, key } = c.var
+    await world.settled()
+    const { after, limit, symbol, clOrdId, account } = c.req.valid('query')
+    const { book, reports } = accountFor(world, key, account)
+    const orderId = clOrdId === undefined ? undefined : (book.byClOrdId[clOrdId] ?? '')
+    const found: ExecutionReport[] = []
+    let at = after
+    for (; at < reports.length && found.length < limit; at++) {
+      const report = reports[at]
+      if (symbol !== undefined && report.symbol !== symbol.toUpperCase()) continue
+      if (orderId === undefined || report.orderId === orderId) found.push(report)
+    }
+    if (at < reports.length) {
+      const rest = new URL(c.req.url)
+      rest.searchParams.set('after', String(at))
+      c.header('Heron-Cut', `the first ${found.length} reports; there are more`)
+      c.header('Link', `<${rest.pathname}${rest.search}>; rel="next"`)
+    }
+    return c.json(found, 200)
+  })
+
+  app.openapi(executionStream, (c) => {
+    const { world, key } = c.var
+    const { after, account: asked } = c.req.valid('query')
+    const account = accountFor(world, key, asked)
+    const { name, reports } = account
+    if (after !== undefined && after > reports.length)
+      throw new Problem(
+        'malformed-request',
+        `after ${after} lies ahead: the last report so far is ${reports.length}.`,
+        'Give the seq of a report that came, or leave it out.',
+      )
+    let sent = seqAfter(world, account, c.req.header('Last-Event-ID')) ?? after ?? reports.length
+    let { epoch } = world
+    return following(c, world, async (stream) => {
+      // A world that was put back begins its account anew: asked for each time.
+      const now = world.accounts.get(name)!
+      if (world.epoch !== epoch) {
+        epoch = world.epoch
+        sent = Math.min(sent, now.reports.length)
+        await stream.writeSSE({ event: 'epoch', data: JSON.stringify({ epoch, seq: now.reports.length }) })
+      }
+      while (sent < now.reports.length) {
+        const report = now.reports[sent]
+        await stream.writeSSE({
+          event: 'executionReport',
+          id: eventId(world, now, report.seq),
+          data: JSON.stringify(report),
+        })
+        sent = report.seq
+      }
+    }) as never
+  })
+}

@@ -1,0 +1,54 @@
+import { type Context } from 'hono'
+import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
+import { type World } from '../world'
+
+/** A comment line this often, in real milliseconds, so that both ends notice a broken connection. */
+const HEARTBEAT = 5_000
+
+/** Runs `send` once and then after each change of the world, or when woken, one at a time, until the reader goes away. */
+export function following(
+  c: Context,
+  world: World,
+  send: (stream: SSEStreamingApi) => Promise<void>,
+  on: { begin?(wake: () => void): void; end?(): void } = {},
+): Response {
+  return streamSSE(c, async (stream) => {
+    let awake: () => void = () => undefined
+    let changed = true
+    const wake = () => {
+      changed = true
+      awake()
+    }
+    const stop = world.listen(wake)
+    on.begin?.(wake)
+    stream.onAbort(() => {
+      stop()
+      awake()
+    })
+    let heard = Date.now()
+    try {
+      while (!stream.aborted && !stream.closed) {
+        if (changed) {
+          changed = false
+          await send(stream)
+        }
+        if (Date.now() - heard > HEARTBEAT) {
+          heard = Date.now()
+          await stream.write(': still here\n\n')
+        }
+        if (!changed) {
+          await new Promise<void>((resolve) => {
+            const timer = setTimeout(resolve, HEARTBEAT).unref()
+            awake = () => {
+              clearTimeout(timer)
+              resolve()
+            }
+          })
+        }
+      }
+    } finally {
+      stop()
+      on.end?.()
+    }
+  })
+}

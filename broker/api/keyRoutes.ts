@@ -1,0 +1,223 @@
+import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
+import { VENUES } from '@/core/market/venue'
+import { AccountName } from '@/core/orders/model'
+import { beyond, isNetwork, type Key, type Rights, SCOPES } from '../keys/keys'
+import { type World } from '../world'
+import { accountsOf, type Env } from './access'
+import { Problem } from './problems'
+import { needs } from './routeTable'
+import { body, json, problems } from './shapes'
+
+const scopes = z.array(z.enum(SCOPES))
+const accounts = z.union([z.literal('all'), z.array(AccountName).min(1)])
+const venues = z.union([z.literal('all'), z.array(z.enum(VENUES.map(({ mic }) => mic)))])
+const wallTime = z.string().meta({ format: 'date-time', description: 'Wall time' })
+
+const KeyView = z
+  .object({
+    keyId: z.string(),
+    label: z.string(),
+    environment: z.enum(['paper', 'live']),
+    scopes,
+    accounts,
+    venues: venues.meta({ description: 'Venues whose prices it may see' }),
+    made: z.string(),
+    renewed: wallTime.optional(),
+    expires: wallTime.optional(),
+    addresses: z.array(z.string()).optional(),
+    lastUse: wallTime.optional().meta({ description: 'To the minute' }),
+  })
+  .meta({ id: 'Key' })
+type KeyView = z.infer<typeof KeyView>
+
+const Secret = z
+  .object({ ...KeyView.shape, secret: z.string().meta({ description: 'Told this once' }) })
+  .meta({ id: 'KeyWithSecret' })
+
+const NewKey = z
+  .strictObject({
+    label: z.string().min(1).max(60),
+    scopes: scopes.min(1),
+    accounts: accounts.optional().meta({ description: 'Those of the key that asks where left out' }),
+    venues: venues.optional(),
+    expires: z.iso.datetime({ offset: true }).optional(),
+    addresses: z
+      .array(z.string().max(60).refine(isNetwork, 'use an address, or a network such as 10.0.0.0/8'))
+      .min(1)
+      .max(20)
+      .optional(),
+  })
+  .meta({ id: 'NewKey' })
+
+const WhoAmI = z
+  .object({
+    key: KeyView,
+    world: z.object({ name: z.string(), id: z.string(), epoch: z.int() }),
+    environment: z.enum(['paper', 'live']),
+    standIn: z
+      .literal(true)
+      .meta({ description: 'Everything here is a stand-in: no order reaches a real market' }),
+    scopes: scopes.meta({ description: 'Of this token; at most those of the key' }),
+    account: z.string().optional().meta({ description: 'The one that is meant where none is named' }),
+    accounts: z.array(z.string()),
+    rights: z.record(z.string(), z.enum(['real-time', 'none'])).meta({ description: 'To prices, by venue' }),
+    now: z.string().meta({ description: 'Market time' }),
+  })
+  .meta({ id: 'WhoAmI' })
+
+const whoami = createRoute({
+  method: 'get',
+  path: '/whoami',
+  security: [{ token: [] }],
+  tags: ['access'],
+  summary: 'Which key asks, in which environment, for which accounts, and what it may do',
+  responses: { 200: json(WhoAmI, 'Who asks'), ...problems(401, 403) },
+})
+
+const list = createRoute({
+  method: 'get',
+  path: '/keys',
+  ...needs('manage-keys'),
+  tags: ['access'],
+  summary: 'Every key of this environment, without its secret',
+  responses: { 200: json(z.array(KeyView), 'Keys, oldest first'), ...problems(401, 403) },
+})
+
+const make = createRoute({
+  method: 'post',
+  path: '/keys',
+  ...needs('manage-keys'),
+  tags: ['access'],
+  summary: 'Create another key; its secret is told this once',
+  description: 'A key hands on at most its own scopes, accounts and venues, in its own environment.',
+  request: body(NewKey),
+  responses: { 201: json(Secret, 'The key'), ...problems(400, 401, 403, 409, 413, 415, 503) },
+})
+
+const ById = z.object({ keyId: z.string() })
+
+const renew = createRoute({
+  method: 'post',
+  path: '/keys/{keyId}/renew',
+  ...needs('manage-keys'),
+  tags: ['access'],
+  summary: 'Give a key another secret, told this once; the one before and its tokens are not taken any more',
+  request: { params: ById },
+  responses: { 200: json(Secret, 'The key'), ...problems(401, 403, 404, 503) },
+})
+
+const withdraw = createRoute({
+  method: 'delete',
+  path: '/keys/{keyId}',
+  ...needs('manage-keys'),
+  tags: ['access'],
+  summary: 'Withdraw a key: it and its tokens are not taken any more; its orders stay',
+  request: { params: ById },
+  responses: { 200: json(KeyView, 'The key that was'), ...problems(401, 403, 404, 409, 503) },
+})
+
+function viewKey({ salt: _salt, hash: _hash, renewals: _count, ...key }: Key, world: World): KeyView {
+  const used = world.keyring.lastUse.get(key.keyId)
+  return { ...key, ...(used === undefined ? {} : { lastUse: new Date(used).toISOString() }) }
+}
+
+/** Throws Problem where rights are more than a key's own, a token of fewer scopes being no more than that. */
+function mayHandOn(own: Key, scopesOfToken: Rights['scopes'], asked: Rights): void {
+  const more = beyond(asked, { ...own, scopes: scopesOfToken })
+  if (more === undefined) return
+  throw new Problem(
+    'beyond-own-rights',
+    `The key ${own.keyId} has not ${more} itself, so it cannot hand that on.`,
+    'Ask for less, or use a key that has it.',
+  )
+}
+
+export function keyRoutes(app: OpenAPIHono<Env>): void {
+  app.openapi(whoami, (c) => {
+    const { world, key, bearer } = c.var
+    const own = accountsOf(world, key).map(({ name }) => name)
+    return c.json(
+      {
+        key: viewKey(key, world),
+        world: { name: world.name, id: world.id, epoch: world.epoch },
+        environment: world.environment,
+        standIn: true as const,
+        scopes: bearer.scopes,
+        account: own[0],
+        accounts: own,
+        rights: Object.fromEntries(
+          VENUES.map(({ mic }) => [
+            mic,
+            key.venues === 'all' || key.venues.includes(mic) ? ('real-time' as const) : ('none' as const),
+          ]),
+        ),
+        now: world.timeText(),
+      },
+      200,
+    )
+  })
+
+  app.openapi(list, (c) => {
+    const { world } = c.var
+    return c.json(
+      [...world.keyring.keys.values()].map((key) => viewKey(key, world)),
+      200,
+    )
+  })
+
+  app.openapi(make, async (c) => {
+    const { world, key: own, bearer } = c.var
+    const { accounts = own.accounts, venues = own.venues, ...asked } = c.req.valid('json')
+    mayHandOn(own, bearer.scopes, { scopes: asked.scopes, accounts, venues })
+    const missing = accounts === 'all' ? undefined : accounts.find((one) => !world.keyring.accounts.has(one))
+    if (missing)
+      throw new Problem(
+        'not-possible',
+        `There is no account ${missing} in ${world.environment}.`,
+        `There are ${[...world.keyring.accounts.keys()].join(', ')}.`,
+      )
+    if (asked.expires !== undefined && Date.parse(asked.expires) <= world.wallNow())
+      throw new Problem(
+        'malformed-request',
+        `expires ${asked.expires} has passed already.`,
+        'Give a moment that lies ahead, or leave it out.',
+      )
+    const { key, secret } = await world.keyring.createKey({ ...asked, accounts, venues })
+    return c.json({ ...viewKey(key, world), secret }, 201)
+  })
+
+  const keyBy = (world: World, keyId: string): Key => {
+    const key = world.keyring.keys.get(keyId)
+    if (key) return key
+    throw new Problem(
+      'not-found',
+      `There is no key ${keyId.slice(0, 40)} in ${world.environment}.`,
+      'GET keys lists those there are.',
+    )
+  }
+
+  app.openapi(renew, async (c) => {
+    const { world, key: own, bearer } = c.var
+    const before = keyBy(world, c.req.valid('param').keyId)
+    mayHandOn(own, bearer.scopes, before)
+    const { key, secret } = await world.keyring.renewKey(before)
+    c.header('Cache-Control', 'no-store')
+    return c.json({ ...viewKey(key, world), secret }, 200)
+  })
+
+  app.openapi(withdraw, async (c) => {
+    const { world } = c.var
+    const key = keyBy(world, c.req.valid('param').keyId)
+    const others = [...world.keyring.keys.values()].filter(
+      (one) => one !== key && one.scopes.includes('manage-keys'),
+    )
+    if (key.scopes.includes('manage-keys') && others.length === 0)
+      throw new Problem(
+        'not-possible',
+        `The key ${key.keyId} is the only one that may manage keys; without it none could be made.`,
+        'Make another with manage-keys first.',
+      )
+    await world.keyring.withdrawKey(key.keyId)
+    return c.json(viewKey(key, world), 200)
+  })
+}

@@ -1,0 +1,109 @@
+import { z } from '@hono/zod-openapi'
+import { type Context } from 'hono'
+import { DateTime } from 'luxon'
+import { numberOf } from '@/core/book/working'
+import { isWorking, type Order, OrdStatus, Side } from '@/core/orders/model'
+import { type Account } from '../account'
+import { Problem } from './problems'
+import { OfAccount } from './shapes'
+
+const LONGEST = 10_000
+
+const day = z.string().max(40).optional()
+
+/** Which orders are meant: by state, security, time, tag or id. Every field that is given must be met. */
+export const OrderFilter = OfAccount.extend({
+  symbol: z.string().max(32).optional().meta({ description: 'Of this security only' }),
+  side: Side.optional(),
+  ordStatus: OrdStatus.optional().meta({ description: 'In this state only' }),
+  clOrdId: z
+    .string()
+    .max(80)
+    .optional()
+    .meta({ description: 'This client order id, now or before a change' }),
+  clOrdIdBegins: z.string().max(80).optional().meta({ description: 'Client order ids that begin so' }),
+  text: z.string().max(200).optional().meta({ description: 'Orders sent with exactly this text' }),
+})
+
+export const OrderQuery = OrderFilter.extend({
+  which: z.enum(['today', 'working', 'all']).optional().meta({
+    description: 'today where nothing says which: from this session, and those that still work',
+  }),
+  from: day.meta({ description: 'Entered at this date or moment, or later; a bare date is the venue’s day' }),
+  to: day.meta({ description: 'Entered on this date or before this moment' }),
+  limit: z.coerce.number().int().min(1).max(LONGEST).default(1000),
+  cursor: z.string().max(20).optional().meta({ description: 'From the Link of an answer that was cut' }),
+})
+type OrderQuery = z.infer<typeof OrderQuery>
+
+/** A date or moment in the venue's zone, in epoch milliseconds; a date that bounds from above means its end. */
+function momentOf(text: string, field: string, zone: string, end: boolean): number {
+  const time = DateTime.fromISO(text, { zone })
+  if (!time.isValid)
+    throw new Problem(
+      'malformed-request',
+      `${field} "${text}" is neither a date nor a moment.`,
+      'Write 2026-03-16, or 2026-03-16T10:42 with or without an offset.',
+    )
+  return (end && /^\d{4}-\d{2}-\d{2}$/.test(text) ? time.plus({ days: 1 }) : time).toMillis()
+}
+
+/** Whether an order meets a filter. */
+export function meets(order: Order, filter: z.infer<typeof OrderFilter>, account: Account): boolean {
+  const { symbol, side, ordStatus, clOrdId, clOrdIdBegins, text } = filter
+  return (
+    (symbol === undefined || order.symbol === symbol.toUpperCase()) &&
+    (side === undefined || order.side === side) &&
+    (ordStatus === undefined || order.ordStatus === ordStatus) &&
+    (clOrdId === undefined ||
+      order.clOrdId === clOrdId ||
+      account.book.byClOrdId[clOrdId] === order.orderId) &&
+    (clOrdIdBegins === undefined || order.clOrdId.startsWith(clOrdIdBegins)) &&
+    (text === undefined || order.text === text)
+  )
+}
+
+/** The orders that are asked for, newest first. An answer that is cut says so in its headers, and where the rest is. */
+export function ordersFor(c: Context, account: Account, query: OrderQuery, now: number): Order[] {
+  const { from, to, limit, cursor, ...filter } = query
+  const { zone } = account.exchange.market.venue
+  const since = from === undefined ? undefined : momentOf(from, 'from', zone, false)
+  const until = to === undefined ? undefined : momentOf(to, 'to', zone, true)
+  const named = filter.clOrdId ?? filter.clOrdIdBegins
+  const { which = (since ?? until ?? named ?? filter.ordStatus) ? 'all' : 'today' } = filter
+  const today = account.today(now)
+  const found: Order[] = []
+  for (let number = firstNumber(cursor, account); number >= 1; number--) {
+    const order = account.book.orders[`O${number}`]
+    if (!order || !meets(order, filter, account)) continue
+    const working = isWorking(order.ordStatus)
+    if (which === 'working' && !working) continue
+    if (which === 'today' && !working && order.tradeDate < today) continue
+    const entered = (since ?? until) ? Date.parse(order.enteredTime) : 0
+    if ((since !== undefined && entered < since) || (until !== undefined && entered >= until)) continue
+    if (found.length === limit) {
+      tellRest(c, found)
+      break
+    }
+    found.push(order)
+  }
+  return found
+}
+
+function firstNumber(cursor: string | undefined, account: Account): number {
+  if (cursor === undefined) return account.book.count
+  const number = /^O\d{1,12}$/.test(cursor) ? numberOf(cursor) - 1 : NaN
+  if (number < account.book.count) return number
+  throw new Problem(
+    'malformed-request',
+    `The cursor "${cursor}" is of no answer of this account.`,
+    'Ask without a cursor first, then follow the Link of each answer.',
+  )
+}
+
+function tellRest(c: Context, found: readonly Order[]): void {
+  const rest = new URL(c.req.url)
+  rest.searchParams.set('cursor', found.at(-1)!.orderId)
+  c.header('Heron-Cut', `the newest ${found.length} orders; there are more`)
+  c.header('Link', `<${rest.pathname}${rest.search}>; rel="next"`)
+}

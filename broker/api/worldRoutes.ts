@@ -1,0 +1,143 @@
+import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
+import { DateTime } from 'luxon'
+import { type World } from '../world'
+import { type Env, type Parts } from './access'
+import { notPossible, Problem } from './problems'
+import { APART, needs } from './routeTable'
+import { body, json, problems } from './shapes'
+
+const moment = z.string().meta({ format: 'date-time', description: 'Market time' })
+
+const WorldView = z
+  .object({
+    name: z.string(),
+    base: z.string().meta({ description: 'What every path in it begins with', example: '/paper' }),
+    id: z.string(),
+    epoch: z.int().meta({ description: 'Counts how often it was put back' }),
+    environment: z.enum(['paper', 'live']),
+    rehearsal: z.boolean(),
+    accounts: z.array(z.string()),
+    now: moment,
+    running: z.boolean(),
+  })
+  .meta({ id: 'World' })
+type WorldView = z.infer<typeof WorldView>
+
+const about = createRoute({
+  method: 'get',
+  path: '/',
+  ...needs('see-market'),
+  tags: ['worlds'],
+  summary: 'The world of this base path',
+  responses: { 200: json(WorldView, 'The world'), ...problems(401, 403, 404) },
+})
+
+const list = createRoute({
+  method: 'get',
+  path: '/rehearsals',
+  ...APART,
+  ...needs('see-market'),
+  tags: ['worlds'],
+  summary: 'Every rehearsal',
+  responses: { 200: json(z.array(WorldView), 'Rehearsals'), ...problems(401, 403) },
+})
+
+const NewRehearsal = z
+  .strictObject({
+    id: z.string().min(1).max(40).meta({ description: 'Small letters, digits or -', example: 'march-opens' }),
+    start: z.string().max(40).meta({
+      description: 'Date or moment at which it begins; a bare date is its open at the home venue',
+      example: '2026-03-02',
+    }),
+    cash: z.number().min(0).max(1_000_000_000).default(50_000),
+  })
+  .meta({ id: 'NewRehearsal' })
+
+const begin = createRoute({
+  method: 'post',
+  path: '/rehearsals',
+  ...APART,
+  ...needs('send-orders'),
+  tags: ['worlds'],
+  summary:
+    'Begin a rehearsal: the market lived through again from a moment that has passed, with an account of its own',
+  description:
+    'Its clock stands until it is set to run or moved on, and never passes the present of paper and live. Paper keys are taken in it.',
+  request: body(NewRehearsal),
+  responses: { 201: json(WorldView, 'The rehearsal'), ...problems(400, 401, 403, 409, 413, 415, 503) },
+})
+
+const putBack = createRoute({
+  method: 'post',
+  path: '/put-back',
+  ...needs('send-orders'),
+  tags: ['worlds'],
+  summary: 'Put a rehearsal back to a moment: what came after it did not happen, and a new epoch begins',
+  request: body(z.strictObject({ to: z.string().max(40) })),
+  responses: { 200: json(WorldView, 'The rehearsal'), ...problems(400, 401, 403, 404, 409, 413, 415, 503) },
+})
+
+const remove = createRoute({
+  method: 'delete',
+  path: '/',
+  ...needs('send-orders'),
+  tags: ['worlds'],
+  summary: 'Take a rehearsal away, with its accounts and orders',
+  responses: { 200: json(WorldView, 'The rehearsal that was'), ...problems(401, 403, 404, 409) },
+})
+
+const viewWorld = (world: World): WorldView => ({
+  name: world.name,
+  base: world.isRehearsal ? `/rehearsals/${world.name}` : `/${world.name}`,
+  id: world.id,
+  epoch: world.epoch,
+  environment: world.environment,
+  rehearsal: world.isRehearsal,
+  accounts: [...world.accounts.keys()],
+  now: world.timeText(),
+  running: world.clock.running,
+})
+
+/** A date or moment in the home venue's zone, as a moment; a bare date is the open of its session, or of the next. */
+function momentIn({ market }: World, text: string): number {
+  const time = DateTime.fromISO(text, { zone: market.venue.zone })
+  if (!time.isValid)
+    throw new Problem(
+      'malformed-request',
+      `"${text.slice(0, 40)}" is neither a date nor a moment.`,
+      'Write 2026-03-02, or 2026-03-02T09:30.',
+    )
+  const bare = /^\d{4}-\d{2}-\d{2}$/.test(text)
+  return bare ? market.nextSession(time.toMillis()).open : Math.floor(time.toMillis() / 1000) * 1000
+}
+
+export function worldRoutes(app: OpenAPIHono<Env>, { worlds }: Parts): void {
+  app.openapi(about, (c) => c.json(viewWorld(c.var.world), 200))
+  app.openapi(list, (c) => c.json(worlds.rehearsed.map(viewWorld), 200))
+
+  app.openapi(begin, async (c) => {
+    const { id, start, cash } = c.req.valid('json')
+    const at = worlds.paper.timeText(momentIn(worlds.paper, start))
+    const made = await worlds
+      .rehearse(id, at, cash)
+      .catch(notPossible('Change what is named here and send it again.'))
+    return c.json(viewWorld(made), 201)
+  })
+
+  app.openapi(putBack, async (c) => {
+    const { world } = c.var
+    await world
+      .putBack(momentIn(world, c.req.valid('json').to))
+      .catch(notPossible('GET the base path to see where its clock stands.'))
+    return c.json(viewWorld(world), 200)
+  })
+
+  app.openapi(remove, async (c) => {
+    const { world } = c.var
+    if (!world.isRehearsal)
+      throw new Problem('not-possible', `${world.name} is no rehearsal and stays.`, 'Name a rehearsal.')
+    const view = viewWorld(world)
+    await worlds.remove(world.name)
+    return c.json(view, 200)
+  })
+}
