@@ -1,11 +1,12 @@
 import { DateTime } from 'luxon'
 import { takeReport } from '@/core/book/book'
+import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
 import { type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
 import { Account } from './account'
 import { Clock, type ClockState } from './clock'
 import { WorldJournal } from './journal/worldJournal'
-import { type Environment, type Key, type KeptKey, type KeyAsked, keyOf, makeKey, renewed } from './keys/keys'
+import { type Key, type KeptKey, type KeyAsked, keyOf, makeKey, renewed } from './keys/keys'
 import { type Market } from './market/market'
 import { Markets } from './market/markets'
 

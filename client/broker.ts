@@ -13,6 +13,7 @@ import {
   type OrderChange,
   Position,
 } from '@/core/orders/model'
+import { KeyView, KeyWithSecret, type NewAccount, type NewKey, WhoAmI } from '@/core/orders/access'
 import { type Access } from './access'
 import { problemOf, unreachable } from './problem'
 
@@ -22,7 +23,6 @@ const StoodDown = z.object({
   closing: z.array(z.string()),
   left: z.array(z.string()),
 })
-const Key = z.object({ keyId: z.string(), secret: z.string(), scopes: z.array(z.string()) })
 
 const Bar = z.object({
   time: z.string(),
@@ -35,9 +35,12 @@ const Bar = z.object({
 
 /** The broker's API as functions. Answers are checked against the same schemas that describe the API. */
 export class Broker {
+  /** The account that everything is asked of; the key's first where there is none. */
+  account: string | undefined
+
   /** `early` has answers that were asked for before, each to be taken once. */
   constructor(
-    readonly access: Access,
+    public access: Access,
     private readonly early: (path: string) => Promise<Response | undefined> = () =>
       Promise.resolve(undefined),
   ) {}
@@ -70,8 +73,27 @@ export class Broker {
     return schema.parse(await answer.json())
   }
 
+  /** A list, all of its pages: an answer that is cut tells where the rest is. */
+  private async pages<T>(schema: z.ZodType<T>, path: string): Promise<T[]> {
+    const found: T[] = []
+    for (let next: string | undefined = path; next !== undefined;) {
+      const answer = await this.fetch(next)
+      found.push(...z.array(schema).parse(await answer.json()))
+      const rest = /<([^>]+)>; rel="next"/.exec(answer.headers.get('Link') ?? '')?.[1]
+      next = rest?.slice(this.access.world.length + 1)
+    }
+    return found
+  }
+
   private async post<T>(schema: z.ZodType<T>, path: string, body: unknown): Promise<T> {
-    return schema.parse(await (await this.fetch(path, { method: 'POST', body: JSON.stringify(body) })).json())
+    return schema.parse(
+      await (
+        await this.fetch(path, {
+          method: 'POST',
+          body: body === undefined ? undefined : JSON.stringify(body),
+        })
+      ).json(),
+    )
   }
 
   session = (mic: string) => this.get(SessionView, `/venues/${mic}/session`)
@@ -93,34 +115,57 @@ export class Broker {
       z.array(Quote),
       symbols ? `/quotes?symbols=${symbols.map(encodeURIComponent).join(',')}` : '/quotes',
     )
-  account = () => this.get(Account, '/account')
-  positions = () => this.get(z.array(Position), '/positions')
+  /** A path that is about the account. */
+  private of(path: string): string {
+    if (this.account === undefined) return path
+    return `${path}${path.includes('?') ? '&' : '?'}account=${this.account}`
+  }
+
+  /** What is sent, with the account that it is for. */
+  asSent<T extends object>(body: T): T {
+    return this.account === undefined ? body : { ...body, account: this.account }
+  }
+
+  ownAccount = () => this.get(Account, this.of('/account'))
+  positions = () => this.get(z.array(Position), this.of('/positions'))
   orders = (which: 'today' | 'working' | 'all' = 'today') =>
-    this.get(z.array(Order), `/orders?which=${which}`)
-  check = (order: NewOrder) => this.post(Checked, '/orders/check', order)
-  send = (order: NewOrder) => this.post(Order, '/orders', order)
-  standDown = (flatten: boolean) => this.post(StoodDown, '/stand-down', { flatten })
+    this.pages(Order, this.of(`/orders?which=${which}&limit=10000`))
+  check = (order: NewOrder) => this.post(Checked, '/orders/check', this.asSent(order))
+  send = (order: NewOrder) => this.post(Order, '/orders', this.asSent(order))
+  standDown = (flatten: boolean) => this.post(StoodDown, '/stand-down', this.asSent({ flatten }))
   setClock = (change: {
     running?: boolean
     sessionTakes?: number
     step?: number
     jumpTo?: 'open' | 'close'
   }) => this.post(Clock, '/market-time', change)
-  createKey = (name: string, scopes: string[]) => this.post(Key, '/keys', { label: name, scopes })
+
+  whoami = () => this.get(WhoAmI, '/whoami')
+  keys = () => this.get(z.array(KeyView), '/keys')
+  createKey = (asked: NewKey) => this.post(KeyWithSecret, '/keys', asked)
+  renewKey = (keyId: string) => this.post(KeyWithSecret, `/keys/${keyId}/renew`, undefined)
+  accounts = () => this.get(z.array(Account), '/accounts')
+  openAccount = (asked: NewAccount) => this.post(Account, '/accounts', asked)
+
+  async withdrawKey(keyId: string): Promise<void> {
+    await this.fetch(`/keys/${keyId}`, { method: 'DELETE' })
+  }
 
   async order(clOrdId: string): Promise<Order> {
-    return this.get(Order, `/orders/${encodeURIComponent(clOrdId)}`)
+    return this.get(Order, this.of(`/orders/${encodeURIComponent(clOrdId)}`))
   }
 
   async cancel(clOrdId: string): Promise<Order> {
     return Order.parse(
-      await (await this.fetch(`/orders/${encodeURIComponent(clOrdId)}`, { method: 'DELETE' })).json(),
+      await (
+        await this.fetch(this.of(`/orders/${encodeURIComponent(clOrdId)}`), { method: 'DELETE' })
+      ).json(),
     )
   }
 
   /** Changes a working order; what is left out stays. */
   async replace(clOrdId: string, change: OrderChange): Promise<Order> {
-    const path = `/orders/${encodeURIComponent(clOrdId)}`
+    const path = this.of(`/orders/${encodeURIComponent(clOrdId)}`)
     return Order.parse(
       await (await this.fetch(path, { method: 'PATCH', body: JSON.stringify(change) })).json(),
     )
@@ -131,9 +176,14 @@ export class Broker {
     await this.fetch(`/quotes/stream/${stream}`, { method: 'PUT', body: JSON.stringify({ symbols }) })
   }
 
+  /** Path of the account's stream of execution reports. */
+  get executionStream(): string {
+    return this.of('/executions/stream')
+  }
+
   /** Execution reports after a sequence number, oldest first. */
   executions = (after = 0, limit = 10_000) =>
-    this.get(z.array(ExecutionReport), `/executions?after=${after}&limit=${limit}`)
+    this.get(z.array(ExecutionReport), this.of(`/executions?after=${after}&limit=${limit}`))
 
   /** Bars of one security, as a list. */
   barsOf = async (symbol: string, every: string, limit: number) =>

@@ -41,6 +41,8 @@ test('a secret is kept only if asked for, locked; a wrong one is told from an un
   await page.goto(`${demo.url}/find`)
   await openMenu(page, /Keys/)
   const panel = page.getByRole('dialog', { name: 'Keys for the paper environment' })
+  const another = () => panel.getByRole('tab', { name: 'Use another key here' }).click()
+  await another()
   const use = async (id: string, word: string, passphrase?: string) => {
     await panel.getByLabel('Key id').fill(id)
     await panel.getByLabel('Secret', { exact: true }).fill(word)
@@ -65,6 +67,7 @@ test('a secret is kept only if asked for, locked; a wrong one is told from an un
 
   await page.reload()
   await openMenu(page, /Keys/)
+  await another()
   await expect(panel).toContainText('the key that the demo made')
   await panel.getByLabel(`Passphrase of ${keyId}`).fill('estuary at high tide')
   await panel.getByRole('button', { name: 'Unlock and use' }).click()
@@ -123,7 +126,7 @@ test('two tabs see the same scans and the same orders', async ({ page, demo, con
   await page.goto(`${demo.url}/find`)
   const second = await context.newPage()
   await second.goto(`${demo.url}/desk`)
-  await expect(second.getByText('Paper account')).toBeVisible()
+  await expect(second.getByRole('heading', { name: 'PAPER-1' })).toBeVisible()
   await demo.request('POST', '/paper/orders', {
     clOrdId: 'two-tabs-1',
     symbol: 'TERNW',

@@ -3,10 +3,11 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { makeApp } from '@/broker/api/app'
-import { type Environment, type KeyAsked, SCOPES } from '@/broker/keys/keys'
+import { type KeyAsked } from '@/broker/keys/keys'
 import { Tokens } from '@/broker/keys/tokens'
 import { World, type WorldOptions } from '@/broker/world'
 import { Worlds } from '@/broker/worlds'
+import { type Environment, SCOPES } from '@/core/orders/access'
 import { type NewOrder, type Order } from '@/core/orders/model'
 
 /** A folder of its own, and how to take it away. */

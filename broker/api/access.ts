@@ -1,5 +1,6 @@
 import { type Account } from '../account'
-import { covers, isFrom, type Key, type Scope } from '../keys/keys'
+import { type Scope, SCOPE_FOR } from '@/core/orders/access'
+import { covers, isFrom, type Key } from '../keys/keys'
 import { type Bearer, type Tokens } from '../keys/tokens'
 import { type World } from '../world'
 import { type Worlds } from '../worlds'
@@ -15,14 +16,6 @@ export type Env = {
 export interface Parts {
   worlds: Worlds
   tokens: Tokens
-}
-
-/** Every scope, and what it lets a token do. */
-export const SCOPE_FOR: Record<Scope, string> = {
-  'see-market': 'see market data',
-  'see-account': 'see the account',
-  'send-orders': 'send orders',
-  'manage-keys': 'make keys',
 }
 
 /** Who an Authorization header speaks for. Throws Problem that says what is wrong with it. */

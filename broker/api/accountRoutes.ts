@@ -3,8 +3,8 @@ import { positions, realizedOn } from '@/core/book/positions'
 import { standing } from '@/core/book/value'
 import { fromE4 } from '@/core/market/money'
 import { VENUES } from '@/core/market/venue'
-import { AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
-import { Account as AccountView, AccountName, Position } from '@/core/orders/model'
+import { NewAccount } from '@/core/orders/access'
+import { Account as AccountView, Position } from '@/core/orders/model'
 import { type Account } from '../account'
 import { type World } from '../world'
 import { accountFor, accountsOf, type Env } from './access'
@@ -30,21 +30,6 @@ const accounts = createRoute({
   summary: 'Every account that the key speaks for',
   responses: { 200: json(z.array(AccountView), 'The key’s first account first'), ...problems(401, 403) },
 })
-
-const NewAccount = z
-  .strictObject({
-    account: AccountName,
-    cash: z.number().min(0).max(1_000_000_000).meta({ description: 'To begin with, in its currency' }),
-    currency: z.enum([...new Set(VENUES.map((venue) => venue.currency))]).default('USD'),
-    margin: AccountRules.shape.margin.default(USUAL_RULES.margin),
-    short: AccountRules.shape.short.optional(),
-    optionLevel: AccountRules.shape.optionLevel.default(USUAL_RULES.optionLevel),
-  })
-  .refine((asked) => asked.margin || asked.short !== true, {
-    path: ['short'],
-    message: 'a cash account borrows nothing and cannot sell short; leave short out, or set margin',
-  })
-  .meta({ id: 'NewAccount' })
 
 const open = createRoute({
   method: 'post',
@@ -112,6 +97,13 @@ export function accountRoutes(app: OpenAPIHono<Env>): void {
         'beyond-own-rights',
         `The key ${key.keyId} speaks for ${key.accounts.join(', ')} only and cannot open another account.`,
         'Use a key that speaks for all accounts.',
+      )
+    const currencies = [...new Set(VENUES.map((venue) => venue.currency))]
+    if (!currencies.includes(rules.currency))
+      throw new Problem(
+        'not-possible',
+        `Nothing is traded in ${rules.currency} here.`,
+        `Use ${currencies.join(' or ')}.`,
       )
     if (world.accounts.has(name))
       throw new Problem('not-possible', `An account ${name} stands already.`, 'Choose another name.')

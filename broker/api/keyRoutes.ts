@@ -1,69 +1,12 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { VENUES } from '@/core/market/venue'
-import { AccountName } from '@/core/orders/model'
-import { beyond, isNetwork, type Key, type Rights, SCOPES } from '../keys/keys'
+import { KeyView, KeyWithSecret, NewKey, WhoAmI } from '@/core/orders/access'
+import { beyond, isNetwork, type Key, type Rights } from '../keys/keys'
 import { type World } from '../world'
 import { accountsOf, type Env } from './access'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { body, json, problems } from './shapes'
-
-const scopes = z.array(z.enum(SCOPES))
-const accounts = z.union([z.literal('all'), z.array(AccountName).min(1)])
-const venues = z.union([z.literal('all'), z.array(z.enum(VENUES.map(({ mic }) => mic)))])
-const wallTime = z.string().meta({ format: 'date-time', description: 'Wall time' })
-
-const KeyView = z
-  .object({
-    keyId: z.string(),
-    label: z.string(),
-    environment: z.enum(['paper', 'live']),
-    scopes,
-    accounts,
-    venues: venues.meta({ description: 'Venues whose prices it may see' }),
-    made: z.string(),
-    renewed: wallTime.optional(),
-    expires: wallTime.optional(),
-    addresses: z.array(z.string()).optional(),
-    lastUse: wallTime.optional().meta({ description: 'To the minute' }),
-  })
-  .meta({ id: 'Key' })
-type KeyView = z.infer<typeof KeyView>
-
-const Secret = z
-  .object({ ...KeyView.shape, secret: z.string().meta({ description: 'Told this once' }) })
-  .meta({ id: 'KeyWithSecret' })
-
-const NewKey = z
-  .strictObject({
-    label: z.string().min(1).max(60),
-    scopes: scopes.min(1),
-    accounts: accounts.optional().meta({ description: 'Those of the key that asks where left out' }),
-    venues: venues.optional(),
-    expires: z.iso.datetime({ offset: true }).optional(),
-    addresses: z
-      .array(z.string().max(60).refine(isNetwork, 'use an address, or a network such as 10.0.0.0/8'))
-      .min(1)
-      .max(20)
-      .optional(),
-  })
-  .meta({ id: 'NewKey' })
-
-const WhoAmI = z
-  .object({
-    key: KeyView,
-    world: z.object({ name: z.string(), id: z.string(), epoch: z.int() }),
-    environment: z.enum(['paper', 'live']),
-    standIn: z
-      .literal(true)
-      .meta({ description: 'Everything here is a stand-in: no order reaches a real market' }),
-    scopes: scopes.meta({ description: 'Of this token; at most those of the key' }),
-    account: z.string().optional().meta({ description: 'The one that is meant where none is named' }),
-    accounts: z.array(z.string()),
-    rights: z.record(z.string(), z.enum(['real-time', 'none'])).meta({ description: 'To prices, by venue' }),
-    now: z.string().meta({ description: 'Market time' }),
-  })
-  .meta({ id: 'WhoAmI' })
 
 const whoami = createRoute({
   method: 'get',
@@ -91,7 +34,7 @@ const make = createRoute({
   summary: 'Create another key; its secret is told this once',
   description: 'A key hands on at most its own scopes, accounts and venues, in its own environment.',
   request: body(NewKey),
-  responses: { 201: json(Secret, 'The key'), ...problems(400, 401, 403, 409, 413, 415, 503) },
+  responses: { 201: json(KeyWithSecret, 'The key'), ...problems(400, 401, 403, 409, 413, 415, 503) },
 })
 
 const ById = z.object({ keyId: z.string() })
@@ -103,7 +46,7 @@ const renew = createRoute({
   tags: ['access'],
   summary: 'Give a key another secret, told this once; the one before and its tokens are not taken any more',
   request: { params: ById },
-  responses: { 200: json(Secret, 'The key'), ...problems(401, 403, 404, 503) },
+  responses: { 200: json(KeyWithSecret, 'The key'), ...problems(401, 403, 404, 503) },
 })
 
 const withdraw = createRoute({
@@ -175,6 +118,21 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
         'not-possible',
         `There is no account ${missing} in ${world.environment}.`,
         `There are ${[...world.keyring.accounts.keys()].join(', ')}.`,
+      )
+    const unknown =
+      venues === 'all' ? undefined : venues.find((mic) => !VENUES.some((venue) => venue.mic === mic))
+    if (unknown)
+      throw new Problem(
+        'malformed-request',
+        `There is no venue ${unknown}.`,
+        `Use ${VENUES.map(({ mic }) => mic).join(' or ')}.`,
+      )
+    const odd = asked.addresses?.find((text) => !isNetwork(text))
+    if (odd)
+      throw new Problem(
+        'malformed-request',
+        `"${odd}" is no address.`,
+        'Use an address, or a network such as 10.0.0.0/8.',
       )
     if (asked.expires !== undefined && Date.parse(asked.expires) <= world.wallNow())
       throw new Problem(

@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals'
-import { SCOPES } from '../keys/keys'
+import { SCOPES } from '@/core/orders/access'
 import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
 
 let desk: Desk

@@ -1,5 +1,5 @@
 import { type OpenAPIHono } from '@hono/zod-openapi'
-import { type Scope } from '../keys/keys'
+import { type Scope } from '@/core/orders/access'
 import { type Env } from './access'
 
 /** One route as the OpenAPI document describes it. */

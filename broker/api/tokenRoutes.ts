@@ -1,5 +1,6 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { type Scope, secretFits } from '../keys/keys'
+import { type Scope } from '@/core/orders/access'
+import { secretFits } from '../keys/keys'
 import { WrongSecrets } from '../keys/wrongSecrets'
 import { type Env, mayUse, type Parts, remoteOf } from './access'
 import { Problem, type ProblemKind } from './problems'

@@ -1,12 +1,9 @@
 import { randomBytes, scrypt, timingSafeEqual } from 'node:crypto'
 import { BlockList, isIP } from 'node:net'
 import { promisify } from 'node:util'
+import { type Environment, type Scope } from '@/core/orders/access'
 
 const derive = promisify(scrypt) as (secret: string, salt: Buffer, length: number) => Promise<Buffer>
-
-export const SCOPES = ['see-market', 'see-account', 'send-orders', 'manage-keys'] as const
-export type Scope = (typeof SCOPES)[number]
-export type Environment = 'paper' | 'live'
 
 /** What a key may do; whoever makes one may hand on at most his own. */
 export interface Rights {

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { chmod, readFile, writeFile } from 'node:fs/promises'
 import { jwtVerify, SignJWT } from 'jose'
 import { JWTExpired } from 'jose/errors'
-import { type Environment, type Scope } from './keys'
+import { type Environment, type Scope } from '@/core/orders/access'
 
 /** Who a token speaks for. */
 export interface Bearer {

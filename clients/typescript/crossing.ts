@@ -67,7 +67,7 @@ async function find(): Promise<{ symbol: string; date: string } | undefined> {
 }
 
 async function orderFor(symbol: string, date: string): Promise<NewOrder> {
-  const account = await broker.account()
+  const account = await broker.ownAccount()
   const [{ ask: price }] = await broker.quotes([symbol])
   const byRisk = (account.equity * RISK_PERCENT) / 100 / ((price * STOP_PERCENT) / 100)
   return {

@@ -45,11 +45,17 @@ export function decimal(value: number | undefined, decimals = 2): string {
 export const priceText = (value: number | undefined): string =>
   decimal(value, value !== undefined && Math.abs(value) < 1 && value !== 0 ? 4 : 2)
 
-/** An amount of dollars: "$8,807.04", "−$88.32". */
-export function dollars(value: number | undefined, decimals = 2): string {
+const SIGNS: Record<string, string> = { USD: '$', EUR: '€' }
+
+/** An amount of a currency: "$8,807.04", "−€88.32", "CHF 12.00" where the currency has no sign of its own here. */
+export function moneyText(value: number | undefined, currency: string, decimals = 2): string {
   if (value === undefined || Number.isNaN(value)) return ''
-  return `${value < 0 ? '−' : ''}$${format(decimals, true).format(Math.abs(value))}`
+  const sign = SIGNS[currency] ?? `${currency}\u00a0`
+  return `${value < 0 ? '−' : ''}${sign}${format(decimals, true).format(Math.abs(value))}`
 }
+
+/** An amount of dollars: "$8,807.04", "−$88.32". */
+export const dollars = (value: number | undefined, decimals = 2): string => moneyText(value, 'USD', decimals)
 
 /** A large count in short: 3.41 M, 12.5 k. */
 export function short(value: number | undefined): string {

@@ -6,7 +6,7 @@ import { BrokerProblem } from '@/client'
 import { readNumber } from '@/core/formats/numbers'
 import { priceText } from '@/core/market/money'
 import { hasLimit, hasStop, type Order } from '@/core/orders/model'
-import { ACCOUNT, useBroker } from '../link/LinkProvider'
+import { useBroker, useOf } from '../link/LinkProvider'
 import { newId } from '../ticket/ticketStore'
 import css from './Desk.module.css'
 import { orderText } from './orderText'
@@ -57,6 +57,7 @@ export function ChangeOrder({ order }: { order: Order }) {
 
 function ChangeForm({ order, close }: { order: Order; close(): void }) {
   const broker = useBroker()
+  const of = useOf()
   const queries = useQueryClient()
   const [problem, setProblem] = useState('')
   const [before] = useState(() => valuesOf(order))
@@ -87,7 +88,7 @@ function ChangeForm({ order, close }: { order: Order; close(): void }) {
       // What was typed stays, to be mended.
       setProblem(`${error.detail} ${error.mend}`)
     } finally {
-      await queries.invalidateQueries({ queryKey: [ACCOUNT] })
+      await queries.invalidateQueries({ queryKey: [of] })
     }
   })
   return (

@@ -2,15 +2,16 @@
 import { Button, Menu } from '@mantine/core'
 import { useSearchParams } from 'next/navigation'
 import { Suspense, useState } from 'react'
-import { dollars, priceText } from '@/core/market/money'
+import { priceText } from '@/core/market/money'
 import { isWorking, type Order } from '@/core/orders/model'
-import { useAccount, useOrders, usePositions } from '../link/LinkProvider'
+import { useAccount, useMoney, useOrders, usePositions } from '../link/LinkProvider'
 import { spotlight } from '@mantine/spotlight'
 import page from '../shell/Page.module.css'
 import { Change } from '../shell/Change'
 import { clockText } from '../shell/marketTime'
 import { DataTable } from '../table/DataTable'
 import { exportTable } from '../table/exportTable'
+import { rulesText } from '../access/rulesText'
 import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
 import { executionColumns, executionsOf, orderColumns, orderFileColumns, positionColumns } from './columns'
@@ -35,6 +36,7 @@ function Desk() {
   const orders = useOrders().data
   const positions = usePositions().data
   const account = useAccount().data
+  const money = useMoney()
   const ticket = useTicket((s) => s.ticket)
   const [shown, setShown] = useState<keyof typeof SHOWN>('all')
   const [view, setView] = useState<'orders' | 'executions'>('orders')
@@ -54,7 +56,7 @@ function Desk() {
           {account && (
             <span className="soft">
               unrealised <Change value={account.unrealized} /> · taken today{' '}
-              <Change value={account.realizedToday} /> · buying power {dollars(account.buyingPower, 0)}
+              <Change value={account.realizedToday} /> · buying power {money(account.buyingPower, 0)}
             </span>
           )}
         </div>
@@ -143,24 +145,26 @@ function Desk() {
 
 function AccountPanel({ order }: { order?: Order }) {
   const account = useAccount().data
+  const money = useMoney()
   return (
     <>
       {order && <Story order={order} />}
-      <h2>Paper account</h2>
+      <h2>{account ? account.account : 'Account'}</h2>
+      {account && <p className="soft">{rulesText(account)}</p>}
       {account && (
         <dl className={css.account}>
           <dt>Equity</dt>
-          <dd>{dollars(account.equity)}</dd>
+          <dd>{money(account.equity)}</dd>
           <dt>Cash</dt>
-          <dd>{dollars(account.cash)}</dd>
+          <dd>{money(account.cash)}</dd>
           <dt>Buying power</dt>
-          <dd>{dollars(account.buyingPower)}</dd>
+          <dd>{money(account.buyingPower)}</dd>
           <dt>Margin held</dt>
-          <dd>{dollars(account.marginHeld)}</dd>
+          <dd>{money(account.marginHeld)}</dd>
           <dt>Kept for orders</dt>
-          <dd>{dollars(account.keptForOrders)}</dd>
+          <dd>{money(account.keptForOrders)}</dd>
           <dt>Commission today</dt>
-          <dd>{dollars(account.commissionToday)}</dd>
+          <dd>{money(account.commissionToday)}</dd>
           <dt>As of</dt>
           <dd>{clockText(account.asOf, true)}</dd>
         </dl>

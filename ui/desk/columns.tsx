@@ -4,7 +4,7 @@ import { AppLink } from '../shell/AppLink'
 import { decimal, priceText } from '@/core/market/money'
 import { profitOf } from '@/core/orders/amounts'
 import { hasLimit, isWorking, type Order, type Position } from '@/core/orders/model'
-import { ACCOUNT, useBroker, useSecurities } from '../link/LinkProvider'
+import { useBroker, useOf, useSecurities } from '../link/LinkProvider'
 import { Change } from '../shell/Change'
 import { clockText } from '../shell/marketTime'
 import { tellProblem } from '../shell/tell'
@@ -35,12 +35,13 @@ const SymbolLink = ({ symbol }: { symbol: string }) => (
 
 function Cancel({ order }: { order: Order }) {
   const broker = useBroker()
+  const of = useOf()
   const queries = useQueryClient()
   const cancel = () =>
     broker
       .cancel(order.clOrdId)
       .catch(tellProblem)
-      .finally(() => queries.invalidateQueries({ queryKey: [ACCOUNT, 'orders'] }))
+      .finally(() => queries.invalidateQueries({ queryKey: [of, 'orders'] }))
   return (
     <button
       type="button"

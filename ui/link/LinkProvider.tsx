@@ -8,11 +8,13 @@ import {
 } from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
 import { Access, Broker } from '@/client'
+import { moneyText } from '@/core/market/money'
 import { ScanPool } from '@/workers/scanPool'
 import { type Quote } from '@/core/market/wire'
 import { demoTokens } from '../services/demoTokens'
 import { earlyAnswer } from '../services/early'
 import { makeServices, type Services } from '../services/services'
+import { useConnection } from './connection'
 import { useLink } from './useLink'
 
 /** The workers load while the page does. */
@@ -67,9 +69,10 @@ function Running() {
     const { reports } = services
     const off = [
       reports.listen(() => {
+        const { of } = useConnection.getState()
         for (const key of ['orders', 'account', 'positions'])
-          void queries.invalidateQueries({ queryKey: [ACCOUNT, key] })
-        void queries.invalidateQueries({ queryKey: ['besides', ACCOUNT] })
+          void queries.invalidateQueries({ queryKey: [of, key] })
+        void queries.invalidateQueries({ queryKey: ['besides', of] })
       }),
       reports.onReturn(() => void queries.invalidateQueries()),
       // A session that opens or ends is known at once.
@@ -102,26 +105,39 @@ export function useQuote(symbol: string | undefined): Quote | undefined {
   return useLink((s) => (symbol ? s.quotes[symbol] : undefined))
 }
 
-/** The account that everything is asked of: first in the key of each query about it. */
-export const ACCOUNT = 'paper'
+/** The environment and account that everything is asked of: first in the key of each query about it. */
+export const useOf = (): string => useConnection((s) => s.of)
 
 /** Values at the last prices change with the market: asked for again this often while it runs. */
 const ALIVE = 1_500
 
 export const useAccount = () => {
   const broker = useBroker()
-  return useQuery({ queryKey: [ACCOUNT, 'account'], queryFn: broker.account, refetchInterval: ALIVE })
+  return useQuery({ queryKey: [useOf(), 'account'], queryFn: broker.ownAccount, refetchInterval: ALIVE })
+}
+
+/** How amounts of the account are written: in its currency. */
+export function useMoney(): (value: number | undefined, decimals?: number) => string {
+  const currency = useAccount().data?.currency ?? 'USD'
+  return (value, decimals) => moneyText(value, currency, decimals)
+}
+
+/** Every account that the key in use speaks for. */
+export const useAccounts = () => {
+  const broker = useBroker()
+  const { environment } = useConnection()
+  return useQuery({ queryKey: [environment, 'accounts'], queryFn: broker.accounts })
 }
 
 export const usePositions = () => {
   const broker = useBroker()
-  return useQuery({ queryKey: [ACCOUNT, 'positions'], queryFn: broker.positions, refetchInterval: ALIVE })
+  return useQuery({ queryKey: [useOf(), 'positions'], queryFn: broker.positions, refetchInterval: ALIVE })
 }
 
 export const useOrders = (which: 'today' | 'working' | 'all' = 'today') => {
   const broker = useBroker()
   return useQuery({
-    queryKey: [ACCOUNT, 'orders', which],
+    queryKey: [useOf(), 'orders', which],
     queryFn: () => broker.orders(which),
     refetchInterval: 10_000,
   })

@@ -9,7 +9,7 @@ import { dateIn, stampOf } from '@/core/market/moments'
 import { isIntraday, type Timeframe, timeframeText } from '@/core/market/timeframe'
 import { barSource, type BarSource, readsOf } from '@/core/rules'
 import { db } from '@/store/db'
-import { ACCOUNT, useServices } from '../link/LinkProvider'
+import { useOf, useServices } from '../link/LinkProvider'
 import { treesOf } from './frames'
 import { useMarket } from './useMarket'
 
@@ -39,6 +39,7 @@ export function useBarSource(
   options: { own?: boolean; first?: string; prices?: Adjustment } = {},
 ): BarSource | undefined {
   const market = useMarket()
+  const of = useOf()
   const { broker, holdings } = useServices()
   const key = JSON.stringify(askedBy(texts, bars?.every ?? { count: 1, unit: 'day' }))
   const layout = useLiveQuery(async () => (await db.layouts.get(symbol)) ?? null, [symbol])
@@ -46,7 +47,7 @@ export function useBarSource(
   const last = bars ? bars.time[bars.time.length - 1] : 0
   const growing = bars ? bars.end[bars.end.length - 1] === Infinity : false
   const others = useQuery({
-    queryKey: ['besides', ACCOUNT, symbol, key, every, last, growing, options.first, options.prices],
+    queryKey: ['besides', of, symbol, key, every, last, growing, options.first, options.prices],
     enabled: market !== undefined && bars !== undefined && !options.own,
     staleTime: growing ? 5_000 : Infinity,
     placeholderData: (before, query) => (query?.queryKey[2] === symbol ? before : undefined),

@@ -26,6 +26,13 @@ export class Holdings {
     reports.onReturn(() => (this.asking = undefined))
   }
 
+  /** Another account is asked of from now on. */
+  forget(): void {
+    this.known.length = 0
+    this.folded = {}
+    this.asking = undefined
+  }
+
   all(): Promise<Record<string, Holding[]>> {
     this.asking ??= this.bring().catch((error: unknown) => {
       this.asking = undefined
@@ -35,9 +42,11 @@ export class Holdings {
   }
 
   private async bring(): Promise<Record<string, Holding[]>> {
+    const { account, access } = this.broker
     const before = this.known.length
     for (;;) {
       const more = await this.broker.executions(this.known.at(-1)?.seq ?? 0, PAGE)
+      if (this.broker.account !== account || this.broker.access !== access) return this.bring()
       this.known.push(...more)
       if (more.length < PAGE) break
     }

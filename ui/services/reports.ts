@@ -14,7 +14,7 @@ export class Reports {
   constructor(private readonly broker: Broker) {}
 
   start(): void {
-    this.stop ??= follow(this.broker, '/executions/stream', {
+    this.stop ??= follow(this.broker, this.broker.executionStream, {
       event: ({ event, data }) => {
         if (event !== 'executionReport') return
         const report = ExecutionReport.parse(JSON.parse(data))

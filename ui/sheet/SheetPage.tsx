@@ -6,8 +6,8 @@ import { writeCsv } from '@/core/formats/csv'
 import { readSheet, SHEET_COLUMNS, SHEET_TEMPLATE } from '@/core/formats/orderSheet'
 import { sayFailure } from '@/workers/say'
 import { totalCost } from '@/core/orders/amounts'
-import { dollars } from '@/core/market/money'
-import { useBroker, useOrders } from '../link/LinkProvider'
+import { useBroker, useMoney, useOrders } from '../link/LinkProvider'
+import { useWhere } from '../link/connection'
 import { BrokerProblem, unreachable } from '@/client'
 import { download } from '../shell/download'
 import page from '../shell/Page.module.css'
@@ -70,6 +70,8 @@ export function SheetPage() {
 }
 
 function Preview() {
+  const where = useWhere()
+  const money = useMoney()
   const broker = useBroker()
   const queries = useQueryClient()
   const { file, sent } = useSheet()
@@ -115,7 +117,7 @@ function Preview() {
         <div>
           <h1>{file!.name}</h1>
           <span className="soft">
-            {rows.length} rows · {ready.length} ready{ready.length > 0 && `, costing ${dollars(total)}`}
+            {rows.length} rows · {ready.length} ready{ready.length > 0 && `, costing ${money(total)}`}
             {gone > 0 && ` · ${gone} sent`}
             {before > 0 && ` · ${before} sent before`}
           </span>
@@ -141,7 +143,7 @@ function Preview() {
           </Menu.Dropdown>
         </Menu>
         <Button onClick={send} disabled={sending || ready.length === 0}>
-          {ready.length === 0 ? 'Nothing to send' : `Send ${ready.length} to paper`}
+          {ready.length === 0 ? 'Nothing to send' : `Send ${ready.length} to ${where}`}
         </Button>
       </div>
       {sending && (

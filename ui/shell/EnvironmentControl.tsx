@@ -1,28 +1,47 @@
 'use client'
 import { Button, Group, Menu, useMantineColorScheme } from '@mantine/core'
-import { useState } from 'react'
-import { KeysPanel } from './KeysPanel'
+import { lazy, Suspense, useEffect, useState } from 'react'
+import { useConnection } from '../link/connection'
+import css from './Shell.module.css'
 import { WorkspacePanel } from './WorkspacePanel'
 
-/** "Paper": which environment this is, and what belongs to it: keys, the workspace, day and night. */
+// They come when they are asked for.
+const AccountsPanel = lazy(() =>
+  import('../access/AccountsPanel').then((m) => ({ default: m.AccountsPanel })),
+)
+const KeysPanel = lazy(() => import('../access/KeysPanel').then((m) => ({ default: m.KeysPanel })))
+
+/** Which environment and account the page is about, and what belongs to it: accounts, keys, workspace, day and night. */
 export function EnvironmentControl() {
-  const [panel, setPanel] = useState<'keys' | 'workspace'>()
+  const [panel, setPanel] = useState<'keys' | 'accounts' | 'workspace'>()
   const { colorScheme, setColorScheme } = useMantineColorScheme()
+  const { environment, account } = useConnection()
+  const isLive = environment === 'live'
+  const word = isLive ? 'LIVE stand-in' : 'Paper'
+  useEffect(() => {
+    document.documentElement.dataset.environment = environment
+  }, [environment])
   return (
     <>
       <Menu position="bottom-start">
         <Menu.Target>
           <button
             type="button"
-            className="blank"
+            className={isLive ? css.live : 'blank'}
             style={{ fontWeight: 600 }}
-            aria-label="Paper environment: keys, workspace, theme"
+            aria-label={`${word} environment${account ? `, account ${account}` : ''}: accounts, keys, workspace, theme`}
           >
-            Paper
+            {word}
+            {account && ` ${account}`}
           </button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Label>Paper: no real money is at stake here</Menu.Label>
+          <Menu.Label>
+            {isLive
+              ? 'LIVE, in the stand-in: treated as real money, none is'
+              : 'Paper: no real money is at stake here'}
+          </Menu.Label>
+          <Menu.Item onClick={() => setPanel('accounts')}>Accounts …</Menu.Item>
           <Menu.Item onClick={() => setPanel('keys')}>Keys …</Menu.Item>
           <Menu.Item onClick={() => setPanel('workspace')}>Save or bring back the workspace …</Menu.Item>
           <Menu.Divider />
@@ -39,7 +58,10 @@ export function EnvironmentControl() {
           </Group>
         </Menu.Dropdown>
       </Menu>
-      <KeysPanel opened={panel === 'keys'} onClose={() => setPanel(undefined)} />
+      <Suspense>
+        {panel === 'accounts' && <AccountsPanel opened onClose={() => setPanel(undefined)} />}
+        {panel === 'keys' && <KeysPanel opened onClose={() => setPanel(undefined)} />}
+      </Suspense>
       <WorkspacePanel opened={panel === 'workspace'} onClose={() => setPanel(undefined)} />
     </>
   )

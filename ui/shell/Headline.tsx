@@ -1,8 +1,7 @@
 'use client'
 import { spotlight } from '@mantine/spotlight'
 import { AppLink } from './AppLink'
-import { dollars } from '@/core/market/money'
-import { useAccount, useSession } from '../link/LinkProvider'
+import { useAccount, useMoney, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
 import { ClockControl } from './ClockControl'
 import { DataAge } from './DataAge'
@@ -16,6 +15,7 @@ export function Headline() {
   const why = useLink((s) => s.why)
   const account = useAccount().data
   const session = useSession().data
+  const money = useMoney()
   return (
     <header className={css.headline}>
       <div className={css.sentence}>
@@ -34,7 +34,7 @@ export function Headline() {
               <>
                 <span className={css.dot}>·</span>
                 <AppLink className="blank" href="/desk" style={{ textDecoration: 'none' }}>
-                  equity {dollars(account.equity)}
+                  equity {money(account.equity)}
                 </AppLink>
               </>
             )}

@@ -12,7 +12,7 @@ const SHORTCUTS: [string, string][] = [
   ['/', 'search securities and commands'],
   ['?', 'this sheet'],
   ...SECTIONS.map(({ key, name, does }): [string, string] => [key, `${name}: ${does}`]),
-  ['Ctrl + Enter', 'in the rule: scan · in the ticket: send to paper'],
+  ['Ctrl + Enter', 'in the rule: scan · in the ticket: send'],
   ['↑ ↓', 'move in a table'],
   ['Enter', 'open what is marked'],
   ['o', 'order ticket for the security in view'],

@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { isWorking } from '@/core/orders/model'
 import { useBroker, useOrders, usePositions } from '../link/LinkProvider'
+import { useWhere } from '../link/connection'
 import { kindText } from '../desk/orderText'
 import css from './Shell.module.css'
 import { tell, tellProblem } from './tell'
@@ -13,6 +14,7 @@ const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 /** Cancels every working order and, if asked, closes every position; asks once and says what it will do. */
 export function StandDown() {
   const broker = useBroker()
+  const where = useWhere()
   const queries = useQueryClient()
   const working = (useOrders('working').data ?? []).filter((o) => isWorking(o.ordStatus))
   const held = (usePositions().data ?? []).filter((p) => p.quantity !== 0)
@@ -43,7 +45,7 @@ export function StandDown() {
           This cancels{' '}
           {working.length === 0
             ? 'no orders: none are working'
-            : `${count(working.length, 'working order')} at the paper broker`}
+            : `${count(working.length, 'working order')} at ${where}`}
           .
         </Text>
         {working.length > 0 && (

@@ -3,19 +3,21 @@ import { Button, Kbd } from '@mantine/core'
 import { getHotkeyHandler, useHotkeys } from '@mantine/hooks'
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { decimal, dollars, priceText } from '@/core/market/money'
+import { decimal, priceText } from '@/core/market/money'
 import { draftOrder, type Drafted } from '@/core/orders/draft'
 import { type Level } from '@/core/orders/levels'
 import { type Check, hasLimit, hasStop, type Order } from '@/core/orders/model'
 import {
-  ACCOUNT,
   useAccount,
   useBroker,
+  useMoney,
+  useOf,
   useOrders,
   usePositions,
   useQuote,
   useSecurities,
 } from '../link/LinkProvider'
+import { useConnection, useWhere } from '../link/connection'
 import { BrokerProblem } from '@/client'
 import { Chain } from '../desk/Chain'
 import { Checks } from './Checks'
@@ -60,6 +62,8 @@ export function TicketPanel() {
 
 function Open({ ticket }: { ticket: Ticket }) {
   const broker = useBroker()
+  const of = useOf()
+  const where = useWhere()
   const queries = useQueryClient()
   const { renew, close } = useTicket.getState()
   const security = useSecurities().data?.find((s) => s.symbol === ticket.symbol)
@@ -107,7 +111,7 @@ function Open({ ticket }: { ticket: Ticket }) {
     } catch (error) {
       if (!(error instanceof BrokerProblem)) throw error
       setOutcome({ is: 'refused', problem: error })
-      void queries.invalidateQueries({ queryKey: [ACCOUNT, 'orders'] })
+      void queries.invalidateQueries({ queryKey: [of, 'orders'] })
     } finally {
       setBusy(false)
     }
@@ -158,7 +162,7 @@ function Open({ ticket }: { ticket: Ticket }) {
         ) : (
           <>
             <Button onClick={() => act('send')} disabled={!ready}>
-              Send to paper&nbsp;<Kbd size="xs">Ctrl ↵</Kbd>
+              Send to {where}&nbsp;<Kbd size="xs">Ctrl ↵</Kbd>
             </Button>
             <Button variant="default" onClick={() => act('check')} disabled={!ready}>
               Check only
@@ -297,30 +301,31 @@ function Sentence({
 }
 
 function Facts({ drafted }: { drafted: Drafted }) {
+  const money = useMoney()
   return (
     <>
       <h3 style={{ marginTop: 10 }}>What it does</h3>
       <dl className={css.facts}>
         <dt>{drafted.order.side === 'Buy' ? 'Costs' : 'Brings in'}</dt>
         <dd>
-          {dollars(drafted.cost)} {drafted.order.side === 'Buy' ? '+' : '−'} {dollars(drafted.commission)}
+          {money(drafted.cost)} {drafted.order.side === 'Buy' ? '+' : '−'} {money(drafted.commission)}
         </dd>
         <dt>Buying power after</dt>
         <dd className={drafted.buyingPowerAfter < 0 ? 'refusal' : undefined}>
-          {dollars(drafted.buyingPowerAfter)}
+          {money(drafted.buyingPowerAfter)}
         </dd>
         {drafted.loss !== undefined && (
           <>
             <dt>Loses at the stop</dt>
             <dd>
-              {dollars(drafted.loss)}, {decimal(drafted.lossPercent)} % of equity
+              {money(drafted.loss)}, {decimal(drafted.lossPercent)} % of equity
             </dd>
           </>
         )}
         {drafted.gain !== undefined && (
           <>
             <dt>Gains at the target</dt>
-            <dd>{dollars(drafted.gain)}</dd>
+            <dd>{money(drafted.gain)}</dd>
           </>
         )}
         {(drafted.stop || drafted.target) && (
@@ -335,6 +340,7 @@ function Facts({ drafted }: { drafted: Drafted }) {
 }
 
 function Result({ outcome }: { outcome: Outcome }) {
+  const broker = useBroker()
   const orders = useOrders().data
   const place = useRef<HTMLDivElement>(null)
   useEffect(() => void place.current?.scrollIntoView({ block: 'nearest' }), [outcome])
@@ -360,7 +366,7 @@ function Result({ outcome }: { outcome: Outcome }) {
         <h3>Exactly this would be sent</h3>
         <pre
           className={css.payload}
-        >{`POST /paper/orders\n${JSON.stringify(outcome.drafted.order, null, 2)}`}</pre>
+        >{`POST /${useConnection.getState().environment}/orders\n${JSON.stringify(broker.asSent(outcome.drafted.order), null, 2)}`}</pre>
       </div>
     )
   }
@@ -369,7 +375,7 @@ function Result({ outcome }: { outcome: Outcome }) {
   return (
     <div role="status" className={css.sent} ref={place}>
       <p>
-        Sent to paper: <Chain order={order} />
+        Sent: <Chain order={order} />
       </p>
       {exits.map((exit) => (
         <p key={exit.orderId} className="soft">

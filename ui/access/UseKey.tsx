@@ -1,22 +1,33 @@
-'use client'
-import { Button, Checkbox, Modal, PasswordInput, Table, Text, TextInput } from '@mantine/core'
+import { Button, Checkbox, FileButton, PasswordInput, Table, Text, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
+import * as z from 'zod'
+import { baseOf, BrokerProblem, keyTokens } from '@/client'
+import { type Environment } from '@/core/orders/access'
 import { db, type KeptKey, sayStorageError } from '@/store/db'
 import { lockSecret, unlockSecret } from '@/store/secrets'
-import { useBroker } from '../link/LinkProvider'
+import { useConnection } from '../link/connection'
+import { useServices } from '../link/LinkProvider'
+import { connect } from '../services/connect'
 import { demoTokens } from '../services/demoTokens'
-import { BrokerProblem, keyTokens } from '@/client'
-import css from './Shell.module.css'
-import { tell } from './tell'
+import css from '../shell/Shell.module.css'
+import { tell } from '../shell/tell'
 
-const empty = { keyId: '', secret: '', keep: false, passphrase: '' }
+const empty = { keyId: '', secret: '', keep: false, passphrase: '', live: false }
 
-/** Which key speaks to the broker. A secret is kept only if asked for, locked with a passphrase. */
-export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): void }) {
-  const broker = useBroker()
-  const isDemo = broker.access.source === demoTokens
+const KeyFile = z.object({ keyId: z.string(), secret: z.string() })
+
+/** Ids of keys begin with their environment. */
+const environmentOf = (keyId: string): Environment => (keyId.trim().startsWith('live-') ? 'live' : 'paper')
+
+export const sayProblem = (error: unknown): string =>
+  error instanceof BrokerProblem ? `${error.title}. ${error.detail} ${error.mend}` : sayStorageError(error)
+
+/** Which key the page talks with. A secret is kept only if asked for, locked with a passphrase. */
+export function UseKey() {
+  const services = useServices()
+  const isDemo = useConnection((s) => s.isDemo)
   const keys = useLiveQuery(() => db.keys.toArray(), [], [])
   const [problem, setProblem] = useState('')
   const form = useForm({
@@ -25,20 +36,21 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
       keyId: (v) => (v.trim() === '' ? 'Paste the key id' : null),
       secret: (v) => (v.trim() === '' ? 'Paste the secret' : null),
       passphrase: (v, all) => (all.keep && v.length < 8 ? 'Use at least 8 characters' : null),
+      live: (v, all) =>
+        environmentOf(all.keyId) === 'live' && !v ? 'Say that this page is to go live' : null,
     },
   })
+  const isLive = environmentOf(form.values.keyId) === 'live'
   const takeUp = async (keyId: string, secret: string): Promise<boolean> => {
+    const environment = environmentOf(keyId)
     try {
-      await broker.access.use(keyTokens(broker.access.base, keyId, secret))
+      const base = baseOf(services.broker.access.brokerUrl, environment)
+      await connect(services, { environment, source: keyTokens(base, keyId, secret) })
       setProblem('')
       tell(`The key ${keyId} is in use.`)
       return true
     } catch (error) {
-      setProblem(
-        error instanceof BrokerProblem
-          ? `${error.title}. ${error.detail} ${error.mend}`
-          : sayStorageError(error),
-      )
+      setProblem(sayProblem(error))
       return false
     }
   }
@@ -55,14 +67,26 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
     }
     form.setValues(empty)
   })
+  const open = async (file: File | null) => {
+    if (!file) return
+    const read = KeyFile.safeParse(
+      await file
+        .text()
+        .then(JSON.parse)
+        .catch(() => undefined),
+    )
+    if (!read.success)
+      return setProblem(`${file.name} is no file of a key; it holds keyId and secret as JSON.`)
+    setProblem('')
+    form.setValues({ ...read.data })
+  }
+  const backToDemo = () =>
+    connect(services, { environment: 'paper', source: demoTokens }).then(
+      () => tell('The demo’s key is in use, on paper.'),
+      (error: unknown) => setProblem(sayProblem(error)),
+    )
   return (
-    <Modal opened={opened} onClose={onClose} title="Keys for the paper environment" size="lg">
-      <Text>
-        In use: <strong>{isDemo ? 'the key that the demo made' : broker.access.keyId}</strong>
-        {isDemo
-          ? '. Its secret stays on this machine’s server and is never in this page.'
-          : '. Its secret is in memory until this page is closed.'}
-      </Text>
+    <>
       {problem && (
         <Text role="alert" className="refusal" mt={8}>
           {problem}
@@ -78,7 +102,6 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
         </Table>
       )}
       <form onSubmit={submit} className={css.field}>
-        <h3>Use another key</h3>
         <TextInput label="Key id" {...form.getInputProps('keyId')} autoComplete="off" />
         <PasswordInput label="Secret" {...form.getInputProps('secret')} autoComplete="off" />
         <Checkbox
@@ -93,24 +116,31 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
             autoComplete="new-password"
           />
         )}
+        {isLive && (
+          <Checkbox
+            label="This page goes LIVE with it, in the stand-in: no real money, but as if it were"
+            {...form.getInputProps('live', { type: 'checkbox' })}
+          />
+        )}
         <div className={css.actions}>
           {!isDemo && (
-            <Button
-              variant="default"
-              onClick={() =>
-                broker.access.use(demoTokens).then(
-                  () => tell('The demo’s key is in use.'),
-                  (e: Error) => setProblem(e.message),
-                )
-              }
-            >
+            <Button variant="default" onClick={backToDemo}>
               Back to the demo’s key
             </Button>
           )}
-          <Button type="submit">Use this key</Button>
+          <FileButton onChange={open} accept="application/json,.json">
+            {(props) => (
+              <Button variant="default" {...props}>
+                Open a key file
+              </Button>
+            )}
+          </FileButton>
+          <Button type="submit" color={isLive ? 'red' : undefined}>
+            {isLive ? 'Go LIVE with this key' : 'Use this key'}
+          </Button>
         </div>
       </form>
-    </Modal>
+    </>
   )
 }
 
@@ -124,6 +154,7 @@ function KeyRow({
   problem(text: string): void
 }) {
   const [passphrase, setPassphrase] = useState('')
+  const live = environmentOf(stored.keyId) === 'live'
   const unlock = async () => {
     const secret = await unlockSecret(stored.locked!, passphrase)
     setPassphrase('')
@@ -144,8 +175,13 @@ function KeyRow({
               size="xs"
               w={160}
             />
-            <Button variant="default" onClick={unlock} disabled={passphrase === ''}>
-              Unlock and use
+            <Button
+              variant="default"
+              color={live ? 'red' : undefined}
+              onClick={unlock}
+              disabled={passphrase === ''}
+            >
+              {live ? 'Unlock and go LIVE' : 'Unlock and use'}
             </Button>
           </div>
         ) : (
