@@ -6,15 +6,18 @@ import { attachedOrders, type Book, bookOf, emptyBook, takeReport, workingOrders
 import {
   ClOrdId,
   type ExecutionReport,
+  type Exits,
   hasLimit,
   hasStop,
   isAtOnce,
+  isInAuction,
   isWorking,
   type NewOrder,
   type Order,
   type OrdType,
   type Side,
-  type TimeInForce,
+  TimeInForce,
+  waitsForPrice,
 } from '@/core/orders/model'
 import { openWorld, tempDir, Wall } from '@/tests/broker'
 import { type World } from './world'
@@ -270,7 +273,7 @@ type Act =
       type: OrdType
       good: TimeInForce
       off: number
-      exits: boolean
+      exits: Exits | undefined
       id: number
     }
   | { do: 'cancel'; which: number }
@@ -286,10 +289,15 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
       side: fc.constantFrom<Side>('Buy', 'Sell', 'SellShort'),
       symbol: fc.constantFrom('OSPRY', 'GANET', 'HERRG'),
       quantity: fc.integer({ min: 1, max: 900 }),
-      type: fc.constantFrom<OrdType>('Market', 'Limit', 'Stop', 'StopLimit'),
-      good: fc.constantFrom<TimeInForce>('Day', 'GoodTillCancel', 'ImmediateOrCancel', 'FillOrKill'),
+      type: fc.constantFrom<OrdType>('Market', 'Limit', 'Stop', 'StopLimit', 'TrailingStop'),
+      good: fc.constantFrom<TimeInForce>(...TimeInForce.options),
       off: fc.integer({ min: -8, max: 8 }),
-      exits: fc.boolean(),
+      exits: fc.constantFrom<Exits | undefined>(
+        undefined,
+        { stop: { ticks: 6 }, target: { ticks: 9 } },
+        { stop: { trail: { amount: 0.05 } }, target: { risk: 1.5 } },
+        { stop: { total: 12 }, target: { amount: 0.09 } },
+      ),
       // Few ids, so that some are used twice.
       id: fc.integer({ min: 0, max: 30 }),
     }),
@@ -307,7 +315,10 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
   },
   {
     weight: 4,
-    arbitrary: fc.record({ do: fc.constant('run' as const), seconds: fc.constantFrom(1, 5, 60, 900, 7200) }),
+    arbitrary: fc.record({
+      do: fc.constant('run' as const),
+      seconds: fc.constantFrom(1, 5, 60, 900, 7200, 86_400),
+    }),
   },
   { weight: 1, arbitrary: fc.constant({ do: 'restart' as const }) },
 )
@@ -349,8 +360,11 @@ async function perform(act: Act): Promise<void> {
       ordType: act.type,
       ...(hasLimit(act.type) ? { price } : {}),
       ...(hasStop(act.type) ? { stopPx: price } : {}),
-      timeInForce: hasStop(act.type) && isAtOnce(act.good) ? 'Day' : act.good,
-      ...(act.exits && act.side !== 'Sell' ? { exits: { stop: { ticks: 6 }, target: { ticks: 9 } } } : {}),
+      ...(act.type === 'TrailingStop' ? { trail: { amount: 0.03 } } : {}),
+      timeInForce:
+        waitsForPrice(act.type) && (isAtOnce(act.good) || isInAuction(act.good)) ? 'Day' : act.good,
+      ...(act.good === 'GoodTillDate' ? { expireSessions: 1 + (act.id % 2) } : {}),
+      ...(act.exits && act.side !== 'Sell' ? { exits: act.exits } : {}),
     }),
   )
 }

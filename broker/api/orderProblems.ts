@@ -11,6 +11,7 @@ const KIND: Record<CheckCode, ProblemKind> = {
   tick: 'price-off-tick',
   'client-order-id': 'duplicate-client-order-id',
   'market-open': 'market-closed',
+  expiry: 'expiry-past',
   'exit-side': 'exit-on-wrong-side',
   'shares-held': 'shares-not-held',
   'buying-power': 'not-enough-buying-power',

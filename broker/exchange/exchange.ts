@@ -5,11 +5,12 @@ import { standing } from '@/core/book/value'
 import { allWorking, type Working } from '@/core/book/working'
 import { fromE4 } from '@/core/market/money'
 import { stamper } from '@/core/market/moments'
-import { sessionState } from '@/core/market/venue'
+import { type Session, sessionAtOrAfter, sessionsBetween, sessionState } from '@/core/market/venue'
 import { checkOrder, type OrderFacts } from '@/core/orders/check'
 import { type Finding, refusal } from '@/core/orders/findings'
 import { type ExecutionReport, type NewOrder, type Order, type OrderChange } from '@/core/orders/model'
 import { nearest } from '@/core/rules/near'
+import { type Auction, meetAuction } from '@/core/venue/auction'
 import { type Desk, workingNow } from '@/core/venue/desk'
 import { mayTouch } from '@/core/venue/match'
 import { cancel, endSession, submit } from '@/core/venue/orders'
@@ -110,7 +111,28 @@ export class Exchange {
       session: this.sessionOf(market, now),
       currency: book.rules.currency,
       buyingPowerE4: standing(book, this.pricesAt(now)).buyingPowerE4,
+      ...(order.timeInForce === 'GoodTillDate'
+        ? { expiry: { last: this.lastSession(market, order, now) } }
+        : {}),
     })
+  }
+
+  /** Date of the last session of a GoodTillDate order; undefined where that has passed. */
+  private lastSession(
+    { venue }: Market,
+    { expireDate, expireSessions }: Pick<NewOrder, 'expireDate' | 'expireSessions'>,
+    now: number,
+  ): string | undefined {
+    const first = sessionAtOrAfter(venue, now).date
+    if (expireSessions === undefined) {
+      if (expireDate === undefined || expireDate < first) return undefined
+      return sessionsBetween(venue, first, expireDate).at(-1)?.date
+    }
+    // So many sessions lie within less than twice as many days, and a fortnight for holidays.
+    const until = DateTime.fromISO(first)
+      .plus({ days: expireSessions * 2 + 14 })
+      .toISODate()!
+    return sessionsBetween(venue, first, until)[expireSessions - 1]?.date
   }
 
   private like(symbol: string): string[] {
@@ -145,7 +167,12 @@ export class Exchange {
   /** Takes an order or refuses it, as core/venue does. */
   submit(order: NewOrder, now: number): { order: Order; findings: Finding[]; refused?: Finding } {
     const findings = this.check(order, now)
-    const outcome = submit(this.desk, order, findings, now)
+    const security = this.markets.find(order.symbol)
+    const last =
+      order.timeInForce === 'GoodTillDate' && security
+        ? this.lastSession(this.markets.of(security), order, now)
+        : undefined
+    const outcome = submit(this.desk, last ? { ...order, expireDate: last } : order, findings, now)
     if (!outcome.refused) this.fresh.push(outcome.order.orderId)
     return { ...outcome, findings }
   }
@@ -172,12 +199,25 @@ export class Exchange {
     while (at < to) {
       const session = this.market.nextSession(at)
       if (session.open > to) return
+      if (at < session.open) this.auction('AtTheOpening', session, session.open)
       const start = Math.max(at + 1000, session.open)
       const end = Math.min(to, session.close - 1000)
       if (!allWorking(this.book.working).next().done) this.live(session.open, start, end)
       if (to < session.close) return
+      this.auction('AtTheClose', session, session.close)
       endSession(this.desk, session.date, session.close)
       at = session.close
+    }
+  }
+
+  /** The auction that opens or closes a session, for the orders that wait for it. */
+  private auction(kind: Auction['kind'], session: Session, at: number): void {
+    for (const [symbol, orders] of Object.entries(this.book.working)) {
+      if (!orders.some((order) => order.auction === kind)) continue
+      const minutes = this.market.minutesOf(this.market.find(symbol)!, session)
+      const row = kind === 'AtTheOpening' ? 0 : minutes.open.length - 1
+      const { open, close, volume } = minuteBar(minutes, row)
+      meetAuction(this.desk, symbol, { kind, priceE4: kind === 'AtTheOpening' ? open : close, volume }, at)
     }
   }
 
@@ -214,7 +254,7 @@ export class Exchange {
   /** Shows an order the book of a second, if it may still trade. */
   private work(orderId: string, second: number): void {
     const order = workingNow(this.desk, orderId)
-    if (!order || order.pending) return
+    if (!order || order.pending || order.auction !== 'no') return
     const quote = this.quoteOf(this.market.find(order.symbol)!, second)
     const key = `${order.symbol} ${order.side === 'Buy' ? 'ask' : 'bid'}`
     const before = this.taken.get(key)

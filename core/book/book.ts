@@ -108,9 +108,13 @@ function orderAfter(before: Order | undefined, report: ExecutionReport): Order {
     ...fields,
     enteredTime: before?.enteredTime ?? report.transactTime,
     lastSeq: seq,
-    chain: [...(before?.chain ?? []), step],
+    chain: [...(before ? earlier(before.chain, execType) : []), step],
   }
 }
+
+/** The steps before a new one: of restatements that follow one another the last tells all. */
+const earlier = (chain: Order['chain'], execType: ExecutionReport['execType']): Order['chain'] =>
+  execType === 'Restated' && chain.at(-1)?.execType === 'Restated' ? chain.slice(0, -1) : chain
 
 function takeTrade(book: Book, report: ExecutionReport): void {
   const quantity = (report.side === 'Buy' ? 1 : -1) * report.lastQty!

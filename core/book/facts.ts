@@ -7,7 +7,7 @@ import { type WorkingBook } from './working'
 /** What is known of the market and of the account's figures when an order is checked. */
 export type Known = Pick<
   OrderFacts,
-  'security' | 'near' | 'bid' | 'ask' | 'last' | 'session' | 'currency' | 'buyingPowerE4'
+  'security' | 'near' | 'bid' | 'ask' | 'last' | 'session' | 'currency' | 'buyingPowerE4' | 'expiry'
 >
 
 /**

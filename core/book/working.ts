@@ -1,11 +1,13 @@
 import { toE4 } from '../market/money'
 import {
+  isInAuction,
   type NewOrder,
   type Order,
   type OrderRole,
   type OrdType,
   type Side,
   type TimeInForce,
+  type Trail,
 } from '../orders/model'
 
 /**
@@ -30,6 +32,12 @@ export interface Working {
   pending: boolean
   /** Ends with the session in which it came. */
   day: boolean
+  /** How far a trailing stop stays behind the best price. */
+  trail: Trail | undefined
+  /** Date of its last session; empty where it has none of its own. */
+  until: string
+  /** The auction in which it trades, and not between. */
+  auction: 'no' | 'AtTheOpening' | 'AtTheClose'
   /** Trades when it comes, a part of it or the whole; else it rests. */
   atOnce: 'no' | 'part' | 'whole'
   tradeDate: string
@@ -39,6 +47,15 @@ export interface Working {
 
 const atOnce = (good: TimeInForce): Working['atOnce'] =>
   good === 'ImmediateOrCancel' ? 'part' : good === 'FillOrKill' ? 'whole' : 'no'
+
+const lasting = (
+  order: Pick<NewOrder, 'timeInForce' | 'expireDate' | 'trail'>,
+): Pick<Working, 'day' | 'until' | 'auction' | 'trail'> => ({
+  trail: order.trail,
+  day: order.timeInForce === 'Day' || atOnce(order.timeInForce) !== 'no',
+  until: order.expireDate ?? '',
+  auction: isInAuction(order.timeInForce) ? order.timeInForce : 'no',
+})
 
 /** What a working order waits for: the market as it is, a price to trade at, or a price that sets it off. */
 export type Waits = 'market' | 'limit' | 'stop'
@@ -67,7 +84,7 @@ export const workingOf = (order: Order): Working => ({
   stopE4: toE4(order.stopPx ?? 0),
   triggered: order.triggered === true,
   pending: order.ordStatus === 'PendingNew',
-  day: order.timeInForce !== 'GoodTillCancel',
+  ...lasting(order),
   atOnce: atOnce(order.timeInForce),
   tradeDate: order.tradeDate,
   group: order.parentOrderId ?? order.orderId,
@@ -86,7 +103,7 @@ export const workingAsSent = (order: NewOrder): Working => ({
   stopE4: toE4(order.stopPx ?? 0),
   triggered: false,
   pending: false,
-  day: order.timeInForce !== 'GoodTillCancel',
+  ...lasting(order),
   atOnce: atOnce(order.timeInForce),
   tradeDate: '',
   group: order.clOrdId,

@@ -3,12 +3,16 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { type OrderDraft } from '../orders/draft'
 import {
   type ExitLevel,
+  Exits,
   hasLimit,
   hasStop,
   isAtOnce,
+  isInAuction,
   type OrdType,
   type Side,
   type TimeInForce,
+  type Trail,
+  waitsForPrice,
 } from '../orders/model'
 import { type Sizing } from '../orders/size'
 import { readNumber } from './numbers'
@@ -121,8 +125,12 @@ function readRow(line: number, cells: SheetRow['cells'], seen: Map<string, numbe
   const sizing = take('quantity', readSizing)
   const ordType = take('type', readType)
   const price = take('price', (text) => readPrice(text, ordType !== undefined && hasLimit(ordType), 'Limit'))
-  const stopPx = take('trigger', (text) => readPrice(text, ordType !== undefined && hasStop(ordType), 'Stop'))
-  const timeInForce = take('good for', (text) => readTimeInForce(text, ordType))
+  const trails = ordType === 'TrailingStop'
+  const trail = trails ? take('trigger', readTrail) : undefined
+  const stopPx = trails
+    ? undefined
+    : take('trigger', (text) => readPrice(text, ordType !== undefined && hasStop(ordType), 'Stop'))
+  const goodFor = take('good for', (text) => readGoodFor(text, ordType))
   const stop = take('stop', readExit)
   const target = take('target', readExit)
   const givenId = take<string>('id', (text) =>
@@ -131,10 +139,12 @@ function readRow(line: number, cells: SheetRow['cells'], seen: Map<string, numbe
   const note = take<string>('note', (text) =>
     text.length <= 200 ? text : { wrong: { code: 'too_long', limit: 200 } },
   )
+  const exits = stop || target ? { stop: stop ?? undefined, target: target ?? undefined } : undefined
+  const wrong = exits && Exits.safeParse(exits).error?.issues[0]
+  if (wrong) errors[wrong.path[0] === 'target' ? 'target' : 'stop'] = { code: 'exits', why: wrong.message }
   if (sizing?.by === 'risk' && !stop && !errors.stop) errors.stop = { code: 'risk_without_stop' }
   if (Object.keys(errors).length > 0) return { line, cells, errors }
   const clOrdId = givenId || idOf(cells, seen)
-  const exits = stop || target ? { stop: stop ?? undefined, target: target ?? undefined } : undefined
   const order: OrderDraft = {
     clOrdId,
     symbol: symbol!,
@@ -143,7 +153,8 @@ function readRow(line: number, cells: SheetRow['cells'], seen: Map<string, numbe
     ordType: ordType!,
     price: price ?? undefined,
     stopPx: stopPx ?? undefined,
-    timeInForce: timeInForce!,
+    trail,
+    ...goodFor!,
     exits,
     text: note || undefined,
   }
@@ -187,22 +198,43 @@ function readType(text: string): OrdType | Wrong {
     stop: 'Stop',
     'stop limit': 'StopLimit',
     stoplimit: 'StopLimit',
+    trailing: 'TrailingStop',
+    'trailing stop': 'TrailingStop',
+    trailingstop: 'TrailingStop',
   }[text.toLowerCase()]
   return type ? (type as OrdType) : { wrong: { code: 'no_type', text } }
 }
 
-const GOOD_FOR: Record<TimeInForce, readonly string[]> = {
+const GOOD_FOR: Record<Exclude<TimeInForce, 'GoodTillDate'>, readonly string[]> = {
   Day: ['', 'day', 'the day', 'today'],
   GoodTillCancel: ['goodtillcancel', 'gtc', 'until canceled', 'until cancelled', 'good till cancel'],
   ImmediateOrCancel: ['immediateorcancel', 'ioc', 'immediate or cancel'],
   FillOrKill: ['fillorkill', 'fok', 'fill or kill'],
+  AtTheOpening: ['attheopening', 'at the opening', 'opening'],
+  AtTheClose: ['attheclose', 'at the close', 'close'],
 }
 
-function readTimeInForce(text: string, type: OrdType | undefined): TimeInForce | Wrong {
+type GoodFor = Pick<OrderDraft, 'timeInForce' | 'expireDate' | 'expireSessions'>
+
+/** "day", "GoodTillCancel", "2026-04-17", "5 sessions", "at the close". */
+function readGoodFor(text: string, type: OrdType | undefined): GoodFor | Wrong {
+  if (/^\d{4}-\d{2}-\d{2}$/.test(text)) return { timeInForce: 'GoodTillDate', expireDate: text }
+  const sessions = Number(/^(\d{1,3}) sessions?$/i.exec(text)?.[1])
+  if (sessions >= 1 && sessions <= 250) return { timeInForce: 'GoodTillDate', expireSessions: sessions }
   const good = Object.entries(GOOD_FOR).find(([, names]) => names.includes(text.toLowerCase()))?.[0]
   if (!good) return { wrong: { code: 'no_time_in_force', text } }
-  if (type && hasStop(type) && isAtOnce(good as TimeInForce)) return { wrong: { code: 'waits_and_at_once' } }
-  return good as TimeInForce
+  const timeInForce = good as TimeInForce
+  if (type && waitsForPrice(type) && (isAtOnce(timeInForce) || isInAuction(timeInForce)))
+    return { wrong: { code: 'waits_and_at_once' } }
+  return { timeInForce }
+}
+
+/** How far a trailing stop stays behind: "2%" or "0.45". */
+function readTrail(text: string): Trail | Wrong {
+  const [, amount, percent] = /^\$?([\d.,]+)\s*(%?)$/.exec(text) ?? []
+  const value = amount === undefined ? NaN : readNumber(amount)
+  if (!(value > 0) || (percent && value >= 100)) return { wrong: { code: 'no_trail', text } }
+  return percent ? { percent: value } : { amount: value }
 }
 
 function readPrice(text: string, wanted: boolean, type: string): number | Wrong | undefined {
@@ -226,16 +258,29 @@ function readSizing(text: string): Sizing | Wrong {
   return { wrong: text === '' ? { code: 'empty', field: 'quantity' } : { code: 'no_quantity', text } }
 }
 
-/** "3%", "40 ticks", "$47.80". */
+/** "3%", "40 ticks", "$47.80", "0.75 a share", "150 in all", "2.5R" of a target, "trailing 3%" of a stop. */
 function readExit(text: string): ExitLevel | Wrong | undefined {
   if (text === '') return undefined
-  const [, dollar, amount, unit] = /^(\$?)\s*([\d.,]+)\s*(%|ticks?)?$/i.exec(text) ?? []
+  const trailing = /^trailing\s+(.*)$/i.exec(text)?.[1]
+  if (trailing !== undefined) {
+    const trail = readTrail(trailing)
+    return 'wrong' in trail ? trail : { trail }
+  }
+  const [, dollar, amount, unit] = /^(\$?)\s*([\d.,]+)\s*(%|ticks?|r|a share|in all)?$/i.exec(text) ?? []
   const value = amount === undefined ? NaN : readNumber(amount)
   if (!(value > 0)) return { wrong: { code: 'no_exit', text } }
-  if (dollar && !unit) return { price: value }
-  if (unit === '%' && !dollar) return value < 100 ? { percent: value } : { wrong: { code: 'percent_range' } }
-  if (unit && !dollar) return Number.isInteger(value) ? { ticks: value } : { wrong: { code: 'ticks_whole' } }
-  return { wrong: { code: 'exit_unit', text } }
+  switch (unit?.toLowerCase()) {
+    case undefined:
+      return dollar ? { price: value } : { wrong: { code: 'exit_unit', text } }
+    case 'a share':
+      return { amount: value }
+    case 'in all':
+      return { total: value }
+  }
+  if (dollar) return { wrong: { code: 'exit_unit', text } }
+  if (unit === '%') return value < 100 ? { percent: value } : { wrong: { code: 'percent_range' } }
+  if (/^r$/i.test(unit!)) return { risk: value }
+  return Number.isInteger(value) ? { ticks: value } : { wrong: { code: 'ticks_whole' } }
 }
 
 /** Rows of a template that shows what can be written; made-up securities of the stand-in market. */

@@ -65,6 +65,8 @@ export type CellProblem =
   | { code: 'no_side'; text: string }
   | { code: 'no_type'; text: string }
   | { code: 'no_time_in_force'; text: string }
+  | { code: 'no_trail'; text: string }
+  | { code: 'exits'; why: string }
   /** It waits for a price, and is to trade at once. */
   | { code: 'waits_and_at_once' }
   | { code: 'no_price'; text: string }

@@ -101,11 +101,15 @@ export function sayCell(problem: CellProblem): string {
     case 'no_side':
       return `"${problem.text}" is not buy, sell or sell short`
     case 'no_type':
-      return `"${problem.text}" is not market, limit, stop or stop limit`
+      return `"${problem.text}" is not market, limit, stop, stop limit or trailing stop`
     case 'no_time_in_force':
-      return `"${problem.text}" is not day, GoodTillCancel, ImmediateOrCancel or FillOrKill`
+      return `"${problem.text}" is not day, GoodTillCancel, a date, 5 sessions, ImmediateOrCancel, FillOrKill, at the opening or at the close`
+    case 'no_trail':
+      return `"${problem.text}": how far does it stay behind? Write 2% or 0.45`
+    case 'exits':
+      return problem.why
     case 'waits_and_at_once':
-      return 'a stop waits for its price: say day or GoodTillCancel'
+      return 'a stop waits for its price: say day, GoodTillCancel or a date'
     case 'no_price':
       return `"${problem.text}" is not a price`
     case 'price_needed':
@@ -119,9 +123,9 @@ export function sayCell(problem: CellProblem): string {
     case 'no_quantity':
       return `"${problem.text}": write 100, 0.8% risk or 10% equity`
     case 'no_exit':
-      return `"${problem.text}": write 3%, 40 ticks or $47.80`
+      return `"${problem.text}": write 3%, 40 ticks, $47.80, 0.75 a share, 150 in all, trailing 3% (stop) or 2.5R (target)`
     case 'exit_unit':
-      return `${problem.text} of what? Write ${problem.text}%, ${problem.text} ticks or $${problem.text}`
+      return `${problem.text} of what? Write ${problem.text}%, ${problem.text} ticks, ${problem.text} a share or $${problem.text}`
     case 'percent_range':
       return 'a distance in percent is below 100'
     case 'ticks_whole':

@@ -2,9 +2,9 @@ import { onTick, toTick, incrementAt } from '../market/increment'
 import { fromE4, toE4 } from '../market/money'
 import { type Security } from '../market/security'
 import { type Finding, money, price, shares, type SharesWhy, type Why } from './findings'
-import { exitPrice, directionOf, likelyPrice } from './levels'
+import { directionOf, exitPrices, likelyPrice, trailedPrice } from './levels'
 import { openingQuantity } from './margin'
-import { type Amount, type ExitLevel, hasLimit, hasStop, type NewOrder } from './model'
+import { type Amount, type ExitLevel, hasLimit, hasStop, isInAuction, type NewOrder } from './model'
 
 /** What is known when an order is checked. Amounts in whole ten-thousandths. */
 export interface OrderFacts {
@@ -25,6 +25,8 @@ export interface OrderFacts {
   /** Shares that working orders would sell short. */
   offeredShort: number
   buyingPowerE4: number
+  /** Of a GoodTillDate order: the date of its last session; undefined where that has passed or is not known. */
+  expiry?: { last: string | undefined }
   /** Whether the account may sell what it does not hold. */
   mayShort: boolean
   /** Of an order that is changed: what is filled already, which counts for whole lots. */
@@ -33,11 +35,14 @@ export interface OrderFacts {
 
 /** Price that an order is reckoned with: where it would likely trade (see likelyPrice); undefined where none is known. */
 export function reckonedPrice(
-  order: Pick<NewOrder, 'side' | 'ordType' | 'price' | 'stopPx'>,
-  facts: Pick<OrderFacts, 'bid' | 'ask' | 'last'>,
+  order: Pick<NewOrder, 'side' | 'ordType' | 'price' | 'stopPx' | 'trail'>,
+  facts: Pick<OrderFacts, 'bid' | 'ask' | 'last' | 'security'>,
 ): number | undefined {
   const market = (order.side === 'Buy' ? facts.ask : facts.bid) ?? facts.last
-  const { side, ordType, price: limit, stopPx: stop } = order
+  const { side, ordType, price: limit, trail } = order
+  const bands = facts.security?.increments
+  const follows = trail && bands && facts.last !== undefined
+  const stop = follows ? trailedPrice(trail, side, facts.last!, bands) : order.stopPx
   if ((hasLimit(ordType) && limit === undefined) || (hasStop(ordType) && stop === undefined)) return undefined
   if (market === undefined) return limit ?? stop
   return likelyPrice(side, limit ?? 0, stop ?? 0, market)
@@ -56,6 +61,7 @@ export function checkOrder(order: NewOrder, facts: OrderFacts): Finding[] {
     checkQuantity(order.orderQty + (facts.filled ?? 0), security),
     checkTicks(order, security),
     checkSession(order, facts),
+    ...(facts.expiry ? [checkExpiry(order, facts.expiry.last)] : []),
     checkExitSides(order, facts),
     checkShares(order, facts),
     checkBuyingPower(order, facts),
@@ -116,9 +122,16 @@ function checkTicks(order: NewOrder, { increments, currency }: Security): Findin
 
 function checkSession(order: NewOrder, { session: { open, venue, opens } }: OrderFacts): Finding {
   if (open) return holds({ code: 'market-open', why: 'open', venue, opens })
-  if (order.ordType !== 'Market' && order.timeInForce === 'GoodTillCancel')
+  const { ordType, timeInForce } = order
+  const outlasts = timeInForce === 'GoodTillCancel' || timeInForce === 'GoodTillDate'
+  if ((ordType !== 'Market' && outlasts) || isInAuction(timeInForce))
     return holds({ code: 'market-open', why: 'rests', venue, opens })
   return fails({ code: 'market-open', why: 'closed', venue, opens })
+}
+
+function checkExpiry({ expireDate }: NewOrder, last: string | undefined): Finding {
+  if (last === undefined) return fails({ code: 'expiry', why: 'past', date: expireDate ?? '' })
+  return holds({ code: 'expiry', why: 'ends', date: last })
 }
 
 function checkExitSides(order: NewOrder, facts: OrderFacts): Finding {
@@ -129,18 +142,21 @@ function checkExitSides(order: NewOrder, facts: OrderFacts): Finding {
   const { increments, currency } = facts.security!
   const up = directionOf(order.side)
   const roles: ('Stop' | 'Target')[] = []
+  const at = exitPrices(exits, {
+    ...{ side: order.side, reference: entry, bands: increments },
+    quantity: order.orderQty + (facts.filled ?? 0),
+  })
   for (const [role, level] of [
-    ['Stop', exits.stop],
-    ['Target', exits.target],
+    ['Stop', at.stop],
+    ['Target', at.target],
   ] as const) {
-    if (!level) continue
+    if (level === undefined) continue
     roles.push(role)
-    const at = exitPrice(level, role, order.side, entry, increments)
     const wanted = role === 'Target' ? up : -up
-    if (wanted * (at - entry) <= 0)
+    if (wanted * (level - entry) <= 0 || level <= 0)
       return fails(
         { code: 'exit-side', why: 'wrong side', role, side: wanted > 0 ? 'above' : 'below' },
-        price(at, currency),
+        price(level, currency),
         price(entry, currency),
       )
   }
@@ -181,7 +197,10 @@ function checkShares(order: NewOrder, facts: OrderFacts): Finding {
 }
 
 /** What an order costs and holds, in e4, at the price that it is reckoned with. */
-export function orderCost(order: NewOrder, facts: Pick<OrderFacts, 'bid' | 'ask' | 'last' | 'sharesHeld'>) {
+export function orderCost(
+  order: NewOrder,
+  facts: Pick<OrderFacts, 'bid' | 'ask' | 'last' | 'security' | 'sharesHeld'>,
+) {
   const entry = reckonedPrice(order, facts)
   if (entry === undefined) return undefined
   const signed = directionOf(order.side) * order.orderQty

@@ -1,9 +1,17 @@
 import { fromE4, toE4 } from '../market/money'
 import { type Security } from '../market/security'
 import { reckonedPrice } from './check'
-import { directionOf, exitPrice, type Level, levelAt } from './levels'
+import { directionOf, exitPrices, type Level, levelAt } from './levels'
 import { COMMISSION_E4, openingQuantity } from './margin'
-import { type Exits, hasStop, type NewOrder, type OrdType, type Side, type TimeInForce } from './model'
+import {
+  type Exits,
+  hasStop,
+  type NewOrder,
+  type OrdType,
+  type Side,
+  type TimeInForce,
+  type Trail,
+} from './model'
 import { type Sizing, sizeOrder } from './size'
 
 /** An order as a ticket or a spreadsheet row asks for it, before it is priced and sized. */
@@ -15,7 +23,10 @@ export interface OrderDraft {
   ordType: OrdType
   price?: number
   stopPx?: number
+  trail?: Trail
   timeInForce: TimeInForce
+  expireDate?: string
+  expireSessions?: number
   exits?: Exits
   text?: string
 }
@@ -60,11 +71,17 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
             : 'Give the limit price.',
     }
   }
-  const stopAt = exits?.stop && exitPrice(exits.stop, 'Stop', draft.side, entry, bands)
-  const targetAt = exits?.target && exitPrice(exits.target, 'Target', draft.side, entry, bands)
-  const sized = sizeOrder(sizing, { equity: facts.equity, entry, stop: stopAt, lot: facts.security.lot })
+  if (sizing.by === 'risk' && exits?.stop && 'total' in exits.stop)
+    return {
+      why: 'A stop in money for the whole position does not tell how many shares; give the size in shares.',
+    }
+  const pricesFor = (quantity: number) =>
+    exitPrices(exits ?? {}, { side: draft.side, reference: entry, quantity, bands })
+  const stop = pricesFor(1).stop
+  const sized = sizeOrder(sizing, { equity: facts.equity, entry, stop, lot: facts.security.lot })
   if (sized.quantity === undefined) return { why: sized.why }
   const orderQty = sized.quantity
+  const { stop: stopAt, target: targetAt } = pricesFor(orderQty)
   const entryE4 = toE4(entry)
   const opening =
     draft.side === 'Sell' ? 0 : openingQuantity(facts.sharesHeld, directionOf(draft.side) * orderQty)

@@ -11,6 +11,7 @@ export type Why =
   | { code: 'tick'; why: 'on the tick'; prices: readonly number[] }
   | { code: 'tick'; why: 'off the tick'; field: string; down: number; up: number }
   | { code: 'market-open'; why: 'open' | 'rests' | 'closed'; venue: string; opens: string }
+  | { code: 'expiry'; why: 'ends' | 'past'; date: string }
   | { code: 'exit-side'; why: 'no exits' }
   | { code: 'exit-side'; why: 'no price' }
   | { code: 'exit-side'; why: 'right side'; roles: readonly ('Stop' | 'Target')[] }

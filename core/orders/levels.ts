@@ -1,5 +1,5 @@
 import { type IncrementBand, incrementAt, ticksBetween, toTick } from '../market/increment'
-import { type ExitLevel, type Side } from './model'
+import { type ExitLevel, type Exits, type Side, type Trail } from './model'
 
 /** A level as people read it: price, and its distance from the reference in percent and ticks. */
 export interface Level {
@@ -24,22 +24,54 @@ export function levelAt(bands: readonly IncrementBand[], reference: number, pric
   }
 }
 
+/** What the prices of exits are reckoned from. */
+export interface ExitTerms {
+  side: Side
+  /** The average price of the fill, or where it is likely. */
+  reference: number
+  /** Shares of the whole position. */
+  quantity: number
+  bands: readonly IncrementBand[]
+}
+
 /**
- * Price of an exit, on a tick. Distances are measured from `reference` (the average price of the fill): the
- * stop on the losing side of the entry, the target on the winning side. Halves of a tick go up.
+ * Prices of exits, on ticks; undefined where there is none. Distances are measured from the reference: the stop on the
+ * losing side of the entry, the target on the winning side. Halves of a tick go up.
  */
-export function exitPrice(
+export function exitPrices({ stop, target }: Exits, terms: ExitTerms): { stop?: number; target?: number } {
+  const stopAt = stop && exitPrice(stop, 'Stop', terms, undefined)
+  return { stop: stopAt, target: target && exitPrice(target, 'Target', terms, stopAt) }
+}
+
+function exitPrice(
   level: ExitLevel,
   role: 'Stop' | 'Target',
-  entrySide: Side,
-  reference: number,
-  bands: readonly IncrementBand[],
+  { side, reference, quantity, bands }: ExitTerms,
+  stopAt: number | undefined,
 ): number {
   if ('price' in level) return level.price
-  const away = directionOf(entrySide) * (role === 'Target' ? 1 : -1)
-  if ('percent' in level) return toTick(bands, reference * (1 + (away * level.percent) / 100))
+  const way = directionOf(side) * (role === 'Target' ? 1 : -1)
+  const away = (distance: number) => toTick(bands, reference + way * distance)
+  if ('percent' in level) return toTick(bands, reference * (1 + (way * level.percent) / 100))
+  if ('amount' in level) return away(level.amount)
+  if ('total' in level) return away(level.total / quantity)
+  if ('risk' in level) return away(level.risk * Math.abs(reference - (stopAt ?? reference)))
+  if ('trail' in level) return trailedPrice(level.trail, closingSide(side), reference, bands)
   const from = toTick(bands, reference)
-  return toTick(bands, from + away * level.ticks * incrementAt(bands, from))
+  return toTick(bands, from + way * level.ticks * incrementAt(bands, from))
+}
+
+/** Where a trailing stop of a side stands behind a price; on a tick, the one that is further away. */
+export function trailedPrice(
+  trail: Trail,
+  side: Side,
+  price: number,
+  bands: readonly IncrementBand[],
+): number {
+  const way = directionOf(side)
+  const distance = 'amount' in trail ? trail.amount : (price * trail.percent) / 100
+  const at = toTick(bands, price + way * distance, way > 0 ? 'up' : 'down')
+  return Math.max(at, incrementAt(bands, 0))
 }
 
 /**

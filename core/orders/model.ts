@@ -9,20 +9,33 @@ import { AccountRules } from './accountRules'
 export const Side = z.enum(['Buy', 'Sell', 'SellShort'])
 export type Side = z.infer<typeof Side>
 
-export const OrdType = z.enum(['Market', 'Limit', 'Stop', 'StopLimit'])
+export const OrdType = z.enum(['Market', 'Limit', 'Stop', 'StopLimit', 'TrailingStop'])
 export type OrdType = z.infer<typeof OrdType>
 
-export const TimeInForce = z.enum(['Day', 'GoodTillCancel', 'ImmediateOrCancel', 'FillOrKill']).meta({
-  description:
-    'ImmediateOrCancel trades what it can at once, FillOrKill all of it or nothing; the rest is canceled',
-})
+export const TimeInForce = z
+  .enum([
+    'Day',
+    'GoodTillCancel',
+    'GoodTillDate',
+    'ImmediateOrCancel',
+    'FillOrKill',
+    'AtTheOpening',
+    'AtTheClose',
+  ])
+  .meta({
+    description:
+      'GoodTillDate ends with the session of expireDate. ImmediateOrCancel trades what it can at once, FillOrKill all of it or nothing; AtTheOpening and AtTheClose trade in the next auction of that kind; what is left then is canceled',
+  })
 export type TimeInForce = z.infer<typeof TimeInForce>
 
 /** True of kinds that never trade at a price worse than their own. */
 export const hasLimit = (type: OrdType): boolean => type === 'Limit' || type === 'StopLimit'
 
-/** True of kinds that wait until the market has reached a price. */
+/** True of kinds that are set off at a price of their own. */
 export const hasStop = (type: OrdType): boolean => type === 'Stop' || type === 'StopLimit'
+
+/** True of kinds that wait until the market has reached a price, one that follows the market included. */
+export const waitsForPrice = (type: OrdType): boolean => hasStop(type) || type === 'TrailingStop'
 
 /** True of orders that trade when they come or not at all. */
 export const isAtOnce = (good: TimeInForce): boolean => good === 'ImmediateOrCancel' || good === 'FillOrKill'
@@ -66,23 +79,45 @@ export type OrdRejReason = z.infer<typeof OrdRejReason>
 
 const price = z.number().positive().max(1_000_000)
 
+/** True of orders that trade in an auction and not between. */
+export const isInAuction = (good: TimeInForce): good is 'AtTheOpening' | 'AtTheClose' =>
+  good === 'AtTheOpening' || good === 'AtTheClose'
+
+/** How far a trailing stop stays behind the best price since it came. */
+export const Trail = z
+  .union([z.strictObject({ amount: price }), z.strictObject({ percent: z.number().positive().lt(100) })])
+  .meta({ id: 'Trail', description: 'An amount a share, or percent of the price' })
+export type Trail = z.infer<typeof Trail>
+
 /** A level of an exit: a price, or a distance from the average price of the fill. */
 export const ExitLevel = z
   .union([
     z.strictObject({ price }),
     z.strictObject({ percent: z.number().positive().lt(100) }),
     z.strictObject({ ticks: z.int().positive().max(1_000_000) }),
+    z.strictObject({ amount: price }),
+    z.strictObject({ total: z.number().positive().max(1_000_000_000) }),
+    z.strictObject({ risk: z.number().positive().max(1000) }),
+    z.strictObject({ trail: Trail }),
   ])
   .meta({
     id: 'ExitLevel',
     description:
-      'An absolute price, or a distance in percent or ticks measured from the average price of the fill',
+      'An absolute price; or a distance from the average price of the fill: percent, ticks, amount (money a share), total (money for the whole position), risk (a target: so many times the distance of the stop), trail (a stop: it follows the best price)',
   })
 export type ExitLevel = z.infer<typeof ExitLevel>
 
 export const Exits = z
   .strictObject({ stop: ExitLevel.optional(), target: ExitLevel.optional() })
-  .refine((exits) => exits.stop || exits.target, { message: 'give a stop, a target or both' })
+  .superRefine(({ stop, target }, ctx) => {
+    const wrong = (path: string[], message: string) => ctx.addIssue({ code: 'custom', path, message })
+    if (!stop && !target) wrong([], 'give a stop, a target or both')
+    if (stop && 'risk' in stop)
+      wrong(['stop'], 'risk measures a target by its stop; give the stop another way')
+    if (target && 'trail' in target) wrong(['target'], 'only a stop trails')
+    if (target && 'risk' in target && !stop)
+      wrong(['target'], 'risk is the distance of the stop; give a stop')
+  })
   .meta({
     id: 'Exits',
     description:
@@ -115,12 +150,20 @@ export const NewOrder = z
     ordType: OrdType,
     price: price.optional().meta({ description: 'Of a Limit or StopLimit order' }),
     stopPx: price.optional().meta({ description: 'Sets off a Stop or StopLimit order' }),
+    trail: Trail.optional().meta({ description: 'Of a TrailingStop' }),
     timeInForce: TimeInForce.default('Day'),
+    expireDate: z.iso
+      .date()
+      .optional()
+      .meta({ description: 'Of GoodTillDate: its last day, in the venue’s zone' }),
+    expireSessions: z.int().min(1).max(250).optional().meta({
+      description: 'Of GoodTillDate instead: so many sessions, the one under way or next being the first',
+    }),
     exits: Exits.optional(),
     text: z.string().max(200).optional().meta({ description: 'Free text, kept with the order' }),
   })
   .superRefine((order, ctx) => {
-    const needs = (field: 'price' | 'stopPx', wanted: boolean) => {
+    const needs = (field: 'price' | 'stopPx' | 'trail', wanted: boolean) => {
       if (wanted && order[field] === undefined) {
         ctx.addIssue({ code: 'custom', path: [field], message: `a ${order.ordType} order needs ${field}` })
       }
@@ -134,12 +177,15 @@ export const NewOrder = z
     }
     needs('price', hasLimit(order.ordType))
     needs('stopPx', hasStop(order.ordType))
-    if (isAtOnce(order.timeInForce) && hasStop(order.ordType))
-      ctx.addIssue({
-        code: 'custom',
-        path: ['timeInForce'],
-        message: `a ${order.ordType} order waits for its price and cannot be ${order.timeInForce}`,
-      })
+    needs('trail', order.ordType === 'TrailingStop')
+    const { ordType, timeInForce, expireDate, expireSessions } = order
+    const wrong = (field: string, message: string) => ctx.addIssue({ code: 'custom', path: [field], message })
+    if ((isAtOnce(timeInForce) || isInAuction(timeInForce)) && waitsForPrice(ordType))
+      wrong('timeInForce', `a ${ordType} order waits for its price and cannot be ${timeInForce}`)
+    if (timeInForce === 'GoodTillDate' && (expireDate === undefined) === (expireSessions === undefined))
+      wrong('expireDate', 'GoodTillDate needs expireDate or expireSessions, one of them')
+    if (timeInForce !== 'GoodTillDate' && (expireDate ?? expireSessions) !== undefined)
+      wrong('expireDate', `a ${timeInForce} order takes no expireDate or expireSessions; leave them out`)
   })
   .meta({ id: 'NewOrder' })
 export type NewOrder = z.infer<typeof NewOrder>
@@ -185,7 +231,9 @@ const orderFields = {
   ordType: OrdType,
   price: z.number().optional(),
   stopPx: z.number().optional(),
+  trail: Trail.optional(),
   timeInForce: TimeInForce,
+  expireDate: z.string().optional(),
   ordStatus: OrdStatus,
   cumQty: z.number(),
   leavesQty: z.number(),
@@ -285,6 +333,7 @@ export const CheckCode = z.enum([
   'tick',
   'client-order-id',
   'market-open',
+  'expiry',
   'exit-side',
   'shares-held',
   'buying-power',

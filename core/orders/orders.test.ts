@@ -5,14 +5,20 @@ import { type Security } from '../market/security'
 import { checkOrder, type OrderFacts } from './check'
 import { draftOrder } from './draft'
 import { refusal } from './findings'
-import { closingSide, directionOf, exitPrice, levelAt } from './levels'
+import { closingSide, directionOf, exitPrices, levelAt, trailedPrice } from './levels'
 import { buyingPowerE4, initialMarginE4, openingQuantity } from './margin'
-import { ExecType, NewOrder, OrdStatus, type Side } from './model'
+import { ExecType, type ExitLevel, Exits, NewOrder, OrdStatus, type Side } from './model'
 import { sayFinding } from './say'
 import { sizeOrder } from './size'
 import { mayFollow } from './states'
 
 const bands = BRACKWATER.increments
+
+/** The price of one exit of a position of 100. */
+const exitAt = (level: ExitLevel, role: 'Stop' | 'Target', side: Side, reference: number) =>
+  exitPrices({ [role.toLowerCase()]: level }, { side, reference, quantity: 100, bands })[
+    role === 'Stop' ? 'stop' : 'target'
+  ]
 const OSPRY: Security = {
   symbol: 'OSPRY',
   name: 'Osprey Lantern',
@@ -115,8 +121,49 @@ describe('exits: price, percent and ticks', () => {
     ['Buy', 'Stop', { price: 47.8 }, 48.21, 47.8],
     ['Buy', 'Stop', { percent: 2 }, 1.01, 0.9898],
   ] as const)('%s %s %j from %d is %d', (side, role, level, from, wanted) =>
-    expect(exitPrice(level, role, side, from, bands)).toBeCloseTo(wanted, 10),
+    expect(exitAt(level, role, side, from)).toBeCloseTo(wanted, 10),
   )
+
+  it.each([
+    ['Buy', 'Stop', { amount: 0.75 }, 20, 19.25],
+    ['SellShort', 'Target', { amount: 0.75 }, 20, 19.25],
+    ['Buy', 'Stop', { total: 150 }, 20, 18.5],
+    ['SellShort', 'Stop', { total: 150 }, 20, 21.5],
+    ['Buy', 'Stop', { trail: { percent: 5 } }, 20.01, 19],
+    ['SellShort', 'Stop', { trail: { amount: 0.333 } }, 20, 20.34],
+  ] as const)('in money, or trailing: %s %s %j from %d is %d', (side, role, level, from, wanted) =>
+    expect(exitAt(level, role, side, from)).toBeCloseTo(wanted, 10),
+  )
+
+  it('a target in multiples of the risk is measured by its stop', () => {
+    const prices = (stop: ExitLevel, side: Side = 'Buy') =>
+      exitPrices({ stop, target: { risk: 2.5 } }, { side, reference: 40, quantity: 100, bands })
+    expect(prices({ percent: 2 })).toEqual({ stop: 39.2, target: 42 })
+    expect(prices({ price: 41 }, 'SellShort')).toEqual({ stop: 41, target: 37.5 })
+    for (const exits of [
+      { target: { risk: 2 } },
+      { stop: { risk: 2 } },
+      { target: { trail: { percent: 1 } } },
+      {},
+    ])
+      expect(Exits.safeParse(exits).success).toBe(false)
+  })
+
+  it('a trailing stop keeps its distance at least, on a tick', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom<Side>('Buy', 'Sell'),
+        fc.integer({ min: 200, max: 50_000 }).map((c) => c / 100),
+        fc.integer({ min: 1, max: 300 }).map((c) => c / 100),
+        (side, price, amount) => {
+          const at = trailedPrice({ amount }, side, price + amount, bands)
+          const away = directionOf(side) * (at - (price + amount))
+          expect(away).toBeGreaterThan(amount - 1e-9)
+          expect(away).toBeLessThan(amount + 0.0100001)
+        },
+      ),
+    )
+  })
 
   it('lie on the right side of the entry, and all three readings say the same', () => {
     fc.assert(
@@ -129,7 +176,7 @@ describe('exits: price, percent and ticks', () => {
           fc.record({ ticks: fc.integer({ min: 1, max: 90 }) }),
         ),
         (side, role, entry, level) => {
-          const price = exitPrice(level, role, side, entry, bands)
+          const price = exitAt(level, role, side, entry)!
           const away = directionOf(side) * (role === 'Target' ? 1 : -1)
           expect(Math.sign(price - entry)).toBe(away)
           const reading = levelAt(bands, entry, price)

@@ -35,6 +35,13 @@ function wordsOf(finding: Finding): Words {
       return ofTick(finding)
     case 'market-open':
       return ofSession(finding)
+    case 'expiry':
+      return finding.why === 'ends'
+        ? { sentence: `good until the session of ${finding.date}` }
+        : {
+            sentence: `No session is left until ${finding.date || 'the day that is asked for'}.`,
+            mend: 'Give a day on which a session lies ahead.',
+          }
     case 'exit-side':
       return ofExits(finding)
     case 'shares-held':
@@ -98,7 +105,7 @@ function ofTick(finding: Of<'tick'>): Words {
 
 function ofSession({ why, venue, opens }: Of<'market-open'>): Words {
   if (why === 'open') return { sentence: `${venue} is open` }
-  if (why === 'rests') return { sentence: `${venue} is closed; the order rests until ${opens}` }
+  if (why === 'rests') return { sentence: `the order rests until ${venue} opens, ${opens}` }
   return {
     sentence: `${venue} is closed until ${opens}.`,
     mend: 'Wait for the open, or send a Limit or Stop order that is GoodTillCancel: it rests until then.',

@@ -2,7 +2,7 @@ import { waitsFor, type Working } from '../book/working'
 import { incrementAt } from '../market/increment'
 import { fromE4, toE4 } from '../market/money'
 import { type Desk, workingNow } from './desk'
-import { meet, setOff } from './trade'
+import { follow, meet, setOff } from './trade'
 
 /** What a security did in a whole bar: prices in whole ten-thousandths, volume in shares. */
 export interface WholeBar {
@@ -52,13 +52,15 @@ class Walk {
   ) {}
 
   private working = (): readonly Working[] =>
-    (this.desk.book.working[this.symbol] ?? []).filter((order) => !order.pending)
+    (this.desk.book.working[this.symbol] ?? []).filter((order) => !order.pending && order.auction === 'no')
 
   /** All orders meet a price. */
   standAt(price: number): void {
     this.price = price
     this.shown.clear()
     this.showAll(() => true)
+    for (const order of this.working())
+      if (waitsFor(order) === 'stop') follow(this.desk, order, price, this.at)
     // What trades at once or not at all is over with the open.
     for (const order of this.working()) if (order.atOnce !== 'no') meet(this.desk, order, [], this.at)
   }
@@ -88,6 +90,8 @@ class Walk {
       this.showAll((order) => !before.has(order.orderId))
     }
     this.price = to
+    // What follows the market has followed it on the way.
+    for (const order of this.working()) if (waitsFor(order) === 'stop') follow(this.desk, order, to, this.at)
   }
 
   /** The order whose level is reached next on the way to a price; the older one of two at the same. */

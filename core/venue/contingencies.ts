@@ -1,5 +1,5 @@
 import { orderIdOf } from '../book/working'
-import { closingSide, exitPrice } from '../orders/levels'
+import { closingSide, exitPrices } from '../orders/levels'
 import { isWorking, type NewOrder } from '../orders/model'
 import { type Desk, exitsOf, orderOf, report } from './desk'
 
@@ -7,14 +7,17 @@ import { type Desk, exitsOf, orderOf, report } from './desk'
 export function attachExits(desk: Desk, entryId: string, entry: NewOrder, at: number): void {
   const both = entry.exits!.stop && entry.exits!.target
   for (const role of ['Stop', 'Target'] as const) {
-    if (!(role === 'Stop' ? entry.exits!.stop : entry.exits!.target)) continue
+    const level = role === 'Stop' ? entry.exits!.stop : entry.exits!.target
+    if (!level) continue
+    const trail = 'trail' in level ? level.trail : undefined
     report(desk, undefined, 'PendingNew', 'PendingNew', at, {
       orderId: orderIdOf(desk.book.count + 1),
       clOrdId: `${entry.clOrdId}/${role.toLowerCase()}`,
       symbol: entry.symbol,
       side: closingSide(entry.side),
       orderQty: entry.orderQty,
-      ordType: role === 'Stop' ? 'Stop' : 'Limit',
+      ordType: role === 'Target' ? 'Limit' : trail ? 'TrailingStop' : 'Stop',
+      trail,
       timeInForce: 'GoodTillCancel',
       role,
       parentOrderId: entryId,
@@ -42,13 +45,16 @@ export function releaseExits(desk: Desk, entryId: string, at: number): void {
 /** Puts an entry's exits to work for what is filled, measured from its average price; one that was moved stays where it is. */
 export function followEntry(desk: Desk, entryId: string, at: number): void {
   const entry = orderOf(desk, entryId)
-  const bands = desk.place.bandsOf(entry.symbol)
+  const prices = exitPrices(entry.exits ?? {}, {
+    ...{ side: entry.side, reference: entry.avgPx, quantity: entry.orderQty },
+    bands: desk.place.bandsOf(entry.symbol),
+  })
   for (const exit of exitsOf(desk, entryId)) {
     if (!isWorking(exit.ordStatus)) continue
     const role = exit.role as 'Stop' | 'Target'
-    const wished = role === 'Stop' ? entry.exits!.stop! : entry.exits!.target!
-    const price = exitPrice(wished, role, entry.side, entry.avgPx, bands)
-    const moved = exit.origClOrdId !== undefined
+    const price = role === 'Stop' ? prices.stop : prices.target
+    // One that was moved by hand, or has followed the market already, stays where it is.
+    const moved = exit.origClOrdId !== undefined || (exit.trail && exit.ordStatus !== 'PendingNew')
     const change = {
       ...(moved ? {} : role === 'Stop' ? { stopPx: price } : { price }),
       orderQty: entry.cumQty,

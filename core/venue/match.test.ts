@@ -88,6 +88,8 @@ describe('what an order takes from the book', () => {
             stopE4: 0,
             triggered: false,
             atOnce: 'no' as const,
+            trail: undefined,
+            auction: 'no' as const,
           }
           const couldTrade = side === 'Buy' ? limit * 100 >= bar.low : limit * 100 <= bar.high
           if (couldTrade) expect(mayTouch(order, bar)).toBe(true)

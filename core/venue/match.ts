@@ -1,4 +1,6 @@
 import { type Prices } from '../book/sums'
+import { toE4 } from '../market/money'
+import { type Trail } from '../orders/model'
 import { waitsFor, type Working } from '../book/working'
 
 /** What a venue's book shows of a security at a second: prices in whole ten-thousandths, sizes in shares. */
@@ -50,10 +52,16 @@ export const setsOff = (order: Pick<Working, 'side' | 'stopE4'>, lastE4: number)
 
 /** True if a bar from `low` to `high`, with the book half a percent around it, might touch a resting order. */
 export function mayTouch(
-  order: Pick<Working, 'side' | 'limitE4' | 'stopE4' | 'triggered' | 'atOnce'>,
+  order: Pick<Working, 'side' | 'limitE4' | 'stopE4' | 'triggered' | 'atOnce' | 'trail' | 'auction'>,
   { high, low }: { high: number; low: number },
 ): boolean {
+  if (order.auction !== 'no') return false
   const waits = waitsFor(order)
+  if (waits === 'stop' && order.trail) {
+    // It may be set off, or be drawn along.
+    const best = order.side === 'Buy' ? low : high
+    if (Math.abs(best - order.stopE4) >= trailE4(order.trail, best)) return true
+  }
   if (waits === 'market' || order.atOnce !== 'no') return true
   const levelE4 = waits === 'stop' ? order.stopE4 : order.limitE4
   const room = Math.round(high * 0.005)
@@ -61,3 +69,7 @@ export function mayTouch(
   if (waits === 'stop') return setsOff(order, order.side === 'Buy' ? high : low)
   return order.side === 'Buy' ? levelE4 > low : levelE4 < high
 }
+
+/** How far a trailing stop stays behind a price, in e4, before it is put on a tick. */
+const trailE4 = (trail: Trail, priceE4: number): number =>
+  'amount' in trail ? toE4(trail.amount) : (priceE4 * trail.percent) / 100

@@ -1,4 +1,6 @@
+import { fromE4 } from '../market/money'
 import { type Finding, refusal } from '../orders/findings'
+import { trailedPrice } from '../orders/levels'
 import { sayFinding } from '../orders/say'
 import { allWorking, orderIdOf } from '../book/working'
 import { standingUnder } from '../book/book'
@@ -14,6 +16,7 @@ const REASON: Record<CheckCode, OrdRejReason> = {
   tick: 'InvalidPriceIncrement',
   'client-order-id': 'DuplicateOrder',
   'market-open': 'ExchangeClosed',
+  expiry: 'Other',
   'exit-side': 'Other',
   'shares-held': 'IncorrectQuantity',
   'buying-power': 'OrderExceedsLimit',
@@ -32,7 +35,7 @@ export function submit(
   const refused = refusal(findings)
   if (refused?.code === 'client-order-id') return { order: standingUnder(desk.book, order.clOrdId)!, refused }
   const orderId = orderIdOf(desk.book.count + 1)
-  const { exits, ...plain } = order
+  const { exits, expireSessions: _sessions, ...plain } = order
   const entry = {
     ...plain,
     exits,
@@ -50,9 +53,16 @@ export function submit(
     report(desk, undefined, 'Rejected', 'Rejected', at, { ...entry, ordRejReason, text })
     return { order: orderOf(desk, orderId), refused }
   }
-  report(desk, undefined, 'New', 'New', at, entry)
+  report(desk, undefined, 'New', 'New', at, { ...entry, ...trailedFrom(desk, order, at) })
   if (exits) attachExits(desk, orderId, order, at)
   return { order: orderOf(desk, orderId) }
+}
+
+/** Where a trailing stop begins: behind the last price. */
+function trailedFrom({ place }: Desk, { trail, symbol, side }: NewOrder, at: number): { stopPx?: number } {
+  if (!trail) return {}
+  const last = fromE4(place.pricesOf(symbol, at).last)
+  return { stopPx: trailedPrice(trail, side, last, place.bandsOf(symbol)) }
 }
 
 /** Cancels a working order, and with an entry that nothing was filled of, its exits. */
@@ -61,15 +71,19 @@ export function cancel(desk: Desk, orderId: string, at: number, text = 'canceled
   releaseExits(desk, orderId, at)
 }
 
-/** Ends the Day orders of a session, and of any before it, at its close. */
+/** Ends what lasts no longer than a session, or than one before it, at its close. */
 export function endSession(desk: Desk, date: string, close: number): void {
-  const ending = [...allWorking(desk.book.working)].filter((one) => one.day && one.tradeDate <= date)
+  const ending = [...allWorking(desk.book.working)].filter(
+    (one) => (one.day && one.tradeDate <= date) || (one.until !== '' && one.until <= date),
+  )
   for (const { orderId } of ending.sort((a, b) => a.number - b.number)) {
     // One that ended may have taken others with it.
     if (!isWorking(orderOf(desk, orderId).ordStatus)) continue
     report(desk, orderId, 'Expired', 'Expired', close, {
       leavesQty: 0,
-      text: 'a Day order ends with the session',
+      text: orderOf(desk, orderId).expireDate
+        ? 'it was good until this date'
+        : 'a Day order ends with the session',
     })
     releaseExits(desk, orderId, close)
   }

@@ -29,13 +29,16 @@ export function notReplaceable(order: Order, change: OrderChange): NotReplaceabl
 
 /** What is left of an order after a change, as it would be sent: this is what the change is checked as. */
 export function asChanged(order: Order, change: OrderChange): NewOrder {
-  const { symbol, side, ordType, exits } = order
+  const { symbol, side, ordType, exits, trail } = order
+  const timeInForce = change.timeInForce ?? order.timeInForce
   return {
-    ...{ clOrdId: change.clOrdId, symbol, side, ordType, exits },
+    ...{ clOrdId: change.clOrdId, symbol, side, ordType, exits, trail },
     orderQty: (change.orderQty ?? order.orderQty) - order.cumQty,
     price: change.price ?? order.price,
     stopPx: change.stopPx ?? order.stopPx,
-    timeInForce: change.timeInForce ?? order.timeInForce,
+    timeInForce,
+    // One that lasts otherwise now has no date of its own any more.
+    expireDate: timeInForce === 'GoodTillDate' ? order.expireDate : undefined,
   }
 }
 
@@ -56,6 +59,7 @@ export function replace(desk: Desk, order: Order, change: OrderChange, at: numbe
     ...{ clOrdId: change.clOrdId, origClOrdId: order.clOrdId },
     ...{ orderQty: order.cumQty + changed.orderQty, leavesQty: changed.orderQty },
     ...{ price: changed.price, stopPx: changed.stopPx, timeInForce: changed.timeInForce },
+    expireDate: changed.expireDate,
   })
   // Exits that still wait are as many as their entry may become; those at work follow what is filled.
   for (const exit of change.orderQty === undefined ? [] : exitsOf(desk, order.orderId))

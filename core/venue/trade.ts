@@ -1,6 +1,7 @@
 import { waitsFor, type Working } from '../book/working'
 import { fromE4, toE4 } from '../market/money'
 import { incrementAt } from '../market/increment'
+import { trailedPrice } from '../orders/levels'
 import { COMMISSION_E4 } from '../orders/margin'
 import { followEntry, followExit } from './contingencies'
 import { type Desk, orderOf, report, workingNow } from './desk'
@@ -15,12 +16,24 @@ import { cancel } from './orders'
 export function meetSecond(desk: Desk, order: Working, shown: Shown, at: number, taken: number): number {
   let meets = order
   if (waitsFor(order) === 'stop') {
-    if (!setsOff(order, shown.last)) return 0
+    if (!setsOff(order, shown.last)) {
+      follow(desk, order, shown.last, at)
+      return 0
+    }
     setOff(desk, order, at)
     meets = workingNow(desk, order.orderId)!
   }
   const stepE4 = toE4(incrementAt(desk.place.bandsOf(order.symbol), fromE4(shown.last)))
   return meet(desk, meets, sweep(meets, shown, stepE4, taken), at)
+}
+
+/** Moves a trailing stop along with a price that is better than those before. */
+export function follow(desk: Desk, order: Working, lastE4: number, at: number): void {
+  const { trail, side, symbol, orderId, stopE4 } = order
+  if (!trail) return
+  const stopPx = trailedPrice(trail, side, fromE4(lastE4), desk.place.bandsOf(symbol))
+  if (side === 'Buy' ? toE4(stopPx) >= stopE4 : toE4(stopPx) <= stopE4) return
+  report(desk, orderId, 'Restated', orderOf(desk, orderId).ordStatus, at, { stopPx })
 }
 
 /** Lets an order take fills; one that trades at once or not at all ends with that. Gives the shares taken. */
@@ -55,7 +68,7 @@ export const setOff = (desk: Desk, { orderId }: Working, at: number): void =>
   })
 
 /** Lets an order take fills, as far as the account may; what it may not is canceled with the reason. Gives the shares taken. */
-function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: number): number {
+export function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: number): number {
   const priceOf = (symbol: string) => desk.place.pricesOf(symbol, at)
   let quantity = 0
   for (const one of fills) {

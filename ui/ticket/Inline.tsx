@@ -54,3 +54,25 @@ export function InlineChoice<T extends string>({
     </select>
   )
 }
+
+/** A day in a sentence. */
+export function InlineDate({
+  label,
+  value,
+  onChange,
+}: {
+  label: string
+  value: string
+  onChange(date: string): void
+}) {
+  return (
+    <input
+      type="date"
+      className={`blank ${css.inlineNumber}`}
+      style={{ width: '13ch' }}
+      aria-label={label}
+      value={value}
+      onChange={(e) => onChange(e.currentTarget.value)}
+    />
+  )
+}

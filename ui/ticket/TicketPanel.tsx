@@ -5,8 +5,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { decimal, priceText } from '@/core/market/money'
 import { draftOrder, type Drafted } from '@/core/orders/draft'
-import { type Level } from '@/core/orders/levels'
-import { type Check, hasLimit, hasStop, type Order } from '@/core/orders/model'
+import { type Check, type Order } from '@/core/orders/model'
 import {
   useAccount,
   useBroker,
@@ -21,40 +20,16 @@ import { useConnection, useWhere } from '../link/connection'
 import { BrokerProblem } from '@/client'
 import { Chain } from '../desk/Chain'
 import { Checks } from './Checks'
-import { InlineChoice, InlineNumber } from './Inline'
+import { Sentence } from './Sentence'
 import css from './Ticket.module.css'
-import { draftOf, type ExitUnit, type Ticket, useTicket, withType } from './ticketStore'
-
-const AT_ONCE = [
-  ['ImmediateOrCancel', 'this moment, what there is'],
-  ['FillOrKill', 'this moment, all or nothing'],
-] as const
-
-const EXIT_UNITS = [
-  ['percent', '%'],
-  ['ticks', 'ticks'],
-  ['price', '$ as a price'],
-] as const
-
-const signed = (level: Level): string => `${level.percent < 0 ? '' : '+'}${decimal(level.percent)} %`
-
-/** The three readings of a level beside the one that was typed. */
-function Reading({ level, unit }: { level?: Level; unit: ExitUnit }) {
-  if (!level) return null
-  const parts = [
-    unit !== 'price' && priceText(level.price),
-    unit !== 'percent' && signed(level),
-    unit !== 'ticks' && `${Math.abs(level.ticks)} ticks`,
-  ]
-  return <span className={css.aside}>{parts.filter(Boolean).join(' · ')}</span>
-}
+import { draftOf, type Ticket, useTicket } from './ticketStore'
 
 type Outcome =
   | { is: 'checked'; accepted: boolean; checks: Check[]; drafted: Drafted }
   | { is: 'sent'; clOrdId: string; order: Order }
   | { is: 'refused'; problem: BrokerProblem }
 
-/** An order as a sentence, what it costs and risks, a dry run, and the button that sends it to paper. */
+/** An order as a sentence, what it costs and risks, a dry run, and the button that sends it. */
 export function TicketPanel() {
   const ticket = useTicket((s) => s.ticket)
   return ticket ? <Open ticket={ticket} /> : null
@@ -172,131 +147,6 @@ function Open({ ticket }: { ticket: Ticket }) {
       </div>
       {outcome && <Result outcome={outcome} />}
     </section>
-  )
-}
-
-function Sentence({
-  ticket,
-  change,
-  drafted,
-}: {
-  ticket: Ticket
-  change(part: Partial<Ticket>): void
-  drafted?: Drafted
-}) {
-  const closing = ticket.direction === 'close'
-  return (
-    <p className={css.sentence}>
-      <InlineChoice
-        label="Direction"
-        value={ticket.direction}
-        options={[
-          ['long', 'Buy'],
-          ['short', 'Sell short'],
-          ['close', 'Sell held'],
-        ]}
-        onChange={(direction) =>
-          change(
-            direction === 'close' && ticket.sizeBy === 'risk'
-              ? { direction, sizeBy: 'shares', size: '' }
-              : { direction },
-          )
-        }
-      />{' '}
-      {drafted ? <strong>{drafted.order.orderQty}</strong> : '…'} {ticket.symbol},{' '}
-      {ticket.sizeBy === 'shares' ? 'that is' : 'with'}{' '}
-      <InlineNumber label="Size" value={ticket.size} onChange={(size) => change({ size })} />{' '}
-      <InlineChoice
-        label="Size is measured in"
-        value={ticket.sizeBy}
-        options={
-          closing
-            ? [
-                ['shares', 'shares'],
-                ['equity', '% of equity'],
-              ]
-            : [
-                ['risk', '% of equity at risk'],
-                ['shares', 'shares'],
-                ['equity', '% of equity'],
-              ]
-        }
-        onChange={(sizeBy) => change({ sizeBy })}
-      />
-      , at{' '}
-      <InlineChoice
-        label="Order type"
-        value={ticket.ordType}
-        options={[
-          ['Market', 'the market'],
-          ['Limit', 'limit'],
-          ['Stop', 'stop'],
-          ['StopLimit', 'stop limit'],
-        ]}
-        onChange={(ordType) => change(withType(ordType, ticket))}
-      />
-      {hasStop(ticket.ordType) && (
-        <>
-          {ticket.ordType === 'StopLimit' ? ' from ' : ' '}
-          <InlineNumber
-            label="Stop price"
-            value={ticket.trigger}
-            onChange={(trigger) => change({ trigger })}
-            bad={ticket.trigger !== '' && !(Number(ticket.trigger) > 0)}
-          />
-        </>
-      )}
-      {hasLimit(ticket.ordType) && (
-        <>
-          {ticket.ordType !== 'StopLimit'
-            ? ' '
-            : ticket.direction === 'long'
-              ? ', no higher than '
-              : ', no lower than '}
-          <InlineNumber
-            label="Limit price"
-            value={ticket.price}
-            onChange={(price) => change({ price })}
-            bad={ticket.price !== '' && !(Number(ticket.price) > 0)}
-          />
-        </>
-      )}
-      , good for{' '}
-      <InlineChoice
-        label="Good for"
-        value={ticket.timeInForce}
-        options={[
-          ['Day', 'the day'],
-          ['GoodTillCancel', 'as long as it takes'],
-          ...(hasStop(ticket.ordType) ? [] : AT_ONCE),
-        ]}
-        onChange={(timeInForce) => change({ timeInForce })}
-      />
-      {closing ? (
-        '.'
-      ) : (
-        <>
-          ; then leave at a target of{' '}
-          <InlineNumber label="Target" value={ticket.target} onChange={(target) => change({ target })} />{' '}
-          <InlineChoice
-            label="Target is measured in"
-            value={ticket.targetUnit}
-            options={EXIT_UNITS}
-            onChange={(targetUnit) => change({ targetUnit })}
-          />{' '}
-          <Reading level={drafted?.target} unit={ticket.targetUnit} /> or a stop of{' '}
-          <InlineNumber label="Stop" value={ticket.stop} onChange={(stop) => change({ stop })} />{' '}
-          <InlineChoice
-            label="Stop is measured in"
-            value={ticket.stopUnit}
-            options={EXIT_UNITS}
-            onChange={(stopUnit) => change({ stopUnit })}
-          />{' '}
-          <Reading level={drafted?.stop} unit={ticket.stopUnit} />
-          {ticket.stopUnit === 'price' && ticket.targetUnit === 'price' ? '.' : ', measured from the fill.'}
-        </>
-      )}
-    </p>
   )
 }
 

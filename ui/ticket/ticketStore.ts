@@ -4,12 +4,14 @@ import {
   hasLimit,
   hasStop,
   isAtOnce,
+  isInAuction,
   type OrdType,
   type TimeInForce,
+  waitsForPrice,
 } from '@/core/orders/model'
 import { type Sizing } from '@/core/orders/size'
 
-export type ExitUnit = 'percent' | 'ticks' | 'price'
+export type ExitUnit = 'percent' | 'ticks' | 'price' | 'amount' | 'total' | 'risk' | 'trail'
 
 /** The ticket that is being written. Numbers are texts while they are typed. */
 export interface Ticket {
@@ -22,7 +24,12 @@ export interface Ticket {
   price: string
   /** What sets a Stop or StopLimit off. */
   trigger: string
+  /** How far a TrailingStop stays behind. */
+  trail: string
+  trailUnit: 'percent' | 'amount'
   timeInForce: TimeInForce
+  /** Last day of a GoodTillDate order. */
+  expireDate: string
   stop: string
   stopUnit: ExitUnit
   target: string
@@ -43,7 +50,10 @@ const blank = (symbol: string): Ticket => ({
   ordType: 'Market',
   price: '',
   trigger: '',
+  trail: '2',
+  trailUnit: 'percent',
   timeInForce: 'Day',
+  expireDate: '',
   stop: '3',
   stopUnit: 'percent',
   target: '7',
@@ -87,7 +97,9 @@ export const useTicket = create<TicketState>((set) => ({
 /** What follows for a ticket when its order type is changed: what waits for a price cannot be for this moment only. */
 export const withType = (ordType: OrdType, { timeInForce }: Ticket): Partial<Ticket> => ({
   ordType,
-  ...(hasStop(ordType) && isAtOnce(timeInForce) ? { timeInForce: 'Day' } : {}),
+  ...(waitsForPrice(ordType) && (isAtOnce(timeInForce) || isInAuction(timeInForce))
+    ? { timeInForce: 'Day' }
+    : {}),
 })
 
 const number = (text: string): number => (/^\d*\.?\d+$/.test(text.trim()) ? Number(text) : NaN)
@@ -95,8 +107,22 @@ const number = (text: string): number => (/^\d*\.?\d+$/.test(text.trim()) ? Numb
 function exit(text: string, unit: ExitUnit): ExitLevel | undefined {
   const value = number(text)
   if (!(value > 0)) return undefined
-  if (unit === 'price') return { price: value }
-  return unit === 'percent' ? { percent: value } : { ticks: Math.round(value) }
+  switch (unit) {
+    case 'price':
+      return { price: value }
+    case 'percent':
+      return { percent: value }
+    case 'ticks':
+      return { ticks: Math.round(value) }
+    case 'amount':
+      return { amount: value }
+    case 'total':
+      return { total: value }
+    case 'risk':
+      return { risk: value }
+    case 'trail':
+      return { trail: { percent: value } }
+  }
 }
 
 /** The ticket as a draft, or which blank is not filled in. */
@@ -106,6 +132,11 @@ export function draftOf(ticket: Ticket) {
   if (!(size > 0)) return { why: 'Fill in the size with a number above nought.' }
   if (hasStop(ticket.ordType) && !(trigger > 0)) return { why: 'Fill in the stop price.' }
   if (hasLimit(ticket.ordType) && !(price > 0)) return { why: 'Fill in the limit price.' }
+  const trail = number(ticket.trail)
+  if (ticket.ordType === 'TrailingStop' && !(trail > 0 && (ticket.trailUnit === 'amount' || trail < 100)))
+    return { why: 'Fill in how far the stop stays behind, a number above nought.' }
+  if (ticket.timeInForce === 'GoodTillDate' && ticket.expireDate === '')
+    return { why: 'Choose the last day of the order.' }
   const closing = ticket.direction === 'close'
   // An exit that cannot be read must never silently become an order without it.
   for (const [name, text] of closing
@@ -121,6 +152,8 @@ export function draftOf(ticket: Ticket) {
   }
   const stop = closing ? undefined : exit(ticket.stop, ticket.stopUnit)
   const target = closing ? undefined : exit(ticket.target, ticket.targetUnit)
+  if (target && 'risk' in target && !stop)
+    return { why: 'A target in multiples of the risk needs a stop to be measured by.' }
   const sizing: Sizing =
     ticket.sizeBy === 'shares' ? { by: 'shares', shares: size } : { by: ticket.sizeBy, percentOfEquity: size }
   return {
@@ -137,7 +170,11 @@ export function draftOf(ticket: Ticket) {
       ordType: ticket.ordType,
       ...(hasLimit(ticket.ordType) ? { price } : {}),
       ...(hasStop(ticket.ordType) ? { stopPx: trigger } : {}),
+      ...(ticket.ordType === 'TrailingStop'
+        ? { trail: ticket.trailUnit === 'amount' ? { amount: trail } : { percent: trail } }
+        : {}),
       timeInForce: ticket.timeInForce,
+      ...(ticket.timeInForce === 'GoodTillDate' ? { expireDate: ticket.expireDate } : {}),
       ...(stop || target ? { exits: { ...(stop ? { stop } : {}), ...(target ? { target } : {}) } } : {}),
     },
   }
