@@ -5,6 +5,22 @@ import { EXIT, Failure, note } from './fail'
 import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
 import { scan, type ScanOptions } from './scan'
+import {
+  cancel,
+  type CancelOptions,
+  id,
+  orders,
+  type OrdersOptions,
+  positions,
+  replace,
+  type ReplaceOptions,
+  send,
+  type SendOptions,
+  stream,
+  type StreamOptions,
+  type TradingOptions,
+  whoami,
+} from './trading'
 
 const collect = (value: string, before: string[]) => [...before, value]
 
@@ -28,7 +44,7 @@ const INDEX = ['--index <symbol>', 'which security beside("index", x) means'] as
 
 function program(print: (text: string) => void): Command {
   const heron = new Command('heron')
-    .description('Rules and measures over your own bars, without a browser.')
+    .description('Rules and measures over your own bars, and orders, without a browser.')
     .showHelpAfterError('Run heron --help to see how it is used.')
     .addHelpText(
       'after',
@@ -43,7 +59,9 @@ error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an e
   heron scan --rule "strength(close, beside(\"index\", close), 63) > 5%" --bars bars/ --index BWALL --every "1 week"
   heron hits --rule "rsi(14) crosses above 34" --bars bars/ --among @mylist.csv
   heron breadth --bars bars/ --last 20
-  heron indicators --list average`,
+  heron indicators --list average
+  heron orders --symbol OSPRY
+  heron send --order '{"clOrdId":"a-1","symbol":"OSPRY","side":"Buy","orderQty":10,"ordType":"Market"}' --send`,
     )
   heron
     .command('indicators')
@@ -92,7 +110,67 @@ error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an e
     .option(...COLUMNS)
     .option(...ZONE)
     .action((options: BreadthOptions) => print(breadth(options)))
+  trading(heron, print)
   return heron
+}
+
+const number = (value: string): number => {
+  if (Number(value) > 0) return Number(value)
+  throw new Failure(`"${value}" is not a number above nought.`, EXIT.usage)
+}
+
+/** Commands that speak to the broker. */
+function trading(heron: Command, print: (text: string) => void): void {
+  const command = (name: string, description: string) =>
+    heron
+      .command(name)
+      .description(description)
+      .option('--broker <url>', 'where it is', process.env.HERON_BROKER_URL ?? 'http://127.0.0.1:4312')
+      .option('--key-file <file>', 'key and secret as JSON', '.heron/broker/paper-key.json')
+      .option('--live', 'the live stand-in instead of paper; needs a live key')
+      .option('--world <world>', 'a rehearsal instead, such as rehearsals/march')
+      .option('--account <account>', 'which account, where the key speaks for several')
+  const SEND = ['--send', 'do it; without this it is checked and printed'] as const
+  command('whoami', 'says which key asks, for which account, and what it may do').action(
+    async (options: TradingOptions) => print(await whoami(options)),
+  )
+  command('orders', 'prints orders as CSV: all of today, whatever their state')
+    .option('--which <which>', 'today, working or all')
+    .option('--symbol <symbol>', 'of this security')
+    .option('--status <status>', 'in this state, such as Filled')
+    .option('--from <moment>', 'entered at this date or moment or later')
+    .option('--to <moment>', 'entered on this date or before this moment')
+    .option('--begins <text>', 'whose client order id begins so')
+    .action(async (options: OrdersOptions) => print(await orders(options)))
+  command('positions', 'prints what is held as CSV').action(async (options: TradingOptions) =>
+    print(await positions(options)),
+  )
+  command('send', 'checks an order; with --send sends it')
+    .requiredOption('--order <json>', 'the order as JSON, a file of it, or -')
+    .option(...SEND)
+    .action(async (options: SendOptions) => print(await send(options)))
+  command('replace <id>', 'changes a working order')
+    .option('--id <id>', 'client order id after the change')
+    .option('--quantity <shares>', 'in all, with what is filled', number)
+    .option('--price <price>', 'limit price', number)
+    .option('--stop <price>', 'stop price', number)
+    .option(...SEND)
+    .action(async (id: string, options: ReplaceOptions) => print(await replace(id, options)))
+  command('cancel [id]', 'cancels one order, or all that are meant')
+    .option('--symbol <symbol>', 'all working orders of this security')
+    .option('--begins <text>', 'all whose client order id begins so')
+    .option('--all', 'all working orders')
+    .option(...SEND)
+    .action(async (id: string | undefined, options: CancelOptions) => print(await cancel(id, options)))
+  command('stream', 'prints execution reports as they happen, a JSON document a line')
+    .option('--after <seq>', 'begin after this report; 0 is before the first', Number)
+    .option('--until <seq>', 'end with this report', Number)
+    .option('--for <seconds>', 'end after so long', number)
+    .action(async (options: StreamOptions) => print(await stream(options, print)))
+  heron
+    .command('id <parts...>')
+    .description('makes a client order id of program, security, session and signal')
+    .action((parts: string[]) => print(id(parts)))
 }
 
 /** Runs the command line. Resolves to the exit code. */

@@ -33,6 +33,19 @@ const Bar = z.object({
   volume: z.number(),
 })
 
+/** Which orders are asked for; see GET /orders. */
+export type OrdersAsked = Partial<
+  Record<
+    'which' | 'symbol' | 'side' | 'ordStatus' | 'from' | 'to' | 'clOrdId' | 'clOrdIdBegins' | 'text',
+    string | undefined
+  >
+>
+
+const queryOf = (fields: Record<string, string | undefined>): string =>
+  new URLSearchParams(
+    Object.entries(fields).filter((one): one is [string, string] => one[1] !== undefined),
+  ).toString()
+
 /** The broker's API as functions. Answers are checked against the same schemas that describe the API. */
 export class Broker {
   /** The account that everything is asked of; the key's first where there is none. */
@@ -128,8 +141,17 @@ export class Broker {
 
   ownAccount = () => this.get(Account, this.of('/account'))
   positions = () => this.get(z.array(Position), this.of('/positions'))
-  orders = (which: 'today' | 'working' | 'all' = 'today') =>
-    this.pages(Order, this.of(`/orders?which=${which}&limit=10000`))
+  orders = (which: 'today' | 'working' | 'all' = 'today') => this.ordersBy({ which })
+  /** Orders that are asked for by any of the fields; all of today where none is given. Every page of them. */
+  ordersBy = (query: OrdersAsked = {}) =>
+    this.pages(Order, this.of(`/orders?${queryOf({ ...query, limit: '1000' })}`))
+
+  /** Cancels all working orders that are meant; gives them as they stand then. */
+  async cancelMany(query: OrdersAsked): Promise<Order[]> {
+    const answer = await this.fetch(this.of(`/orders?${queryOf({ ...query })}`), { method: 'DELETE' })
+    return z.array(Order).parse(await answer.json())
+  }
+
   check = (order: NewOrder) => this.post(Checked, '/orders/check', this.asSent(order))
   send = (order: NewOrder) => this.post(Order, '/orders', this.asSent(order))
   standDown = (flatten: boolean) => this.post(StoodDown, '/stand-down', this.asSent({ flatten }))

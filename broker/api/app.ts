@@ -1,7 +1,7 @@
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi'
 import { HTTPException } from 'hono/http-exception'
 import { JournalError } from '../journal/problem'
-import { SCOPE_FOR } from '@/core/orders/access'
+import { API_VERSION, SCOPE_FOR } from '@/core/orders/access'
 import { type Env, type Parts } from './access'
 import { crossOrigin } from './crossOrigin'
 import { front } from './front'
@@ -109,7 +109,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
     openapi: '3.1.0',
     info: {
       title: 'Fleet Heron stand-in market and broker',
-      version: '1',
+      version: API_VERSION,
       description:
         'Market data, and accounts whose orders trade in the stand-in market. Every path but a few begins with a world: /paper, /live (a stand-in too) or /rehearsals/{id}; paper and live share one market and clock.',
     },

@@ -1,6 +1,6 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { VENUES } from '@/core/market/venue'
-import { KeyView, KeyWithSecret, NewKey, WhoAmI } from '@/core/orders/access'
+import { API_VERSION, KeyView, KeyWithSecret, NewKey, WhoAmI } from '@/core/orders/access'
 import { beyond, isNetwork, type Key, type Rights } from '../keys/keys'
 import { type World } from '../world'
 import { accountsOf, type Env } from './access'
@@ -95,6 +95,7 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
           ]),
         ),
         now: world.timeText(),
+        api: API_VERSION,
       },
       200,
     )

@@ -14,6 +14,9 @@ export const SCOPE_FOR: Record<Scope, string> = {
   'manage-keys': 'make keys',
 }
 
+/** Version of the API: a client of another says so in words instead of failing somewhere. */
+export const API_VERSION = '1'
+
 export const Environment = z.enum(['paper', 'live'])
 export type Environment = z.infer<typeof Environment>
 
@@ -71,6 +74,7 @@ export const WhoAmI = z
     accounts: z.array(z.string()),
     rights: z.record(z.string(), z.enum(['real-time', 'none'])).meta({ description: 'To prices, by venue' }),
     now: z.string().meta({ description: 'Market time' }),
+    api: z.string().meta({ description: 'Version of this API' }),
   })
   .meta({ id: 'WhoAmI' })
 export type WhoAmI = z.infer<typeof WhoAmI>
