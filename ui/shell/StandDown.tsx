@@ -45,7 +45,7 @@ export function StandDown() {
           This cancels{' '}
           {working.length === 0
             ? 'no orders: none are working'
-            : `${count(working.length, 'working order')} at ${where}`}
+            : `${count(working.length, 'working order')} at the ${where} broker`}
           .
         </Text>
         {working.length > 0 && (

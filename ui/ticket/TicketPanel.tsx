@@ -190,6 +190,7 @@ function Facts({ drafted }: { drafted: Drafted }) {
 }
 
 function Result({ outcome }: { outcome: Outcome }) {
+  const where = useWhere()
   const broker = useBroker()
   const orders = useOrders().data
   const place = useRef<HTMLDivElement>(null)
@@ -225,7 +226,7 @@ function Result({ outcome }: { outcome: Outcome }) {
   return (
     <div role="status" className={css.sent} ref={place}>
       <p>
-        Sent: <Chain order={order} />
+        Sent to {where}: <Chain order={order} />
       </p>
       {exits.map((exit) => (
         <p key={exit.orderId} className="soft">
