@@ -252,6 +252,17 @@ function expectWhole(): void {
     const entry = world.main.book.orders[exit.parentOrderId!]
     expect(exit.leavesQty).toBeLessThanOrEqual(entry.cumQty)
   }
+  // Neither exits nor closes by hand rest on more than is held, however they rest beside each other.
+  for (const symbol of Object.keys(book.working)) {
+    const held = Math.abs(bought.get(symbol) ?? 0)
+    const resting = workingOrders(book, symbol).filter((one) => one.ordStatus !== 'PendingNew')
+    const groups = new Map<string, number>()
+    for (const { role, parentOrderId, leavesQty } of resting)
+      if (role !== 'Entry') groups.set(parentOrderId!, Math.max(groups.get(parentOrderId!) ?? 0, leavesQty))
+    expect([...groups.values()].reduce((sum, n) => sum + n, 0)).toBeLessThanOrEqual(held)
+    const sold = resting.filter((one) => one.role === 'Entry' && one.side === 'Sell')
+    expect(sold.reduce((sum, one) => sum + one.leavesQty, 0)).toBeLessThanOrEqual(held)
+  }
   const { equityE4, marginE4, reservedE4 } = standing(
     world.main.book,
     world.main.exchange.pricesAt(world.clock.now()),

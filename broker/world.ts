@@ -1,8 +1,8 @@
 import { DateTime } from 'luxon'
-import { takeReport } from '@/core/book/book'
+import { ALL, takeReport } from '@/core/book/book'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
-import { type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
+import { type ExecutionReport, type NewOrder, type Order, type StoodDown } from '@/core/orders/model'
 import { Account } from './account'
 import { Clock, type ClockState } from './clock'
 import { WorldJournal } from './journal/worldJournal'
@@ -18,6 +18,8 @@ export type Entry =
   | { is: 'key used'; keyId: string; at: number }
   | { is: 'clock'; clock: ClockState }
   | { is: 'report'; account?: string; report: ExecutionReport }
+  | { is: 'stood down'; account: string; from: StoodDown }
+  | { is: 'lifted'; account: string; symbol?: string; at: string }
   | { is: 'epoch'; epoch: number; at: number }
 
 export interface WorldOptions {
@@ -151,6 +153,10 @@ export class World {
       else if (entry.is === 'key used') this.lastUse.set(entry.keyId, entry.at)
       else if (entry.is === 'clock') clock = entry.clock
       else if (entry.is === 'epoch') this.epoch = entry.epoch
+      else if (entry.is === 'stood down')
+        this.accounts.get(entry.account)!.book.stoodDown[entry.from.symbol ?? ALL] = entry.from
+      else if (entry.is === 'lifted')
+        delete this.accounts.get(entry.account)!.book.stoodDown[entry.symbol ?? ALL]
       else {
         const account = this.accounts.get(entry.account ?? this.main.name)!
         takeReport(account.book, entry.report)
@@ -329,6 +335,19 @@ export class World {
       this.pending.push({ is: 'key', key })
     })
 
+  /** Within `act`: has an account stand down from a security, or from everything. */
+  standDown(account: string, symbol: string | undefined, by: string): void {
+    const from = { ...(symbol ? { symbol } : {}), since: this.timeText(), by }
+    this.accounts.get(account)!.book.stoodDown[symbol ?? ALL] = from
+    this.pending.push({ is: 'stood down', account, from })
+  }
+
+  /** Within `act`: lifts that again. */
+  lift(account: string, symbol: string | undefined): void {
+    delete this.accounts.get(account)!.book.stoodDown[symbol ?? ALL]
+    this.pending.push({ is: 'lifted', account, ...(symbol ? { symbol } : {}), at: this.timeText() })
+  }
+
   /** Notes that a key is used; written down with whatever is written next, not more than once a minute. */
   use(keyId: string): void {
     const [at, before] = [this.real(), this.lastUse.get(keyId) ?? -Infinity]
@@ -373,12 +392,18 @@ export class World {
   }
 }
 
+/** The market time of what happened in the market; undefined for keys, accounts and the clock. */
+function happened(entry: Entry): number | undefined {
+  if (entry.is === 'report') return Date.parse(entry.report.transactTime)
+  if (entry.is === 'stood down') return Date.parse(entry.from.since)
+  return entry.is === 'lifted' ? Date.parse(entry.at) : undefined
+}
+
 /** What still counts of a journal: of what was put back, nothing that happened after the moment to which it was. */
 function inForce(entries: readonly Entry[]): readonly Entry[] {
   let out: Entry[] = []
   for (const entry of entries) {
-    if (entry.is === 'epoch')
-      out = out.filter((one) => one.is !== 'report' || Date.parse(one.report.transactTime) <= entry.at)
+    if (entry.is === 'epoch') out = out.filter((one) => (happened(one) ?? 0) <= entry.at)
     out.push(entry)
   }
   return entries.some(({ is }) => is === 'epoch') ? out : entries

@@ -18,7 +18,7 @@ import { type Access } from './access'
 import { problemOf, unreachable } from './problem'
 
 const Checked = z.object({ accepted: z.boolean(), checks: z.array(Check) })
-const StoodDown = z.object({
+const StandsDown = z.object({
   canceled: z.array(z.string()),
   closing: z.array(z.string()),
   left: z.array(z.string()),
@@ -154,7 +154,14 @@ export class Broker {
 
   check = (order: NewOrder) => this.post(Checked, '/orders/check', this.asSent(order))
   send = (order: NewOrder) => this.post(Order, '/orders', this.asSent(order))
-  standDown = (flatten: boolean) => this.post(StoodDown, '/stand-down', this.asSent({ flatten }))
+  standDown = (flatten: boolean) => this.post(StandsDown, '/stand-down', this.asSent({ flatten }))
+
+  /** Lifts standing down, from a security or from everything. */
+  async lift(symbol?: string): Promise<void> {
+    const of = symbol === undefined ? '' : `?symbol=${encodeURIComponent(symbol)}`
+    await this.fetch(this.of(`/stand-down${of}`), { method: 'DELETE' })
+  }
+
   setClock = (change: {
     running?: boolean
     sessionTakes?: number

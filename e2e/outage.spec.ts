@@ -43,7 +43,7 @@ test('an order that met a dead broker is told as not sent, and can be sent again
   await expect(ticket).toContainText(/Sent to paper: New/)
 })
 
-test('standing down says what it will do, and does it', async ({ page, demo }) => {
+test('standing down says what it will do, does it, and is lifted by hand', async ({ page, own: demo }) => {
   await demo.request('POST', '/paper/orders', {
     clOrdId: 'to-stand-down',
     symbol: 'HERRG',
@@ -55,12 +55,19 @@ test('standing down says what it will do, and does it', async ({ page, demo }) =
   await page.goto(`${demo.url}/desk`)
   await page.getByRole('button', { name: 'Stand down' }).click()
   const dialog = page.getByRole('dialog', { name: 'Stand down' })
-  await expect(dialog).toContainText(/This cancels \d+ working orders? at the paper broker/)
-  await expect(dialog).toContainText(/HERRG(, \w+)* would be held without (its stop|their stops)/)
+  await expect(dialog).toContainText('the paper broker refuses orders that open something')
+  await expect(dialog).toContainText('No working order has to be canceled; 2 that close or protect stay.')
   await dialog.getByLabel(/Also close \d+ position/).check()
   await dialog.getByRole('button', { name: 'Stand down' }).click()
   await expect(page.getByText(/Stood down: \d+ orders? canceled/)).toBeVisible()
   await expect.poll(() => demo.request<unknown[]>('GET', '/paper/orders?which=working')).toHaveLength(0)
+  const order = { clOrdId: 'refused', symbol: 'HERRG', side: 'Buy', orderQty: 1, ordType: 'Market' }
+  const refused = await demo.request<{ type: string }>('POST', '/paper/orders', order).catch(String)
+  expect(JSON.stringify(refused)).toContain('stands down')
+  await page.getByRole('button', { name: 'Stood down' }).click()
+  await page.getByRole('dialog', { name: 'Stood down' }).getByRole('button', { name: 'Lift it' }).click()
+  await expect(page.getByRole('button', { name: 'Stand down' })).toBeVisible()
+  await demo.request('POST', '/paper/orders', order)
 })
 
 test('the market’s clock can be paused, stepped and sent to the next open', async ({ page, own: demo }) => {

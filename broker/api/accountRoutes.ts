@@ -69,6 +69,7 @@ function viewAccount(world: World, { name, rules, book, exchange, today }: Accou
     unrealized: fromE4(figures.unrealizedE4),
     realizedToday: fromE4(realizedOn(book, date)),
     commissionToday: fromE4(book.commissionE4[date] ?? 0),
+    stoodDown: Object.values(book.stoodDown),
     asOf: world.timeText(now),
   }
 }

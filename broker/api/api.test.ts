@@ -217,6 +217,7 @@ describe('an order with stop and target', () => {
     expect((await desk.get<{ quantity: number }[]>('/paper/positions')).every((p) => p.quantity === 0)).toBe(
       true,
     )
+    expect((await desk.call('DELETE', '/paper/stand-down')).status).toBe(200)
   })
 })
 

@@ -10,6 +10,7 @@ import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
 import { answerProblem, Problem, PROBLEMS } from './problems'
 import { APART, PUBLIC, type RouteEntry, routeTable } from './routeTable'
+import { standDownRoutes } from './standDownRoutes'
 import { replaceRoute } from './replaceRoute'
 import { json, problems } from './shapes'
 import { executionRoutes } from './executionRoutes'
@@ -99,6 +100,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   accountRoutes(app)
   orderRoutes(app)
   replaceRoute(app)
+  standDownRoutes(app)
   app.openapi(kindOfProblem, (c) => {
     const { kind } = c.req.valid('param')
     if (!Object.hasOwn(PROBLEMS, kind)) return c.notFound() as never

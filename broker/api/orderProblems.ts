@@ -12,6 +12,7 @@ const KIND: Record<CheckCode, ProblemKind> = {
   'client-order-id': 'duplicate-client-order-id',
   'market-open': 'market-closed',
   expiry: 'expiry-past',
+  'standing-down': 'stood-down',
   'exit-side': 'exit-on-wrong-side',
   'shares-held': 'shares-not-held',
   'buying-power': 'not-enough-buying-power',

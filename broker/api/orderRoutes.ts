@@ -88,26 +88,6 @@ const cancel = createRoute({
   responses: { 200: json(Order, 'The order, Canceled'), ...problems(400, 401, 403, 404, 409, 503) },
 })
 
-const StandDown = z
-  .strictObject({ flatten: z.boolean().default(false), account: OfAccount.shape.account })
-  .meta({ id: 'StandDown' })
-
-const standDown = createRoute({
-  method: 'post',
-  path: '/stand-down',
-  ...needs('send-orders'),
-  tags: ['orders'],
-  summary: 'Cancel every working order and, if asked, close every position at the market',
-  request: body(StandDown),
-  responses: {
-    200: json(
-      z.object({ canceled: z.array(z.string()), closing: z.array(z.string()), left: z.array(z.string()) }),
-      'Client order ids canceled, client order ids of the closing orders, and what could not be closed with the reason',
-    ),
-    ...problems(400, 401, 403, 404, 413, 415, 503),
-  },
-})
-
 export function orderRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(send, async (c) => {
     const { world, key } = c.var
@@ -178,22 +158,10 @@ export function orderRoutes(app: OpenAPIHono<Env>): void {
     })
     return c.json(order, 200)
   })
-
-  app.openapi(standDown, async (c) => {
-    const { world, key } = c.var
-    const { flatten, account: name } = c.req.valid('json')
-    const done = await world.act(() => {
-      const account = accountFor(world, key, name)
-      const now = world.clock.now()
-      const canceled = cancelAll(account, now, 'stood down').map((order) => order.clOrdId)
-      return { canceled, ...(flatten ? closeAll(account, now) : { closing: [], left: [] }) }
-    })
-    return c.json(done, 200)
-  })
 }
 
 /** Cancels working orders, or those of them that are meant; gives them as they stand then, oldest first. */
-function cancelAll(
+export function cancelAll(
   { book, exchange }: Account,
   now: number,
   why: string,
@@ -208,31 +176,4 @@ function cancelAll(
     canceled.push(order.orderId)
   }
   return canceled.map((orderId) => book.orders[orderId])
-}
-
-/** Closes every position at the market; `left` says what could not be, and why. */
-function closeAll({ book, exchange }: Account, now: number): { closing: string[]; left: string[] } {
-  const closing: string[] = []
-  const left: string[] = []
-  for (const { symbol, quantity } of Object.values(book.holdings)) {
-    if (quantity === 0) continue
-    const clOrdId = `stand-down-${symbol}-${book.seq}`
-    const { refused } = exchange.submit(
-      {
-        clOrdId,
-        symbol,
-        side: quantity > 0 ? 'Sell' : 'Buy',
-        orderQty: Math.abs(quantity),
-        ordType: 'Market',
-        timeInForce: 'Day',
-        text: 'stand down',
-      },
-      now,
-    )
-    if (refused) {
-      const { sentence, mend = '' } = sayFinding(refused)
-      left.push(`${symbol}: ${sentence} ${mend}`.trim())
-    } else closing.push(clOrdId)
-  }
-  return { closing, left }
 }

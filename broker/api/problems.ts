@@ -59,6 +59,7 @@ export const PROBLEMS = {
   'quantity-not-whole': [422, 'Quantity not whole'],
   'price-off-tick': [422, 'Price off the tick'],
   'market-closed': [422, 'Market closed'],
+  'stood-down': [422, 'The account stands down'],
   'expiry-past': [422, 'Good until a day that has passed'],
   'exit-on-wrong-side': [422, 'Exit on the wrong side'],
   'shares-not-held': [422, 'Shares not held'],

@@ -1,12 +1,16 @@
 import { toE4 } from '../market/money'
-import { type Order, type Position } from '../orders/model'
-import { type Book, emptyBook } from './book'
+import { type Account, type Order, type Position } from '../orders/model'
+import { ALL, type Book, emptyBook } from './book'
 import { indexOrder } from './indexing'
-import { type AccountRules } from '../orders/accountRules'
 
 /** A book as the broker's answers tell it, for checks before anything is sent: its orders, and what is held. */
-export function bookAsTold(orders: readonly Order[], held: readonly Position[], rules: AccountRules): Book {
+export function bookAsTold(
+  orders: readonly Order[],
+  held: readonly Position[],
+  { rules, stoodDown }: Pick<Account, 'rules' | 'stoodDown'>,
+): Book {
   const book = emptyBook(0, rules)
+  for (const one of stoodDown) book.stoodDown[one.symbol ?? ALL] = one
   // Answers come newest first; an id that a refused order left free stands for the one after it.
   for (const order of orders.toReversed()) {
     book.orders[order.orderId] = order

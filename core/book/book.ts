@@ -1,5 +1,5 @@
 import { toE4 } from '../market/money'
-import { type ExecutionReport, type Order } from '../orders/model'
+import { type ExecutionReport, type Order, type StoodDown } from '../orders/model'
 import { mayFollow } from '../orders/states'
 import { indexOrder } from './indexing'
 import { type AccountRules, USUAL_RULES } from '../orders/accountRules'
@@ -20,6 +20,8 @@ export interface Holding {
  */
 export interface Book {
   rules: AccountRules
+  /** What it stands down from: by symbol, or by ALL for everything. */
+  stoodDown: Record<string, StoodDown>
   /** Number of the last report; they are counted without gaps from 1. */
   seq: number
   cashE4: number
@@ -36,11 +38,15 @@ export interface Book {
   attached: Record<string, string[]>
 }
 
+/** Stands for every security among those that an account stands down from; no symbol has a star. */
+export const ALL = '*'
+
 /** Without a prototype, since its keys come from outside. */
 const record = <T>(): Record<string, T> => Object.create(null) as Record<string, T>
 
 export const emptyBook = (cashE4 = 0, rules: AccountRules = USUAL_RULES): Book => ({
   rules,
+  stoodDown: record(),
   seq: 0,
   cashE4,
   count: 0,
@@ -57,7 +63,15 @@ export const bookOf = (json: Book): Book => {
   const book = emptyBook(json.cashE4, json.rules)
   book.seq = json.seq
   book.count = json.count
-  for (const part of ['orders', 'byClOrdId', 'holdings', 'commissionE4', 'working', 'attached'] as const)
+  for (const part of [
+    'stoodDown',
+    'orders',
+    'byClOrdId',
+    'holdings',
+    'commissionE4',
+    'working',
+    'attached',
+  ] as const)
     Object.assign(book[part], json[part])
   return book
 }

@@ -1,6 +1,6 @@
 import { type OrderFacts } from '../orders/check'
 import { type NewOrder } from '../orders/model'
-import { type Book, sharesOf, standingUnder } from './book'
+import { ALL, type Book, sharesOf, standingUnder } from './book'
 import { promisedIn } from './sums'
 import { type WorkingBook } from './working'
 
@@ -24,6 +24,7 @@ export function factsOf(
   return {
     ...known,
     mayShort: book.rules.short,
+    stoodDown: ALL in book.stoodDown ? 'account' : order.symbol in book.stoodDown ? 'security' : undefined,
     clOrdIdTaken: standingUnder(book, order.clOrdId) !== undefined,
     sharesHeld: sharesOf(book, order.symbol),
     promised: order.side === 'Sell' ? sold : bought,

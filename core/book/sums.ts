@@ -16,9 +16,9 @@ export interface Prices {
 
 /** Shares of a security that working orders would trade already. */
 export interface Promised {
-  /** That sales of what is held would close, exits among them; a stop and target pair counts once. */
+  /** That sales by hand of what is held would close; stops and targets rest beside them, each fill shrinks the others. */
   sold: number
-  /** That purchases would buy; exits of a short position rest beside what is bought by hand, each fill shrinks them. */
+  /** That purchases by hand would buy, likewise. */
   bought: number
   /** That would be sold short. */
   short: number
@@ -46,19 +46,16 @@ export function promisedIn(working: List): Promised {
 }
 
 function promise(working: List): Promised {
-  const pairs = new Map<string, number>()
-  let [bought, short] = [0, 0]
+  let [sold, bought, short] = [0, 0, 0]
   for (const order of working) {
+    sold += soldBy(order)
     bought += boughtBy(order)
     short += shortBy(order)
-    if (order.side === 'Sell' && !order.pending)
-      pairs.set(order.group, Math.max(pairs.get(order.group) ?? 0, order.leavesQty))
   }
-  let sold = 0
-  for (const quantity of pairs.values()) sold += quantity
   return { sold, bought, short }
 }
 
+const soldBy = ({ side, role, leavesQty }: Working) => (side === 'Sell' && role === 'Entry' ? leavesQty : 0)
 const boughtBy = ({ side, role, leavesQty }: Working) => (side === 'Buy' && role === 'Entry' ? leavesQty : 0)
 const shortBy = ({ side, leavesQty }: Working) => (side === 'SellShort' ? leavesQty : 0)
 
@@ -103,10 +100,9 @@ function keepBack(so: Reserve, order: Working): void {
 /** Gives a list the sums of the one before it, which lacks its last order. */
 export function carrySums(before: List, after: List, last: Working): void {
   const promised = promises.get(before)
-  // An exit may be one of a pair, which counts once.
-  if (promised && last.role === 'Entry')
+  if (promised)
     promises.set(after, {
-      sold: promised.sold + (last.side === 'Sell' && !last.pending ? last.leavesQty : 0),
+      sold: promised.sold + soldBy(last),
       bought: promised.bought + boughtBy(last),
       short: promised.short + shortBy(last),
     })

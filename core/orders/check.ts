@@ -27,6 +27,8 @@ export interface OrderFacts {
   buyingPowerE4: number
   /** Of a GoodTillDate order: the date of its last session; undefined where that has passed or is not known. */
   expiry?: { last: string | undefined }
+  /** Where the account stands down: from everything, or from this security. */
+  stoodDown?: 'account' | 'security'
   /** Whether the account may sell what it does not hold. */
   mayShort: boolean
   /** Of an order that is changed: what is filled already, which counts for whole lots. */
@@ -65,6 +67,7 @@ export function checkOrder(order: NewOrder, facts: OrderFacts): Finding[] {
     checkExitSides(order, facts),
     checkShares(order, facts),
     checkBuyingPower(order, facts),
+    ...(facts.stoodDown ? [checkStanding(order, facts, facts.stoodDown)] : []),
   ]
 }
 
@@ -196,6 +199,18 @@ function checkShares(order: NewOrder, facts: OrderFacts): Finding {
   return order.exits ? about('fails', 'closes with exits', -held) : about('holds', 'closes', -held)
 }
 
+function checkStanding(order: NewOrder, facts: OrderFacts, from: 'account' | 'security'): Finding {
+  const { symbol } = order
+  const why = opens(order, facts.sharesHeld) > 0 ? from : 'closes'
+  return why === 'closes'
+    ? holds({ code: 'standing-down', why, symbol })
+    : fails({ code: 'standing-down', why, symbol })
+}
+
+/** Shares of an order that open or add to a position, beside what is held. */
+export const opens = (order: Pick<NewOrder, 'side' | 'orderQty'>, held: number): number =>
+  order.side === 'Sell' ? 0 : openingQuantity(held, directionOf(order.side) * order.orderQty)
+
 /** What an order costs and holds, in e4, at the price that it is reckoned with. */
 export function orderCost(
   order: NewOrder,
@@ -203,8 +218,7 @@ export function orderCost(
 ) {
   const entry = reckonedPrice(order, facts)
   if (entry === undefined) return undefined
-  const signed = directionOf(order.side) * order.orderQty
-  const opening = order.side === 'Sell' ? 0 : openingQuantity(facts.sharesHeld, signed)
+  const opening = opens(order, facts.sharesHeld)
   return {
     entry,
     valueE4: Math.round(order.orderQty * toE4(entry)),

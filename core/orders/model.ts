@@ -305,6 +305,16 @@ export const Position = z
   .meta({ id: 'Position' })
 export type Position = z.infer<typeof Position>
 
+/** What an account stands down from: of a security, or of everything where none is named. */
+export const StoodDown = z
+  .object({
+    symbol: z.string().optional(),
+    since: moment,
+    by: z.string().meta({ description: 'Key that did it' }),
+  })
+  .meta({ id: 'StoodDown', description: 'Orders that would open something are refused until it is lifted' })
+export type StoodDown = z.infer<typeof StoodDown>
+
 export const Account = z
   .object({
     account: z.string(),
@@ -321,6 +331,7 @@ export const Account = z
     unrealized: z.number(),
     realizedToday: z.number(),
     commissionToday: z.number(),
+    stoodDown: z.array(StoodDown),
     asOf: moment,
   })
   .meta({ id: 'Account' })
@@ -337,6 +348,7 @@ export const CheckCode = z.enum([
   'exit-side',
   'shares-held',
   'buying-power',
+  'standing-down',
 ])
 export type CheckCode = z.infer<typeof CheckCode>
 

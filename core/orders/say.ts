@@ -46,6 +46,13 @@ function wordsOf(finding: Finding): Words {
       return ofExits(finding)
     case 'shares-held':
       return ofShares(finding)
+    case 'standing-down':
+      return finding.why === 'closes'
+        ? { sentence: 'it closes, which passes while the account stands down' }
+        : {
+            sentence: `The account stands down${finding.why === 'security' ? ` from ${finding.symbol}` : ''}: orders that open something are refused.`,
+            mend: 'Lift it by hand, in the application, or send an order that closes.',
+          }
     case 'buying-power':
       return ofPower(finding)
   }

@@ -42,8 +42,8 @@ export function releaseExits(desk: Desk, entryId: string, at: number): void {
   }
 }
 
-/** Puts an entry's exits to work for what is filled, measured from its average price; one that was moved stays where it is. */
-export function followEntry(desk: Desk, entryId: string, at: number): void {
+/** Puts an entry's exits to work for what is filled, `quantity` of it just now, measured from its average price; one that was moved stays where it is. */
+export function followEntry(desk: Desk, entryId: string, quantity: number, at: number): void {
   const entry = orderOf(desk, entryId)
   const prices = exitPrices(entry.exits ?? {}, {
     ...{ side: entry.side, reference: entry.avgPx, quantity: entry.orderQty },
@@ -55,10 +55,12 @@ export function followEntry(desk: Desk, entryId: string, at: number): void {
     const price = role === 'Stop' ? prices.stop : prices.target
     // One that was moved by hand, or has followed the market already, stays where it is.
     const moved = exit.origClOrdId !== undefined || (exit.trail && exit.ordStatus !== 'PendingNew')
+    // What was closed by hand meanwhile needs no exit any more.
+    const orderQty = exit.ordStatus === 'PendingNew' ? entry.cumQty : exit.orderQty + quantity
     const change = {
       ...(moved ? {} : role === 'Stop' ? { stopPx: price } : { price }),
-      orderQty: entry.cumQty,
-      leavesQty: entry.cumQty - exit.cumQty,
+      orderQty,
+      leavesQty: orderQty - exit.cumQty,
       text: exit.contingencyType ? `cancels with the ${role === 'Stop' ? 'target' : 'stop'}` : undefined,
     }
     if (exit.ordStatus === 'PendingNew') report(desk, exit.orderId, 'New', 'New', at, change)

@@ -17,6 +17,7 @@ const REASON: Record<CheckCode, OrdRejReason> = {
   'client-order-id': 'DuplicateOrder',
   'market-open': 'ExchangeClosed',
   expiry: 'Other',
+  'standing-down': 'Other',
   'exit-side': 'Other',
   'shares-held': 'IncorrectQuantity',
   'buying-power': 'OrderExceedsLimit',

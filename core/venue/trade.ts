@@ -1,3 +1,4 @@
+import { sharesOf } from '../book/book'
 import { waitsFor, type Working } from '../book/working'
 import { fromE4, toE4 } from '../market/money'
 import { incrementAt } from '../market/increment'
@@ -8,6 +9,7 @@ import { type Desk, orderOf, report, workingNow } from './desk'
 import { type Fill, setsOff, type Shown, sweep } from './match'
 import { mayTrade } from './mayTrade'
 import { cancel } from './orders'
+import { shrinkCloses } from './shrink'
 
 /**
  * Shows an order the book of one second, of which `taken` shares are gone: sets off a Stop, and trades as much as there is
@@ -88,6 +90,7 @@ export function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: nu
 
 function trade(desk: Desk, orderId: string, { quantity, priceE4 }: Fill, at: number): void {
   const order = orderOf(desk, orderId)
+  const before = sharesOf(desk.book, order.symbol)
   const cumQty = order.cumQty + quantity
   const leavesQty = order.orderQty - cumQty
   let filledE4 = quantity * priceE4
@@ -100,6 +103,8 @@ function trade(desk: Desk, orderId: string, { quantity, priceE4 }: Fill, at: num
     lastPx: fromE4(priceE4),
     commission: fromE4(quantity * COMMISSION_E4),
   })
-  if (order.role === 'Entry') followEntry(desk, orderId, at)
+  if (order.role === 'Entry') followEntry(desk, orderId, quantity, at)
   else followExit(desk, orderId, quantity, at)
+  if (Math.abs(sharesOf(desk.book, order.symbol)) < Math.abs(before))
+    shrinkCloses(desk, order.symbol, before > 0 ? 'Sell' : 'Buy', at)
 }

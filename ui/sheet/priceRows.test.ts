@@ -38,7 +38,10 @@ function priced(
     securities: new Map([['OSPRY', OSPRY]]),
     quotes: { OSPRY: { bid: 49.99, ask: 50, last: 50 } },
     account: { equity: 50_000, buyingPower: 20_000, currency: 'USD' },
-    book: bookAsTold(standing, [{ symbol: 'OSPRY', quantity: held, avgPx: 48 } as Position], USUAL_RULES),
+    book: bookAsTold(standing, [{ symbol: 'OSPRY', quantity: held, avgPx: 48 } as Position], {
+      rules: USUAL_RULES,
+      stoodDown: [],
+    }),
     session: { open: true, venue: 'Brackwater Exchange', opens: '09:30' },
   })
 }

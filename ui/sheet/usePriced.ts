@@ -15,6 +15,7 @@ import { priceRows } from './priceRows'
 import { useSheet } from './sheetStore'
 
 const NO_ROWS: never[] = []
+const NONE: never[] = []
 
 /** The rows of the file in view, each priced and checked at the market as it stands. */
 export function usePriced(): PricedRow[] {
@@ -30,8 +31,12 @@ export function usePriced(): PricedRow[] {
   const { name, opens } = useSession().data ?? {}
   const open = useLink((s) => s.clock?.session === 'Open')
   const book = useMemo(
-    () => bookAsTold(orders ?? [], positions ?? [], account?.rules ?? USUAL_RULES),
-    [orders, positions, account?.rules],
+    () =>
+      bookAsTold(orders ?? [], positions ?? [], {
+        rules: account?.rules ?? USUAL_RULES,
+        stoodDown: account?.stoodDown ?? NONE,
+      }),
+    [orders, positions, account?.rules, account?.stoodDown],
   )
   const session = useMemo(
     () => (name && opens ? { open, venue: name, opens: opens.slice(11, 16) } : undefined),

@@ -2,26 +2,53 @@
 import { Button, Checkbox, Modal, Text } from '@mantine/core'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { isWorking } from '@/core/orders/model'
-import { useBroker, useOrders, usePositions } from '../link/LinkProvider'
+import { opens } from '@/core/orders/check'
+import { isWorking, type Order, type Position, type StoodDown } from '@/core/orders/model'
+import { useAccount, useBroker, useOrders, usePositions } from '../link/LinkProvider'
 import { useWhere } from '../link/connection'
 import { kindText } from '../desk/orderText'
+import { clockText } from './marketTime'
 import css from './Shell.module.css'
 import { tell, tellProblem } from './tell'
 
 const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 
-/** Cancels every working order and, if asked, closes every position; asks once and says what it will do. */
+/** Has the account open nothing more until it is lifted; asks once and says what it will do. */
 export function StandDown() {
+  const from = useAccount().data?.stoodDown ?? []
+  const [asking, setAsking] = useState(false)
+  const close = () => setAsking(false)
+  const stands = from.length > 0
+  return (
+    <>
+      <button
+        type="button"
+        className={stands ? `${css.standDown} ${css.stoodDown}` : css.standDown}
+        onClick={() => setAsking(true)}
+      >
+        {stands ? 'Stood down' : 'Stand down'}
+      </button>
+      <Modal opened={asking} onClose={close} title={stands ? 'Stood down' : 'Stand down'}>
+        {stands ? <Lift from={from} close={close} /> : <Ask close={close} />}
+      </Modal>
+    </>
+  )
+}
+
+/** Whether a working order would open or add to a position. */
+const wouldOpen = ({ role, side, leavesQty, symbol }: Order, held: readonly Position[]): boolean =>
+  role === 'Entry' &&
+  opens({ side, orderQty: leavesQty }, held.find((p) => p.symbol === symbol)?.quantity ?? 0) > 0
+
+function Ask({ close }: { close(): void }) {
   const broker = useBroker()
   const where = useWhere()
   const queries = useQueryClient()
   const working = (useOrders('working').data ?? []).filter((o) => isWorking(o.ordStatus))
   const held = (usePositions().data ?? []).filter((p) => p.quantity !== 0)
-  const [asking, setAsking] = useState(false)
   const [flatten, setFlatten] = useState(false)
-  const bare = flatten ? [] : held.filter((p) => p.stopPx !== undefined).map((p) => p.symbol)
-  const nothing = working.length === 0 && (!flatten || held.length === 0)
+  const ending = flatten ? working : working.filter((o) => wouldOpen(o, held))
+  const staying = working.filter((o) => !ending.includes(o) && o.ordStatus !== 'PendingNew').length
   const standDown = async () => {
     try {
       const done = await broker.standDown(flatten)
@@ -29,7 +56,7 @@ export function StandDown() {
         `Stood down: ${count(done.canceled.length, 'order')} canceled${flatten ? `, ${count(done.closing.length, 'position')} being closed` : ''}.`,
       )
       for (const reason of done.left) tellProblem(new Error(reason))
-      setAsking(false)
+      close()
       await queries.invalidateQueries()
     } catch (error) {
       tellProblem(error)
@@ -37,55 +64,79 @@ export function StandDown() {
   }
   return (
     <>
-      <button type="button" className={css.standDown} onClick={() => setAsking(true)}>
-        Stand down
-      </button>
-      <Modal opened={asking} onClose={() => setAsking(false)} title="Stand down">
-        <Text>
-          This cancels{' '}
-          {working.length === 0
-            ? 'no orders: none are working'
-            : `${count(working.length, 'working order')} at the ${where} broker`}
-          .
+      <Text>
+        From now on the {where} broker refuses orders that open something, whoever sends them, until you lift
+        it. Orders that close pass.
+      </Text>
+      <Text mt={8}>
+        {ending.length === 0
+          ? 'No working order has to be canceled'
+          : `This cancels ${count(ending.length, 'working order')}`}
+        {staying > 0 && `; ${staying} that close or protect ${staying === 1 ? 'stays' : 'stay'}`}.
+      </Text>
+      {ending.length > 0 && (
+        <ul className={css.plainList}>
+          {ending.slice(0, 8).map((o) => (
+            <li key={o.orderId}>
+              {o.symbol}: {o.side} {o.leavesQty} {kindText(o)}
+            </li>
+          ))}
+          {ending.length > 8 && <li>and {ending.length - 8} more</li>}
+        </ul>
+      )}
+      <Checkbox
+        mt={10}
+        checked={flatten}
+        onChange={(e) => setFlatten(e.currentTarget.checked)}
+        label={
+          held.length === 0
+            ? 'Also close positions (none are held)'
+            : `Also close ${count(held.length, 'position')} at the market, with their stops and targets: ${held
+                .map((p) => p.symbol)
+                .slice(0, 6)
+                .join(', ')}${held.length > 6 ? ' …' : ''}`
+        }
+      />
+      <div className={css.actions}>
+        <Button variant="default" onClick={close} data-autofocus>
+          Leave everything
+        </Button>
+        <Button color="red" onClick={standDown}>
+          Stand down
+        </Button>
+      </div>
+    </>
+  )
+}
+
+function Lift({ from, close }: { from: readonly StoodDown[]; close(): void }) {
+  const broker = useBroker()
+  const queries = useQueryClient()
+  const lift = async () => {
+    try {
+      for (const { symbol } of from) await broker.lift(symbol)
+      tell('Lifted: orders are taken again.')
+      close()
+      await queries.invalidateQueries()
+    } catch (error) {
+      tellProblem(error)
+    }
+  }
+  return (
+    <>
+      {from.map(({ symbol, since, by }) => (
+        <Text key={symbol ?? ''}>
+          Since {since.slice(0, 10)} {clockText(since)} orders that would open{' '}
+          {symbol ? `a position in ${symbol}` : 'anything'} are refused; the key {by} did it. What closes
+          passes.
         </Text>
-        {working.length > 0 && (
-          <ul className={css.plainList}>
-            {working.slice(0, 8).map((o) => (
-              <li key={o.orderId}>
-                {o.symbol}: {o.side} {o.leavesQty} {kindText(o)}
-              </li>
-            ))}
-            {working.length > 8 && <li>and {working.length - 8} more</li>}
-          </ul>
-        )}
-        {bare.length > 0 && (
-          <Text className="warning" mt={8}>
-            {bare.join(', ')} would be held without {bare.length === 1 ? 'its stop' : 'their stops'}: the stop
-            is among the orders.
-          </Text>
-        )}
-        <Checkbox
-          mt={10}
-          checked={flatten}
-          onChange={(e) => setFlatten(e.currentTarget.checked)}
-          label={
-            held.length === 0
-              ? 'Also close positions (none are held)'
-              : `Also close ${count(held.length, 'position')} at the market: ${held
-                  .map((p) => p.symbol)
-                  .slice(0, 6)
-                  .join(', ')}${held.length > 6 ? ' …' : ''}`
-          }
-        />
-        <div className={css.actions}>
-          <Button variant="default" onClick={() => setAsking(false)} data-autofocus>
-            Leave everything
-          </Button>
-          <Button color="red" onClick={standDown} disabled={nothing}>
-            Stand down
-          </Button>
-        </div>
-      </Modal>
+      ))}
+      <div className={css.actions}>
+        <Button variant="default" onClick={close} data-autofocus>
+          Leave it
+        </Button>
+        <Button onClick={lift}>Lift it</Button>
+      </div>
     </>
   )
 }

@@ -1,0 +1,54 @@
+import { sharesOf } from '../book/book'
+import { type Working } from '../book/working'
+import { isWorking } from '../orders/model'
+import { type Desk, orderOf, report } from './desk'
+
+/**
+ * After a trade that made a position smaller: what would close it may rest on the same shares, stops and targets beside
+ * closes by hand, but neither kind more than is held. The exits of the oldest entries shrink first, since the oldest
+ * shares are closed first; of closes by hand the youngest. `closing` is the side that closes what was held: while a
+ * position is short every Buy covers it.
+ */
+export function shrinkCloses(desk: Desk, symbol: string, closing: 'Buy' | 'Sell', at: number): void {
+  const held = Math.abs(sharesOf(desk.book, symbol))
+  const working = (desk.book.working[symbol] ?? []).filter((one) => !one.pending)
+  shrinkExits(desk, working, held, at)
+  let left = held
+  for (const one of working) {
+    if (one.role !== 'Entry' || one.side !== closing) continue
+    const keep = Math.min(one.leavesQty, left)
+    left -= keep
+    if (keep < one.leavesQty) shrink(desk, one, keep, at)
+  }
+}
+
+function shrinkExits(desk: Desk, working: readonly Working[], held: number, at: number): void {
+  const groups = new Map<string, Working[]>()
+  for (const one of working)
+    if (one.role !== 'Entry') groups.set(one.group, [...(groups.get(one.group) ?? []), one])
+  let left = held
+  for (const [entryId, exits] of [...groups].sort(([a], [b]) => Number(b.slice(1)) - Number(a.slice(1)))) {
+    const most = Math.max(...exits.map((one) => one.leavesQty))
+    const keep = Math.min(most, left)
+    left -= keep
+    for (const one of exits) if (one.leavesQty > keep) shrink(desk, one, keep, at)
+    const entry = orderOf(desk, entryId)
+    if (keep === 0 && isWorking(entry.ordStatus))
+      report(desk, entryId, 'Canceled', 'Canceled', at, {
+        leavesQty: 0,
+        text: 'what it had filled was closed, and its exits with it',
+      })
+  }
+}
+
+/** Leaves so much of an order, or ends it. */
+function shrink(desk: Desk, { orderId }: Working, leavesQty: number, at: number): void {
+  const order = orderOf(desk, orderId)
+  if (leavesQty === 0)
+    report(desk, orderId, 'Canceled', 'Canceled', at, {
+      leavesQty: 0,
+      text: 'nothing is held any more that it would close',
+    })
+  else
+    report(desk, orderId, 'Restated', order.ordStatus, at, { orderQty: order.cumQty + leavesQty, leavesQty })
+}
