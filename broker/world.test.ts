@@ -197,7 +197,11 @@ describe('nothing is opened that was not asked for, nor paid for', () => {
   })
 
   it('what was reckoned when it was sent is reckoned again when it trades', async () => {
-    const power = standing(world.main.book, world.main.exchange.pricesAt(world.clock.now())).buyingPowerE4
+    const power = standing(
+      world.main.book,
+      world.main.exchange.pricesAt(world.clock.now()),
+      '2026-03-16',
+    ).buyingPowerE4
     const most = Math.floor(power / quote().ask)
     await world.submit(order('all', { orderQty: most }))
     for (let day = 0; day < 3; day++)
@@ -266,6 +270,7 @@ function expectWhole(): void {
   const { equityE4, marginE4, reservedE4 } = standing(
     world.main.book,
     world.main.exchange.pricesAt(world.clock.now()),
+    world.main.today(world.clock.now()),
   )
   const worthE4 = [...bought].reduce(
     (sum, [symbol, n]) => sum + n * world.market.quoteAt(world.market.find(symbol)!, world.clock.now()).last,

@@ -8,6 +8,7 @@ import {
   Account,
   Check,
   ExecutionReport,
+  LotView,
   type NewOrder,
   Order,
   type OrderChange,
@@ -151,6 +152,8 @@ export class Broker {
     const answer = await this.fetch(this.of(`/orders?${queryOf({ ...query })}`), { method: 'DELETE' })
     return z.array(Order).parse(await answer.json())
   }
+
+  lots = (symbol: string) => this.get(z.array(LotView), this.of(`/lots?symbol=${encodeURIComponent(symbol)}`))
 
   check = (order: NewOrder) => this.post(Checked, '/orders/check', this.asSent(order))
   send = (order: NewOrder) => this.post(Order, '/orders', this.asSent(order))

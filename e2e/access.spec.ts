@@ -25,7 +25,7 @@ test('another account has its own rules and money; what is ordered there stands 
     ...{ clOrdId: 'in-cash', symbol: 'OSPRY', side: 'Buy', orderQty: 7, ordType: 'Market' },
     account: 'CASH-1',
   })
-  await expect(page.getByRole('table', { name: 'Positions' })).toContainText('OSPRY')
+  await expect(page.getByRole('grid', { name: 'Positions' })).toContainText('OSPRY')
   await menu.click()
   await page.getByRole('menuitem', { name: 'Accounts …' }).click()
   await panel.getByRole('button', { name: 'Use PAPER-1' }).click()

@@ -16,6 +16,7 @@ export function deskAt(
     place: {
       bandsOf: () => [{ from: 0, step: 0.01 }],
       stampOf: () => ({ transactTime: '2026-03-16T10:42:00-03:00', tradeDate: '2026-03-16' }),
+      settlesAt: () => '2026-03-17',
       pricesOf: () => ({ bid: now.price, ask: now.price, last: now.price }),
     },
     tell: (report) => told.push(report),

@@ -1,10 +1,12 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
+import { settledE4 } from '@/core/book/book'
 import { positions, realizedOn } from '@/core/book/positions'
 import { standing } from '@/core/book/value'
+import { writeCsv } from '@/core/formats/csv'
 import { fromE4 } from '@/core/market/money'
 import { VENUES } from '@/core/market/venue'
 import { NewAccount } from '@/core/orders/access'
-import { Account as AccountView, Position } from '@/core/orders/model'
+import { Account as AccountView, LotView, Position } from '@/core/orders/model'
 import { type Account } from '../account'
 import { type World } from '../world'
 import { accountFor, accountsOf, type Env } from './access'
@@ -51,17 +53,57 @@ const held = createRoute({
   responses: { 200: json(z.array(Position), 'Positions'), ...problems(400, 401, 403, 404) },
 })
 
+const lots = createRoute({
+  method: 'get',
+  path: '/lots',
+  ...needs('see-account'),
+  tags: ['account'],
+  summary: 'What is held by lot: the fills that are not closed yet, oldest first; as JSON or CSV',
+  request: {
+    query: OfAccount.extend({
+      symbol: z.string().max(32).optional().meta({ description: 'Of this security only' }),
+      format: z.enum(['json', 'csv']).default('json'),
+    }),
+  },
+  responses: {
+    200: {
+      description: 'Lots by security',
+      content: {
+        'application/json': { schema: z.array(LotView) },
+        'text/csv': { schema: z.string() },
+      },
+    },
+    ...problems(400, 401, 403, 404),
+  },
+})
+
+const LOT_FIELDS = ['id', 'symbol', 'opened', 'quantity', 'price', 'last', 'unrealized'] as const
+
+/** What an account holds by lot, at the prices of now. */
+const viewLots = ({ book, exchange }: Account, now: number, symbol?: string): LotView[] =>
+  Object.values(book.holdings)
+    .filter((holding) => symbol === undefined || holding.symbol === symbol.toUpperCase())
+    .sort((a, b) => (a.symbol < b.symbol ? -1 : 1))
+    .flatMap((holding) => {
+      const { last } = holding.lots.length > 0 ? exchange.pricesAt(now)(holding.symbol) : { last: 0 }
+      return holding.lots.map(({ id, opened, quantity, priceE4 }) => ({
+        ...{ id, symbol: holding.symbol, opened, quantity, price: fromE4(priceE4), last: fromE4(last) },
+        unrealized: fromE4(quantity * (last - priceE4)),
+      }))
+    })
+
 /** An account as the outside sees it now. */
 function viewAccount(world: World, { name, rules, book, exchange, today }: Account): AccountView {
   const now = world.clock.now()
   const date = today(now)
-  const figures = standing(book, exchange.pricesAt(now))
+  const figures = standing(book, exchange.pricesAt(now), date)
   return {
     account: name,
     environment: world.environment,
     rules,
     currency: rules.currency,
     cash: fromE4(book.cashE4),
+    settledCash: fromE4(settledE4(book, date)),
     equity: fromE4(figures.equityE4),
     buyingPower: fromE4(figures.buyingPowerE4),
     marginHeld: fromE4(figures.marginE4),
@@ -118,5 +160,15 @@ export function accountRoutes(app: OpenAPIHono<Env>): void {
     const { book, exchange, today } = accountFor(world, key, c.req.valid('query').account)
     const now = world.clock.now()
     return c.json(positions(book, exchange.pricesAt(now), today(now)), 200)
+  })
+
+  app.openapi(lots, async (c) => {
+    const { world, key } = c.var
+    await world.settled()
+    const { account: name, symbol, format } = c.req.valid('query')
+    const found = viewLots(accountFor(world, key, name), world.clock.now(), symbol)
+    if (format === 'json') return c.json(found, 200)
+    const rows = found.map((lot) => LOT_FIELDS.map((field) => lot[field]))
+    return c.body(writeCsv(LOT_FIELDS, rows), 200, { 'Content-Type': 'text/csv; charset=utf-8' }) as never
   })
 }

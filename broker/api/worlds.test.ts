@@ -160,3 +160,36 @@ it('a path without its world says how it begins', async () => {
   expect(lost.mend).toContain('/paper/orders')
   await problem(desk.call('GET', '/paper/health'), 404, 'not-found')
 })
+
+describe('lots and settled cash', () => {
+  it('what is held by lot adds up to the position; a sale settles on the next session', async () => {
+    for (const id of ['lot-1', 'lot-2']) {
+      await post('/paper/orders', order(id, { symbol: 'GANET', orderQty: 3, account: 'PAPER-1' }))
+      await desk.run(wall, 30)
+    }
+    const lots =
+      await desk.get<{ id: string; quantity: number; price: number; unrealized: number }[]>(
+        '/paper/lots?symbol=ganet',
+      )
+    const [position] = (await desk.get<{ symbol: string; unrealized: number }[]>('/paper/positions')).filter(
+      (one) => one.symbol === 'GANET',
+    )
+    expect(lots.reduce((sum, lot) => sum + lot.quantity, 0)).toBe(6)
+    const unrealized = lots.reduce((sum, lot) => sum + lot.unrealized, 0)
+    expect(unrealized).toBeCloseTo(position.unrealized, 4)
+    const csv = await (await desk.call('GET', '/paper/lots?format=csv&symbol=GANET')).text()
+    expect(csv.split('\r\n')[0]).toBe('id,symbol,opened,quantity,price,last,unrealized')
+    const sell = { symbol: 'GANET', side: 'Sell', orderQty: 3 }
+    const odd = desk.call('POST', '/paper/orders', order('lot-4', { ...sell, lot: 'E999999' }))
+    expect((await problem(odd, 422, 'shares-not-held')).detail).toContain('No lot')
+    await post('/paper/orders', order('lot-3', { ...sell, lot: lots.at(-1)!.id }))
+    await desk.run(wall, 30)
+    const left = await desk.get<{ id: string }[]>('/paper/lots?symbol=GANET')
+    expect(left.map((lot) => lot.id)).toEqual([lots[0].id])
+    const account = await desk.get<Account>('/paper/account')
+    expect(account.settledCash).not.toBe(account.cash)
+    await desk.call('POST', '/paper/market-time', { jumpTo: 'open' })
+    const next = await desk.get<Account>('/paper/account')
+    expect(next.settledCash).toBe(next.cash)
+  })
+})

@@ -51,6 +51,7 @@ export class Exchange {
     const place = {
       bandsOf: (symbol: string) => this.market.find(symbol)!.increments,
       pricesOf: (symbol: string, at: number) => this.quoteOf(this.market.find(symbol)!, at),
+      settlesAt: (at: number) => this.settles(this.stamp(at).slice(0, 10)),
       stampOf: (at: number) => {
         const transactTime = this.stamp(at)
         return { transactTime, tradeDate: transactTime.slice(0, 10) }
@@ -110,7 +111,7 @@ export class Exchange {
       last: quote && fromE4(quote.last),
       session: this.sessionOf(market, now),
       currency: book.rules.currency,
-      buyingPowerE4: standing(book, this.pricesAt(now)).buyingPowerE4,
+      buyingPowerE4: standing(book, this.pricesAt(now), this.stamp(now).slice(0, 10)).buyingPowerE4,
       ...(order.timeInForce === 'GoodTillDate'
         ? { expiry: { last: this.lastSession(market, order, now) } }
         : {}),
@@ -133,6 +134,18 @@ export class Exchange {
       .plus({ days: expireSessions * 2 + 14 })
       .toISODate()!
     return sessionsBetween(venue, first, until)[expireSessions - 1]?.date
+  }
+
+  private lastSettling = { traded: '', settles: '' }
+
+  /** The session after a date, on which what was traded then is settled (T+1, SEC Rule 15c6-1). */
+  private settles(traded: string): string {
+    if (this.lastSettling.traded !== traded) {
+      const from = DateTime.fromISO(traded, { zone: 'utc' })
+      const [after, until] = [from.plus({ days: 1 }), from.plus({ days: 15 })].map((day) => day.toISODate()!)
+      this.lastSettling = { traded, settles: sessionsBetween(this.market.venue, after, until)[0].date }
+    }
+    return this.lastSettling.settles
   }
 
   private like(symbol: string): string[] {

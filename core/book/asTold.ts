@@ -20,6 +20,6 @@ export function bookAsTold(
     indexOrder(book.working, order)
   }
   for (const { symbol, quantity, avgPx } of held)
-    book.holdings[symbol] = { symbol, quantity, costE4: quantity * toE4(avgPx), realizedE4: {} }
+    book.holdings[symbol] = { symbol, quantity, costE4: quantity * toE4(avgPx), lots: [], realizedE4: {} }
   return book
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { fromE4, toE4 } from '../market/money'
-import { averagePrice, type Book, emptyBook, takeReport, workingOrders } from './book'
+import { averagePrice, type Book, emptyBook, settledE4, takeReport, workingOrders } from './book'
 import { type ExecutionReport, type Side } from '../orders/model'
 
 /** One fill of an order of its own. */
@@ -39,8 +39,8 @@ function report(book: Book, part: Partial<ExecutionReport>): ExecutionReport {
 }
 
 /** Takes an order that fills at once. */
-function deal(book: Book, { side, quantity, price }: Deal): void {
-  const opened = report(book, { side, orderQty: quantity, leavesQty: quantity })
+function deal(book: Book, { side, quantity, price }: Deal, lot?: string, settlDate?: string): void {
+  const opened = report(book, { side, orderQty: quantity, leavesQty: quantity, lot })
   takeReport(book, opened)
   takeReport(book, {
     ...opened,
@@ -54,27 +54,24 @@ function deal(book: Book, { side, quantity, price }: Deal): void {
     lastQty: quantity,
     lastPx: price / 100,
     commission: fromE4(quantity * 50),
+    settlDate,
   })
 }
 
-/** Average cost the plain way, share by share: closing takes the average of what is open, opening adds to it. */
+/** Lots the plain way, share by share: each that closes takes the oldest that is open. */
 function plain(deals: readonly Deal[]) {
-  let [quantity, cost, realized, cash] = [0, 0, 0, 0]
+  let [realized, cash] = [0, 0]
+  const open: { sign: number; price: number }[] = []
   for (const { side, quantity: n, price } of deals) {
     const sign = side === 'Buy' ? 1 : -1
     cash -= sign * n * price
     for (let i = 0; i < n; i++) {
-      if (quantity * sign >= 0) cost += sign * price
-      else {
-        const average = cost / quantity
-        realized += -sign * (price - average)
-        cost -= -sign * average
-      }
-      quantity += sign
-      if (quantity === 0) cost = 0
+      if (open.length === 0 || open[0].sign === sign) open.push({ sign, price })
+      else realized += -sign * (price - open.shift()!.price)
     }
   }
-  return { quantity, cost, realized, cash }
+  const cost = open.reduce((sum, one) => sum + one.sign * one.price, 0)
+  return { quantity: open.reduce((sum, one) => sum + one.sign, 0), cost, realized, cash }
 }
 
 const deals = fc.array(
@@ -86,15 +83,35 @@ const deals = fc.array(
   { maxLength: 25 },
 )
 
-describe('holdings by average cost (common practice)', () => {
-  it('bought 100 at 10 and 100 at 12, sold 150 at 13: 50 left at 11, 300 taken', () => {
+describe('holdings by lot, the oldest closed first (IRS Publication 550, from memory)', () => {
+  it('bought 100 at 10 and 100 at 12, sold 150 at 13: 50 left at 12, 350 taken', () => {
     const book = emptyBook(toE4(10_000))
     deal(book, { side: 'Buy', quantity: 100, price: 1000 })
     deal(book, { side: 'Buy', quantity: 100, price: 1200 })
     deal(book, { side: 'Sell', quantity: 150, price: 1300 })
     const holding = book.holdings.OSPRY
-    expect([holding.quantity, averagePrice(holding), fromE4(holding.realizedE4[DATE])]).toEqual([50, 11, 300])
+    expect([holding.quantity, averagePrice(holding), fromE4(holding.realizedE4[DATE])]).toEqual([50, 12, 350])
     expect(fromE4(book.cashE4)).toBe(10_000 - 1000 - 1200 + 1950 - 350 * 0.005)
+  })
+
+  it('a close takes the lot that it names first', () => {
+    const book = emptyBook()
+    deal(book, { side: 'Buy', quantity: 100, price: 1000 })
+    deal(book, { side: 'Buy', quantity: 100, price: 1200 })
+    const [, dear] = book.holdings.OSPRY.lots
+    deal(book, { side: 'Sell', quantity: 150, price: 1300 }, dear.id)
+    // 100 at 12 and 50 at 10: 100 and 150 taken.
+    expect(fromE4(book.holdings.OSPRY.realizedE4[DATE])).toBe(250)
+    expect(book.holdings.OSPRY.lots).toMatchObject([{ quantity: 50, priceE4: 100_000 }])
+  })
+
+  it('what is sold settles on the day that its report says, and is not settled before', () => {
+    const book = emptyBook(toE4(1000))
+    deal(book, { side: 'Buy', quantity: 10, price: 5000 })
+    deal(book, { side: 'Sell', quantity: 10, price: 6000 }, undefined, '2026-03-17')
+    const total = fromE4(book.cashE4)
+    expect(fromE4(settledE4(book, DATE))).toBeCloseTo(total - 600 + 0.05, 4)
+    expect(fromE4(settledE4(book, '2026-03-17'))).toBe(total)
   })
 
   it('sold short 100 at 20, bought back 150 at 18: 200 taken, 50 long at 18', () => {
@@ -113,10 +130,12 @@ describe('holdings by average cost (common practice)', () => {
         const wanted = plain(list)
         const holding = book.holdings.OSPRY ?? { quantity: 0, costE4: 0, realizedE4: {} }
         expect(holding.quantity).toBe(wanted.quantity)
-        // Costs are rounded to a ten-thousandth at each close.
-        expect(Math.abs(holding.costE4 / 100 - wanted.cost)).toBeLessThan(0.02 * (list.length + 1))
+        expect(holding.costE4 / 100).toBe(wanted.cost)
         const realized = Object.values(holding.realizedE4).reduce((a, b) => a + b, 0)
-        expect(Math.abs(realized / 100 - wanted.realized)).toBeLessThan(0.02 * (list.length + 1))
+        expect(realized / 100).toBe(wanted.realized)
+        expect(book.holdings.OSPRY?.lots.reduce((sum, lot) => sum + lot.quantity, 0) ?? 0).toBe(
+          wanted.quantity,
+        )
         const commission = 50 * list.reduce((sum, d) => sum + d.quantity, 0)
         expect(book.cashE4).toBe(wanted.cash * 100 - commission)
       }),

@@ -2,6 +2,7 @@ import { toE4 } from '../market/money'
 import { type ExecutionReport, type Order, type StoodDown } from '../orders/model'
 import { mayFollow } from '../orders/states'
 import { indexOrder } from './indexing'
+import { dealLots, type Lot } from './lots'
 import { type AccountRules, USUAL_RULES } from '../orders/accountRules'
 import { type WorkingBook } from './working'
 
@@ -10,6 +11,8 @@ export interface Holding {
   symbol: string
   quantity: number
   costE4: number
+  /** What it is made of, oldest first. */
+  lots: Lot[]
   /** Profit taken, by session date. */
   realizedE4: Record<string, number>
 }
@@ -32,6 +35,8 @@ export interface Book {
   byClOrdId: Record<string, string>
   holdings: Record<string, Holding>
   commissionE4: Record<string, number>
+  /** What sales brought that is not settled yet, by the date on which it is. */
+  unsettledE4: Record<string, number>
   /** Orders that may still trade: nothing looks through the past for them. */
   working: WorkingBook
   /** Orders that are attached to another, by its id. */
@@ -54,6 +59,7 @@ export const emptyBook = (cashE4 = 0, rules: AccountRules = USUAL_RULES): Book =
   byClOrdId: record(),
   holdings: record(),
   commissionE4: record(),
+  unsettledE4: record(),
   working: record(),
   attached: record(),
 })
@@ -69,6 +75,7 @@ export const bookOf = (json: Book): Book => {
     'byClOrdId',
     'holdings',
     'commissionE4',
+    'unsettledE4',
     'working',
     'attached',
   ] as const)
@@ -107,7 +114,7 @@ export function takeReport(book: Book, report: ExecutionReport): void {
 }
 
 function orderAfter(before: Order | undefined, report: ExecutionReport): Order {
-  const { seq, execId, execType, lastQty, lastPx, commission, ...fields } = report
+  const { seq, execId, execType, lastQty, lastPx, commission, settlDate: _settles, ...fields } = report
   const step = {
     execId,
     ordStatus: report.ordStatus,
@@ -131,31 +138,35 @@ const earlier = (chain: Order['chain'], execType: ExecutionReport['execType']): 
   execType === 'Restated' && chain.at(-1)?.execType === 'Restated' ? chain.slice(0, -1) : chain
 
 function takeTrade(book: Book, report: ExecutionReport): void {
+  const { symbol, tradeDate, settlDate } = report
   const quantity = (report.side === 'Buy' ? 1 : -1) * report.lastQty!
-  const valueE4 = quantity * toE4(report.lastPx!)
+  const priceE4 = toE4(report.lastPx!)
   const commissionE4 = toE4(report.commission ?? 0)
-  book.cashE4 -= valueE4 + commissionE4
-  book.commissionE4[report.tradeDate] = (book.commissionE4[report.tradeDate] ?? 0) + commissionE4
-  const holding = (book.holdings[report.symbol] ??= {
-    symbol: report.symbol,
-    quantity: 0,
-    costE4: 0,
-    realizedE4: {},
-  })
-  const closing =
-    Math.sign(holding.quantity) === -Math.sign(quantity)
-      ? Math.min(Math.abs(holding.quantity), Math.abs(quantity))
-      : 0
-  if (closing > 0) {
-    const costShareE4 = Math.round((holding.costE4 * closing) / Math.abs(holding.quantity))
-    const proceedsE4 = Math.sign(holding.quantity) * closing * toE4(report.lastPx!)
-    holding.realizedE4[report.tradeDate] =
-      (holding.realizedE4[report.tradeDate] ?? 0) + proceedsE4 - costShareE4
-    holding.costE4 -= costShareE4
+  const paidE4 = quantity * priceE4 + commissionE4
+  book.cashE4 -= paidE4
+  book.commissionE4[tradeDate] = (book.commissionE4[tradeDate] ?? 0) + commissionE4
+  // What is bought is gone from the cash at once; what is sold comes when it is settled.
+  if (settlDate !== undefined && paidE4 < 0) {
+    for (const date of Object.keys(book.unsettledE4)) if (date <= tradeDate) delete book.unsettledE4[date]
+    book.unsettledE4[settlDate] = (book.unsettledE4[settlDate] ?? 0) - paidE4
   }
-  const opening = Math.abs(quantity) - closing
-  holding.costE4 += Math.sign(quantity) * opening * toE4(report.lastPx!)
+  const holding = (book.holdings[symbol] ??= { symbol, quantity: 0, costE4: 0, lots: [], realizedE4: {} })
+  const dealt = { id: report.execId, orderId: report.orderId, opened: tradeDate, quantity, priceE4 }
+  const { lots, closed, realizedE4 } = dealLots(holding.lots, dealt, report.lot)
+  holding.lots = lots
   holding.quantity += quantity
+  holding.costE4 += quantity * priceE4 + realizedE4
+  if (closed > 0) holding.realizedE4[tradeDate] = (holding.realizedE4[tradeDate] ?? 0) + realizedE4
+}
+
+/** Cash that is settled at a date: what sales bring is on the session after (T+1). */
+export function settledE4(
+  { cashE4, unsettledE4 }: Pick<Book, 'cashE4' | 'unsettledE4'>,
+  date: string,
+): number {
+  let settled = cashE4
+  for (const day in unsettledE4) if (day > date) settled -= unsettledE4[day]
+  return settled
 }
 
 /** Shares held of a security; negative when short. */

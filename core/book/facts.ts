@@ -16,13 +16,14 @@ export type Known = Pick<
  */
 export function factsOf(
   book: Book,
-  order: Pick<NewOrder, 'symbol' | 'side' | 'clOrdId'>,
+  order: Pick<NewOrder, 'symbol' | 'side' | 'clOrdId' | 'lot'>,
   known: Known,
   working: WorkingBook = book.working,
 ): OrderFacts {
   const { sold, bought, short } = promisedIn(working[order.symbol] ?? [])
   return {
     ...known,
+    lots: order.lot === undefined ? [] : (book.holdings[order.symbol]?.lots ?? []).map(({ id }) => id),
     mayShort: book.rules.short,
     stoodDown: ALL in book.stoodDown ? 'account' : order.symbol in book.stoodDown ? 'security' : undefined,
     clOrdIdTaken: standingUnder(book, order.clOrdId) !== undefined,

@@ -1,5 +1,5 @@
 import { buyingPowerE4, initialMarginE4, initialShare } from '../orders/margin'
-import { type Book } from './book'
+import { type Book, settledE4 } from './book'
 import { type Prices, reservedIn } from './sums'
 import { type Working } from './working'
 
@@ -14,8 +14,8 @@ export interface Standing {
   unrealizedE4: number
 }
 
-/** Values an account: equity, margin held, and what may still be bought. */
-export function standing(book: Book, priceOf: PriceOf): Standing {
+/** Values an account at a session date: equity, margin held, and what may still be bought. */
+export function standing(book: Book, priceOf: PriceOf, date: string): Standing {
   const { valueE4, marginE4, costE4 } = held(book, priceOf)
   const equityE4 = book.cashE4 + valueE4
   const reservedE4 = reserved(book, priceOf)
@@ -23,10 +23,19 @@ export function standing(book: Book, priceOf: PriceOf): Standing {
     equityE4,
     marginE4,
     reservedE4,
-    buyingPowerE4: buyingPowerE4(equityE4, marginE4, reservedE4, initialShare(book.rules)),
+    buyingPowerE4: buyingPowerE4(
+      ownE4(book, equityE4, marginE4, date) + marginE4,
+      marginE4,
+      reservedE4,
+      initialShare(book.rules),
+    ),
     unrealizedE4: valueE4 - costE4,
   }
 }
+
+/** What of the equity is not held already: of a cash account no more than its settled cash, since it borrows nothing. */
+const ownE4 = (book: Book, equityE4: number, marginE4: number, date: string): number =>
+  book.rules.margin ? equityE4 - marginE4 : Math.min(equityE4 - marginE4, settledE4(book, date))
 
 function held(book: Book, priceOf: PriceOf) {
   let [valueE4, marginE4, costE4] = [0, 0, 0]
@@ -55,7 +64,8 @@ export function reserved(book: Book, priceOf: PriceOf, without?: Working): numbe
 }
 
 /** What is free of the equity for a working order, its own reserve left out, in e4. */
-export function freeFor(book: Book, order: Working, priceOf: PriceOf): number {
+export function freeFor(book: Book, order: Working, priceOf: PriceOf, date: string): number {
   const { valueE4, marginE4 } = held(book, priceOf)
-  return book.cashE4 + valueE4 - marginE4 - reserved(book, priceOf, order)
+  const ownedE4 = ownE4(book, book.cashE4 + valueE4, marginE4, date)
+  return ownedE4 - reserved(book, priceOf, order)
 }

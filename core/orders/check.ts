@@ -27,6 +27,8 @@ export interface OrderFacts {
   buyingPowerE4: number
   /** Of a GoodTillDate order: the date of its last session; undefined where that has passed or is not known. */
   expiry?: { last: string | undefined }
+  /** Ids of the lots that are held of the security. */
+  lots: readonly string[]
   /** Where the account stands down: from everything, or from this security. */
   stoodDown?: 'account' | 'security'
   /** Whether the account may sell what it does not hold. */
@@ -179,6 +181,7 @@ function checkShares(order: NewOrder, facts: OrderFacts): Finding {
     value: shares(orderQty),
     limit: most === undefined ? undefined : shares(Math.max(0, most)),
   })
+  if (order.lot !== undefined && !facts.lots.includes(order.lot)) return about('fails', 'no such lot', 0)
   if (order.side === 'Sell') {
     const free = Math.max(0, held) - promised
     if (orderQty <= free) return about('holds', 'free to sell', free)

@@ -29,6 +29,7 @@ export type SharesWhy =
   | 'too few held'
   | 'none long'
   | 'sells nothing short'
+  | 'no such lot'
   | 'crossed by purchases'
   | 'held long'
   | 'needs none'

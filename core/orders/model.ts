@@ -161,6 +161,9 @@ export const NewOrder = z
     }),
     exits: Exits.optional(),
     text: z.string().max(200).optional().meta({ description: 'Free text, kept with the order' }),
+    lot: z.string().max(20).optional().meta({
+      description: 'Of a closing order: the lot that is closed first, by its id; else the oldest',
+    }),
   })
   .superRefine((order, ctx) => {
     const needs = (field: 'price' | 'stopPx' | 'trail', wanted: boolean) => {
@@ -234,6 +237,7 @@ const orderFields = {
   trail: Trail.optional(),
   timeInForce: TimeInForce,
   expireDate: z.string().optional(),
+  lot: z.string().optional(),
   ordStatus: OrdStatus,
   cumQty: z.number(),
   leavesQty: z.number(),
@@ -259,6 +263,7 @@ export const ExecutionReport = z
     triggered: z.boolean().optional().meta({ description: 'A Stop that has been set off' }),
     transactTime: moment,
     tradeDate: z.string().meta({ description: 'Session date at the venue', example: '2026-03-16' }),
+    settlDate: z.string().optional().meta({ description: 'Of a Trade: when its cash is settled' }),
   })
   .meta({ id: 'ExecutionReport' })
 export type ExecutionReport = z.infer<typeof ExecutionReport>
@@ -315,6 +320,20 @@ export const StoodDown = z
   .meta({ id: 'StoodDown', description: 'Orders that would open something are refused until it is lifted' })
 export type StoodDown = z.infer<typeof StoodDown>
 
+/** Shares of one fill that are still held. */
+export const LotView = z
+  .object({
+    id: z.string(),
+    symbol: z.string(),
+    opened: z.string().meta({ description: 'Session date' }),
+    quantity: z.number().meta({ description: 'Negative when short' }),
+    price: z.number(),
+    last: z.number(),
+    unrealized: z.number(),
+  })
+  .meta({ id: 'Lot' })
+export type LotView = z.infer<typeof LotView>
+
 export const Account = z
   .object({
     account: z.string(),
@@ -322,6 +341,7 @@ export const Account = z
     rules: AccountRules,
     currency: z.string(),
     cash: z.number(),
+    settledCash: z.number().meta({ description: 'Of it settled; what is sold settles on the next session' }),
     equity: z.number(),
     buyingPower: z.number(),
     marginHeld: z.number().meta({

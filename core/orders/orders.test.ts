@@ -43,6 +43,7 @@ const facts: OrderFacts = {
   clOrdIdTaken: false,
   sharesHeld: 0,
   mayShort: true,
+  lots: [],
   promised: 0,
   offeredShort: 0,
   buyingPowerE4: 1_000_000_000,

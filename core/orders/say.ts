@@ -156,6 +156,11 @@ function ofShares({ why, symbol, held, promised, value, limit }: Of<'shares-held
         sentence: `Working orders buy ${promised} ${symbol}; what is sold short would be crossed by them.`,
         mend: 'Cancel those first.',
       }
+    case 'no such lot':
+      return {
+        sentence: `No lot of that id is held of ${symbol}.`,
+        mend: 'Take an id from lots, or leave lot out: the oldest are closed first.',
+      }
     case 'sells nothing short':
       return {
         sentence: `This account may not sell short, and ${held === 0 ? 'no' : held} ${symbol} are held.`,

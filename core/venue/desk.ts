@@ -9,6 +9,8 @@ export interface Place {
   bandsOf(symbol: string): readonly IncrementBand[]
   /** A moment as it stands in reports: text with the venue's offset, and the session's date. */
   stampOf(at: number): { transactTime: string; tradeDate: string }
+  /** Date on which the cash of a trade at a moment is settled. */
+  settlesAt(at: number): string
   /** Prices of any security at a moment. */
   pricesOf(symbol: string, at: number): Prices
 }
@@ -55,6 +57,7 @@ export function report(
     execType,
     ordStatus,
     ...desk.place.stampOf(at),
+    ...(execType === 'Trade' ? { settlDate: desk.place.settlesAt(at) } : {}),
   } as ExecutionReport
   takeReport(desk.book, told)
   desk.tell(told)

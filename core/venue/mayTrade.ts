@@ -15,6 +15,7 @@ export function mayTrade(
   order: Working,
   fill: Fill,
   priceOf: PriceOf,
+  date: string,
 ): { quantity: number; why: string } {
   const held = sharesOf(book, order.symbol)
   const closes = order.side === 'Sell' || order.role !== 'Entry'
@@ -27,7 +28,7 @@ export function mayTrade(
     return { quantity: 0, why: `${held} are held long by now, which a short sale would cross` }
   const opening = openingQuantity(held, directionOf(order.side) * fill.quantity)
   if (opening === 0) return { quantity: fill.quantity, why: '' }
-  const freeE4 = freeFor(book, order, priceOf)
+  const freeE4 = freeFor(book, order, priceOf, date)
   const affordable = Math.floor(Math.max(0, freeE4) / initialMarginE4(fill.priceE4, initialShare(book.rules)))
   return {
     quantity: fill.quantity - opening + Math.min(opening, affordable),

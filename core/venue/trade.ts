@@ -61,8 +61,13 @@ function fillsWhole(desk: Desk, order: Working, fills: readonly Fill[], at: numb
   const last = fills.at(-1)
   if (!last || quantity < order.leavesQty) return false
   const priceOf = (symbol: string) => desk.place.pricesOf(symbol, at)
-  return mayTrade(desk.book, order, { quantity, priceE4: last.priceE4 }, priceOf).quantity >= quantity
+  return (
+    mayTrade(desk.book, order, { quantity, priceE4: last.priceE4 }, priceOf, dateOf(desk, at)).quantity >=
+    quantity
+  )
 }
+
+const dateOf = ({ place }: Desk, at: number): string => place.stampOf(at).tradeDate
 
 export const setOff = (desk: Desk, { orderId }: Working, at: number): void =>
   report(desk, orderId, 'TriggeredOrActivatedBySystem', orderOf(desk, orderId).ordStatus, at, {
@@ -76,7 +81,7 @@ export function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: nu
   for (const one of fills) {
     const working = workingNow(desk, orderId)
     if (!working) break
-    const most = mayTrade(desk.book, working, one, priceOf)
+    const most = mayTrade(desk.book, working, one, priceOf, dateOf(desk, at))
     const part = Math.min(one.quantity, most.quantity)
     quantity += part
     if (part > 0) trade(desk, orderId, { ...one, quantity: part }, at)

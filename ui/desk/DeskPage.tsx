@@ -16,6 +16,7 @@ import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
 import { executionColumns, executionsOf, orderColumns, orderFileColumns, positionColumns } from './columns'
 import css from './Desk.module.css'
+import { Lots } from './Lots'
 
 const SHOWN = {
   all: { text: 'all states', keep: () => true },
@@ -41,6 +42,8 @@ function Desk() {
   const [shown, setShown] = useState<keyof typeof SHOWN>('all')
   const [view, setView] = useState<'orders' | 'executions'>('orders')
   const [marked, setMarked] = useState<string>()
+  /** The position that is looked at by lot. */
+  const [held, setHeld] = useState<string>()
   const selected = marked ?? orders?.find((o) => o.clOrdId === asked)?.orderId
   const visible = (orders ?? []).filter(SHOWN[shown].keep)
   const executions = executionsOf(orders ?? [])
@@ -62,7 +65,14 @@ function Desk() {
         </div>
         {positions && positions.length > 0 ? (
           <div className={css.block}>
-            <DataTable label="Positions" rows={positions} columns={positionColumns} idOf={(p) => p.symbol} />
+            <DataTable
+              label="Positions"
+              rows={positions}
+              columns={positionColumns}
+              idOf={(p) => p.symbol}
+              selected={held}
+              onSelect={(p) => setHeld(held === p.symbol ? undefined : p.symbol)}
+            />
           </div>
         ) : (
           <p className="soft">{positions ? 'Nothing is held.' : 'asking …'}</p>
@@ -137,17 +147,22 @@ function Desk() {
         )}
       </section>
       <aside className={page.aside} aria-label="Order and account">
-        {ticket ? <TicketPanel /> : <AccountPanel order={orders?.find((o) => o.orderId === selected)} />}
+        {ticket ? (
+          <TicketPanel />
+        ) : (
+          <AccountPanel order={orders?.find((o) => o.orderId === selected)} held={held} />
+        )}
       </aside>
     </div>
   )
 }
 
-function AccountPanel({ order }: { order?: Order }) {
+function AccountPanel({ order, held }: { order?: Order; held?: string }) {
   const account = useAccount().data
   const money = useMoney()
   return (
     <>
+      {held && <Lots symbol={held} />}
       {order && <Story order={order} />}
       <h2>{account ? account.account : 'Account'}</h2>
       {account && <p className="soft">{rulesText(account)}</p>}
@@ -156,7 +171,12 @@ function AccountPanel({ order }: { order?: Order }) {
           <dt>Equity</dt>
           <dd>{money(account.equity)}</dd>
           <dt>Cash</dt>
-          <dd>{money(account.cash)}</dd>
+          <dd>
+            {money(account.cash)}
+            {account.settledCash !== account.cash && (
+              <span className="soft"> · {money(account.settledCash)} settled</span>
+            )}
+          </dd>
           <dt>Buying power</dt>
           <dd>{money(account.buyingPower)}</dd>
           <dt>Margin held</dt>

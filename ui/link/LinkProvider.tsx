@@ -134,6 +134,16 @@ export const usePositions = () => {
   return useQuery({ queryKey: [useOf(), 'positions'], queryFn: broker.positions, refetchInterval: ALIVE })
 }
 
+/** What is held of a security by lot; asked for while one is looked at. */
+export const useLots = (symbol: string) => {
+  const broker = useBroker()
+  return useQuery({
+    queryKey: [useOf(), 'positions', 'lots', symbol],
+    queryFn: () => broker.lots(symbol),
+    refetchInterval: ALIVE,
+  })
+}
+
 export const useOrders = (which: 'today' | 'working' | 'all' = 'today') => {
   const broker = useBroker()
   return useQuery({
