@@ -87,7 +87,7 @@ test('from a scan to a filled paper order, by hand, by script and by spreadsheet
       await expect(orders).toContainText('cancels with the stop')
       const position = page.getByRole('grid', { name: 'Positions' }).getByRole('row').nth(1)
       await expect(position).toContainText('at the broker')
-      const profit = position.getByRole('cell').nth(5)
+      const profit = position.getByRole('gridcell').nth(5)
       const before = await profit.innerText()
       // Five minutes on at once, since a quiet security may stand still for a while.
       await demo.request('POST', '/paper/market-time', { step: 300 })
