@@ -2,7 +2,7 @@ import { type Book, emptyBook } from '@/core/book/book'
 import { toE4 } from '@/core/market/money'
 import { type AccountRules } from '@/core/orders/accountRules'
 import { type ExecutionReport } from '@/core/orders/model'
-import { Exchange } from './exchange/exchange'
+import { Exchange } from './exchange'
 import { type Markets } from './market/markets'
 
 /** One account of a world: what it holds, what it sent, and its place at the market. */

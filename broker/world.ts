@@ -2,25 +2,14 @@ import { DateTime } from 'luxon'
 import { ALL, takeReport } from '@/core/book/book'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
-import { type ExecutionReport, type NewOrder, type Order, type StoodDown } from '@/core/orders/model'
+import { type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
 import { Account } from './account'
 import { Clock, type ClockState } from './clock'
+import { type Entry, inForce } from './journal/entries'
 import { WorldJournal } from './journal/worldJournal'
-import { type Key, type KeptKey, type KeyAsked, keyOf, makeKey, renewed } from './keys/keys'
+import { type Key, type KeyAsked, keyOf, makeKey, renewed } from './keys/keys'
 import { type Market } from './market/market'
 import { Markets } from './market/markets'
-
-/** What the journal holds. What an earlier build wrote has no `rules`, and no `account` where there was but one. */
-export type Entry =
-  | { is: 'account'; account: string; cash: number; rules?: AccountRules }
-  | { is: 'key'; key: KeptKey }
-  | { is: 'key withdrawn'; keyId: string }
-  | { is: 'key used'; keyId: string; at: number }
-  | { is: 'clock'; clock: ClockState }
-  | { is: 'report'; account?: string; report: ExecutionReport }
-  | { is: 'stood down'; account: string; from: StoodDown }
-  | { is: 'lifted'; account: string; symbol?: string; at: string }
-  | { is: 'epoch'; epoch: number; at: number }
 
 export interface WorldOptions {
   dataDir: string
@@ -390,21 +379,4 @@ export class World {
     await this.commit().catch(() => undefined)
     await this.journal.close()
   }
-}
-
-/** The market time of what happened in the market; undefined for keys, accounts and the clock. */
-function happened(entry: Entry): number | undefined {
-  if (entry.is === 'report') return Date.parse(entry.report.transactTime)
-  if (entry.is === 'stood down') return Date.parse(entry.from.since)
-  return entry.is === 'lifted' ? Date.parse(entry.at) : undefined
-}
-
-/** What still counts of a journal: of what was put back, nothing that happened after the moment to which it was. */
-function inForce(entries: readonly Entry[]): readonly Entry[] {
-  let out: Entry[] = []
-  for (const entry of entries) {
-    if (entry.is === 'epoch') out = out.filter((one) => (happened(one) ?? 0) <= entry.at)
-    out.push(entry)
-  }
-  return entries.some(({ is }) => is === 'epoch') ? out : entries
 }

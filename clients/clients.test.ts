@@ -1,19 +1,10 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { describe, expect, it } from '@jest/globals'
 import { type Order } from '@/core/orders/model'
-import { tempDir } from '@/tests/broker'
-import { BrokerProcess, freePort, run } from '@/tests/process'
+import { processFor } from '@/tests/broker'
+import { type BrokerProcess, run } from '@/tests/process'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
 let broker: BrokerProcess
-beforeAll(async () => {
-  dir = await tempDir()
-  broker = new BrokerProcess(dir.path, await freePort())
-  await broker.start()
-}, 60_000)
-afterAll(async () => {
-  await broker.end()
-  await dir.remove()
-})
+processFor((running) => (broker = running))
 
 let token = ''
 async function get<T>(path: string): Promise<T> {

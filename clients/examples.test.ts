@@ -2,22 +2,17 @@ import { chmodSync, copyFileSync, writeFileSync } from 'node:fs'
 import { createServer, request, type Server } from 'node:http'
 import { type AddressInfo } from 'node:net'
 import { join } from 'node:path'
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { describe, expect, it } from '@jest/globals'
 import { readCsv } from '@/core/formats/csv'
 import { type ExecutionReport, type Order } from '@/core/orders/model'
-import { tempDir } from '@/tests/broker'
-import { BrokerProcess, freePort, run } from '@/tests/process'
+import { processFor } from '@/tests/broker'
+import { type BrokerProcess, run } from '@/tests/process'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
 let broker: BrokerProcess
-beforeAll(async () => {
-  dir = await tempDir()
-  broker = new BrokerProcess(dir.path, await freePort())
-  await broker.start()
-}, 60_000)
-afterAll(async () => {
-  await broker.end()
-  await dir.remove()
+let dir: string
+processFor((running, folder) => {
+  broker = running
+  dir = folder
 })
 
 let token = ''
@@ -86,7 +81,7 @@ describe('the Python examples', () => {
   }, 60_000)
 
   it('a key file that others can read is not read, and live is not used by mistake', async () => {
-    const open = join(dir.path, 'open.json')
+    const open = join(dir, 'open.json')
     copyFileSync(broker.keyFile, open)
     chmodSync(open, 0o644)
     for (const [command, args] of [
@@ -127,7 +122,7 @@ describe('an answer that is lost', () => {
 
   it('heron.py sends again under the same id, and the order stands once', async () => {
     const proxy = await losing(2)
-    const script = join(dir.path, 'lost.py')
+    const script = join(dir, 'lost.py')
     writeFileSync(
       script,
       `import sys

@@ -7,6 +7,7 @@ import { type KeyAsked } from '@/broker/keys/keys'
 import { Tokens } from '@/broker/keys/tokens'
 import { World, type WorldOptions } from '@/broker/world'
 import { Worlds } from '@/broker/worlds'
+import { BrokerProcess, freePort } from './process'
 import { type Environment, SCOPES } from '@/core/orders/access'
 import { type NewOrder, type Order } from '@/core/orders/model'
 
@@ -51,13 +52,22 @@ type Json = Record<string, unknown>
 /** The broker without a port, and a person at its API. */
 export class Desk {
   token = ''
-  readonly app: ReturnType<typeof makeApp>
+  app: ReturnType<typeof makeApp>
 
   constructor(
-    readonly worlds: Worlds,
+    public worlds: Worlds,
     readonly tokens: Tokens,
   ) {
     this.app = makeApp({ worlds, tokens })
+  }
+
+  /** Restarts the broker: it comes back from what is on the disk; the person asks with a new key. */
+  async reopen(dataDir: string, wall: Wall): Promise<void> {
+    await this.worlds.close()
+    this.worlds = await openWorlds(dataDir, wall)
+    this.app = makeApp({ worlds: this.worlds, tokens: this.tokens })
+    const { keyId, secret } = await this.newKey()
+    this.token = await this.askToken(keyId, secret)
   }
 
   get world(): World {
@@ -151,5 +161,18 @@ export function deskFor(wall: Wall, take: (desk: Desk, dataDir: string) => void)
     end = () => desk.worlds.close().then(dir.remove)
     take(desk, dir.path)
   })
+  afterAll(() => end())
+}
+
+/** Runs the broker as a process of its own while the tests of a file run. */
+export function processFor(take: (broker: BrokerProcess, dir: string) => void): void {
+  let end: () => Promise<void>
+  beforeAll(async () => {
+    const dir = await tempDir()
+    const broker = new BrokerProcess(dir.path, await freePort())
+    end = () => broker.end().then(dir.remove)
+    await broker.start()
+    take(broker, dir.path)
+  }, 60_000)
   afterAll(() => end())
 }

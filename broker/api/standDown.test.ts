@@ -1,6 +1,6 @@
 import { expect, it } from '@jest/globals'
 import { type Account, type Order } from '@/core/orders/model'
-import { type Desk, deskFor, openWorlds, problem, Wall } from '@/tests/broker'
+import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
 
 let desk: Desk
 let folder: string
@@ -44,13 +44,7 @@ it('refuses what opens, from every sender; what closes or protects passes and st
 it('outlives a restart, and a hand lifts it', async () => {
   const [before] = (await desk.get<Account>('/paper/account')).stoodDown
   expect(before.since).toMatch(/^2026-03-16T10:42/)
-  await desk.worlds.close()
-  desk = new (desk.constructor as new (...all: unknown[]) => Desk)(
-    await openWorlds(folder, wall),
-    desk.tokens,
-  )
-  const { keyId, secret } = await desk.newKey()
-  desk.token = await desk.askToken(keyId, secret)
+  await desk.reopen(folder, wall)
   expect(await desk.get('/paper/stand-down')).toEqual([before])
   expect(await (await desk.call('DELETE', '/paper/stand-down')).json()).toEqual([])
   await problem(desk.call('DELETE', '/paper/stand-down'), 409, 'not-possible')

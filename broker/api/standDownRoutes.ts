@@ -1,6 +1,6 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { ALL, sharesOf } from '@/core/book/book'
-import { opens } from '@/core/orders/check'
+import { wouldOpen } from '@/core/orders/check'
 import { type Order, StoodDown } from '@/core/orders/model'
 import { sayFinding } from '@/core/orders/say'
 import { type Account } from '../account'
@@ -78,7 +78,8 @@ export function standDownRoutes(app: OpenAPIHono<Env>): void {
       const now = world.clock.now()
       world.standDown(account.name, of, key.keyId)
       const isMeant = (order: Order) =>
-        (of === undefined || order.symbol === of) && (flatten || wouldOpen(account, order))
+        (of === undefined || order.symbol === of) &&
+        (flatten || wouldOpen(order, sharesOf(account.book, order.symbol)))
       const canceled = cancelAll(account, now, 'stood down', isMeant).map((order) => order.clOrdId)
       const closed = flatten ? closeAll(account, now, of) : { closing: [], left: [] }
       return { canceled, ...closed, stoodDown: Object.values(account.book.stoodDown) }
@@ -109,10 +110,6 @@ export function standDownRoutes(app: OpenAPIHono<Env>): void {
     return c.json(left, 200)
   })
 }
-
-/** Whether a working order would open or add to a position. */
-const wouldOpen = ({ book }: Account, { role, side, leavesQty, symbol }: Order): boolean =>
-  role === 'Entry' && opens({ side, orderQty: leavesQty }, sharesOf(book, symbol)) > 0
 
 /** Closes every position, or that of one security, at the market; `left` says what could not be, and why. */
 function closeAll(

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals'
 import { type Account, type ExecutionReport, type Order } from '@/core/orders/model'
-import { type Desk, deskFor, openWorlds, problem, Wall } from '@/tests/broker'
+import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
 
 let desk: Desk
 let folder: string
@@ -68,17 +68,13 @@ describe('accounts', () => {
 
   it('come back after a restart, live ones apart from paper ones', async () => {
     const before = await desk.get<Account[]>('/paper/accounts')
-    await desk.worlds.close()
-    const again = await openWorlds(folder, wall)
+    await desk.reopen(folder, wall)
+    const again = desk.worlds
     expect([...again.paper.accounts.keys()]).toEqual(before.map((one) => one.account))
     for (const { account, cash } of before)
       expect(again.paper.accounts.get(account)!.book.cashE4 / 10_000).toBe(cash)
     expect([...again.live.accounts.keys()]).toEqual(['LIVE-1'])
     expect(again.live.clock).toBe(again.paper.clock)
-    Object.assign(desk, { worlds: again })
-    desk = new (desk.constructor as new (...all: unknown[]) => Desk)(again, desk.tokens)
-    const { keyId, secret } = await desk.newKey()
-    desk.token = await desk.askToken(keyId, secret)
   })
 })
 
@@ -130,13 +126,9 @@ describe('a rehearsal', () => {
   })
 
   it('comes back after a restart in its epoch, and is taken away whole', async () => {
-    await desk.worlds.close()
-    const again = await openWorlds(folder, wall)
-    const found = again.rehearsal('march')!
+    await desk.reopen(folder, wall)
+    const found = desk.worlds.rehearsal('march')!
     expect([found.epoch, found.main.reports.length]).toEqual([2, 2])
-    desk = new (desk.constructor as new (...all: unknown[]) => Desk)(again, desk.tokens)
-    const { keyId, secret } = await desk.newKey()
-    desk.token = await desk.askToken(keyId, secret)
     expect((await desk.call('DELETE', '/rehearsals/march')).status).toBe(200)
     await problem(desk.call('GET', '/rehearsals/march/orders'), 404, 'not-found')
     await problem(desk.call('DELETE', '/paper'), 409, 'not-possible')

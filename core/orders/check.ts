@@ -4,7 +4,15 @@ import { type Security } from '../market/security'
 import { type Finding, money, price, shares, type SharesWhy, type Why } from './findings'
 import { directionOf, exitPrices, likelyPrice, trailedPrice } from './levels'
 import { openingQuantity } from './margin'
-import { type Amount, type ExitLevel, hasLimit, hasStop, isInAuction, type NewOrder } from './model'
+import {
+  type Amount,
+  type ExitLevel,
+  hasLimit,
+  hasStop,
+  isInAuction,
+  type NewOrder,
+  type Order,
+} from './model'
 
 /** What is known when an order is checked. Amounts in whole ten-thousandths. */
 export interface OrderFacts {
@@ -213,6 +221,10 @@ function checkStanding(order: NewOrder, facts: OrderFacts, from: 'account' | 'se
 /** Shares of an order that open or add to a position, beside what is held. */
 export const opens = (order: Pick<NewOrder, 'side' | 'orderQty'>, held: number): number =>
   order.side === 'Sell' ? 0 : openingQuantity(held, directionOf(order.side) * order.orderQty)
+
+/** Whether what is left of a working order would open or add to a position, beside what is held. */
+export const wouldOpen = ({ role, side, leavesQty }: Order, held: number): boolean =>
+  role === 'Entry' && opens({ side, orderQty: leavesQty }, held) > 0
 
 /** What an order costs and holds, in e4, at the price that it is reckoned with. */
 export function orderCost(

@@ -2,8 +2,8 @@
 import { Button, Checkbox, Modal, Text } from '@mantine/core'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { opens } from '@/core/orders/check'
-import { isWorking, type Order, type Position, type StoodDown } from '@/core/orders/model'
+import { wouldOpen } from '@/core/orders/check'
+import { isWorking, type StoodDown } from '@/core/orders/model'
 import { useAccount, useBroker, useOrders, usePositions } from '../link/LinkProvider'
 import { useWhere } from '../link/connection'
 import { kindText } from '../desk/orderText'
@@ -35,19 +35,15 @@ export function StandDown() {
   )
 }
 
-/** Whether a working order would open or add to a position. */
-const wouldOpen = ({ role, side, leavesQty, symbol }: Order, held: readonly Position[]): boolean =>
-  role === 'Entry' &&
-  opens({ side, orderQty: leavesQty }, held.find((p) => p.symbol === symbol)?.quantity ?? 0) > 0
-
 function Ask({ close }: { close(): void }) {
   const broker = useBroker()
   const where = useWhere()
   const queries = useQueryClient()
   const working = (useOrders('working').data ?? []).filter((o) => isWorking(o.ordStatus))
   const held = (usePositions().data ?? []).filter((p) => p.quantity !== 0)
+  const sharesOf = (symbol: string) => held.find((p) => p.symbol === symbol)?.quantity ?? 0
   const [flatten, setFlatten] = useState(false)
-  const ending = flatten ? working : working.filter((o) => wouldOpen(o, held))
+  const ending = flatten ? working : working.filter((o) => wouldOpen(o, sharesOf(o.symbol)))
   const staying = working.filter((o) => !ending.includes(o) && o.ordStatus !== 'PendingNew').length
   const standDown = async () => {
     try {

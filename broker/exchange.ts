@@ -23,9 +23,9 @@ import {
   workingWithout,
 } from '@/core/venue/replace'
 import { meetSecond } from '@/core/venue/trade'
-import { type Listed } from '../market/listing'
-import { type Market, minuteBar, type Quote } from '../market/market'
-import { type Markets } from '../market/markets'
+import { type Listed } from './market/listing'
+import { type Market, minuteBar, type Quote } from './market/market'
+import { type Markets } from './market/markets'
 
 const MINUTE = 60_000
 

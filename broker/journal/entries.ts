@@ -1,0 +1,33 @@
+import { type AccountRules } from '@/core/orders/accountRules'
+import { type ExecutionReport, type StoodDown } from '@/core/orders/model'
+import { type ClockState } from '../clock'
+import { type KeptKey } from '../keys/keys'
+
+/** What the journal holds. What an earlier build wrote has no `rules`, and no `account` where there was but one. */
+export type Entry =
+  | { is: 'account'; account: string; cash: number; rules?: AccountRules }
+  | { is: 'key'; key: KeptKey }
+  | { is: 'key withdrawn'; keyId: string }
+  | { is: 'key used'; keyId: string; at: number }
+  | { is: 'clock'; clock: ClockState }
+  | { is: 'report'; account?: string; report: ExecutionReport }
+  | { is: 'stood down'; account: string; from: StoodDown }
+  | { is: 'lifted'; account: string; symbol?: string; at: string }
+  | { is: 'epoch'; epoch: number; at: number }
+
+/** The market time of what happened in the market; undefined for keys, accounts and the clock. */
+function happened(entry: Entry): number | undefined {
+  if (entry.is === 'report') return Date.parse(entry.report.transactTime)
+  if (entry.is === 'stood down') return Date.parse(entry.from.since)
+  return entry.is === 'lifted' ? Date.parse(entry.at) : undefined
+}
+
+/** What still counts of a journal: of what was put back, nothing that happened after the moment to which it was. */
+export function inForce(entries: readonly Entry[]): readonly Entry[] {
+  let out: Entry[] = []
+  for (const entry of entries) {
+    if (entry.is === 'epoch') out = out.filter((one) => (happened(one) ?? 0) <= entry.at)
+    out.push(entry)
+  }
+  return entries.some(({ is }) => is === 'epoch') ? out : entries
+}
