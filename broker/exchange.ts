@@ -2,16 +2,27 @@ import { DateTime } from 'luxon'
 import { type Book } from '@/core/book/book'
 import { factsOf } from '@/core/book/facts'
 import { standing } from '@/core/book/value'
-import { allWorking, type Working } from '@/core/book/working'
+import { orderNeeds } from '@/core/book/orderNeeds'
+import { type Whole } from '@/core/book/wholes'
+import { allWorking, numberOf, type Working } from '@/core/book/working'
 import { fromE4 } from '@/core/market/money'
+import { isOption, parseOsi } from '@/core/options/osi'
 import { stamper } from '@/core/market/moments'
 import { type Session, sessionAtOrAfter, sessionsBetween, sessionState } from '@/core/market/venue'
 import { checkOrder, type OrderFacts } from '@/core/orders/check'
+import { netE4 } from '@/core/orders/netPrice'
 import { type Finding, refusal } from '@/core/orders/findings'
-import { type ExecutionReport, type NewOrder, type Order, type OrderChange } from '@/core/orders/model'
+import {
+  type ExecutionReport,
+  type NewOrder,
+  type Order,
+  type OrderChange,
+  type Side,
+} from '@/core/orders/model'
 import { nearest } from '@/core/rules/near'
 import { type Auction, meetAuction } from '@/core/venue/auction'
 import { type Desk, workingNow } from '@/core/venue/desk'
+import { endContracts } from '@/core/venue/expiry'
 import { mayTouch } from '@/core/venue/match'
 import { cancel, endSession, submit } from '@/core/venue/orders'
 import {
@@ -23,8 +34,10 @@ import {
   workingWithout,
 } from '@/core/venue/replace'
 import { meetSecond } from '@/core/venue/trade'
+import { meetWhole, passesNet } from '@/core/venue/wholes'
 import { type Listed } from './market/listing'
-import { type Market, minuteBar, type Quote } from './market/market'
+import { type Market, minuteBar } from './market/market'
+import { type Quote } from './market/quote'
 import { type Markets } from './market/markets'
 
 const MINUTE = 60_000
@@ -100,22 +113,37 @@ export class Exchange {
   factsFor = (order: NewOrder, now: number): OrderFacts => this.factsIn(this.book, order, now)
 
   private factsIn(book: Book, order: NewOrder, now: number): OrderFacts {
-    const security = this.markets.find(order.symbol)
-    const market = security ? this.markets.of(security) : this.market
-    const quote = security && this.quoteOf(security, now)
+    const known = this.knownOf(order.symbol, now)
+    const market = known.security ? this.markets.of(known.security) : this.market
+    const { buyingPowerE4, freeE4 } = standing(book, this.pricesAt(now), this.stamp(now).slice(0, 10))
+    const legs = order.legs?.map(({ symbol }) => this.knownOf(symbol, now))
+    const near = known.near.length > 0 || known.security ? known.near : this.like(order.symbol)
     return factsOf(book, order, {
-      security,
-      near: security ? [] : this.like(order.symbol),
-      bid: quote && fromE4(quote.bid),
-      ask: quote && fromE4(quote.ask),
-      last: quote && fromE4(quote.last),
+      ...known,
+      near,
+      legs,
+      needs: orderNeeds(book, order, [known, ...(legs ?? [])], freeE4, this.pricesAt(now)),
       session: this.sessionOf(market, now),
       currency: book.rules.currency,
-      buyingPowerE4: standing(book, this.pricesAt(now), this.stamp(now).slice(0, 10)).buyingPowerE4,
+      buyingPowerE4,
       ...(order.timeInForce === 'GoodTillDate'
         ? { expiry: { last: this.lastSession(market, order, now) } }
         : {}),
     })
+  }
+
+  /** What is known of a security at a moment; nothing of a contract that is not listed then. */
+  private knownOf(symbol: string, now: number) {
+    const found = this.markets.find(symbol)
+    const security = found && this.markets.of(found).isListed(found, now) ? found : undefined
+    const quote = security && this.quoteOf(security, now)
+    return {
+      security,
+      near: security ? [] : this.like(symbol),
+      bid: quote && fromE4(quote.bid),
+      ask: quote && fromE4(quote.ask),
+      last: quote && fromE4(quote.last),
+    }
   }
 
   /** Date of the last session of a GoodTillDate order; undefined where that has passed. */
@@ -149,8 +177,25 @@ export class Exchange {
   }
 
   private like(symbol: string): string[] {
+    if (isOption(symbol)) return this.likeContract(symbol)
     const known = this.markets.listing.map((listed) => listed.symbol.toLowerCase())
     return nearest(symbol, known).map((found) => found.toUpperCase())
+  }
+
+  /** Contracts of the chain whose expiry or strike lies nearest to one that is not listed. */
+  private likeContract(symbol: string): string[] {
+    const contract = parseOsi(symbol)
+    const underlying = contract && this.market.find(contract.underlyingSymbol)
+    if (!contract || !underlying) return []
+    const away = ({ option }: Listed) =>
+      Math.abs(Date.parse(option!.maturityDate) - Date.parse(contract.maturityDate)) / 8.64e7 +
+      (1000 * Math.abs(option!.strikePrice - contract.strikePrice)) / contract.strikePrice
+    return this.market.chains
+      .chainOf(underlying, this.asked.now)
+      .filter(({ option }) => option!.putOrCall === contract.putOrCall)
+      .sort((a, b) => away(a) - away(b))
+      .slice(0, 2)
+      .map((one) => one.symbol)
   }
 
   check(order: NewOrder, now: number): Finding[] {
@@ -171,7 +216,7 @@ export class Exchange {
     const findings = checkOrder(changed, facts).filter((one) => concerns(order, one))
     const refused = refusal(findings)
     if (refused) return { findings, refused }
-    const after = replace(this.desk, order, change, now)
+    const after = replace(this.desk, order, change, now, keptFor(changed, facts))
     // It may trade at once where it stands now.
     this.fresh.push(after.orderId)
     return { order: after }
@@ -179,13 +224,20 @@ export class Exchange {
 
   /** Takes an order or refuses it, as core/venue does. */
   submit(order: NewOrder, now: number): { order: Order; findings: Finding[]; refused?: Finding } {
-    const findings = this.check(order, now)
+    const facts = this.factsFor(order, now)
+    const findings = checkOrder(order, facts)
     const security = this.markets.find(order.symbol)
     const last =
       order.timeInForce === 'GoodTillDate' && security
         ? this.lastSession(this.markets.of(security), order, now)
         : undefined
-    const outcome = submit(this.desk, last ? { ...order, expireDate: last } : order, findings, now)
+    const outcome = submit(
+      this.desk,
+      last ? { ...order, expireDate: last } : order,
+      findings,
+      now,
+      keptFor(order, facts),
+    )
     if (!outcome.refused) this.fresh.push(outcome.order.orderId)
     return { ...outcome, findings }
   }
@@ -219,6 +271,7 @@ export class Exchange {
       if (to < session.close) return
       this.auction('AtTheClose', session, session.close)
       endSession(this.desk, session.date, session.close)
+      endContracts(this.desk, session.date, session.close)
       at = session.close
     }
   }
@@ -244,6 +297,17 @@ export class Exchange {
     }
   }
 
+  /** Ids of multi-leg orders that might trade within a minute. */
+  private wholesThatMatter(session: Session, row: number): string[] {
+    return Object.values(this.book.wholes).flatMap((whole) => {
+      const rangeOf = (symbol: string) => this.market.rangeOf(this.market.find(symbol)!, session, row)
+      const best = netE4(whole.legs, ({ symbol, legSide }) =>
+        legSide === 'Buy' ? rangeOf(symbol).low : rangeOf(symbol).high,
+      )
+      return passesNet(whole, best) || whole.atOnce !== 'no' ? [whole.orderId] : []
+    })
+  }
+
   /** Orders that might trade within a minute, by its bar, and what is attached to them; oldest first. */
   private ordersThatMatter(minute: number): string[] {
     const { working, attached } = this.book
@@ -251,7 +315,7 @@ export class Exchange {
     const row = Math.round((minute - session.open) / MINUTE)
     const found = new Map<string, Working>()
     for (const symbol in working) {
-      const bar = minuteBar(this.market.minutesOf(this.market.find(symbol)!, session), row)
+      const bar = this.market.rangeOf(this.market.find(symbol)!, session, row)
       for (const order of working[symbol]) {
         if (order.pending || !mayTouch(order, bar)) continue
         found.set(order.orderId, order)
@@ -261,11 +325,37 @@ export class Exchange {
         }
       }
     }
-    return [...found.values()].sort((a, b) => a.number - b.number).map((order) => order.orderId)
+    const ids = [...found.keys(), ...this.wholesThatMatter(session, row)]
+    return ids.sort((a, b) => numberOf(a) - numberOf(b))
+  }
+
+  /** Shows a multi-leg order the books of its legs at a second, of which some may be taken already. */
+  private workWhole(whole: Whole, second: number): void {
+    const keyOf = (symbol: string, side: Side) => `${symbol} ${side === 'Buy' ? 'ask' : 'bid'}`
+    const takenOf = (key: string) => {
+      const before = this.taken.get(key)
+      return before?.second === second ? before.quantity : 0
+    }
+    const shownOf = (symbol: string) => {
+      const quote = this.quoteOf(this.market.find(symbol)!, second)
+      return {
+        ...quote,
+        bidSize: Math.max(0, quote.bidSize - takenOf(`${symbol} bid`)),
+        askSize: Math.max(0, quote.askSize - takenOf(`${symbol} ask`)),
+      }
+    }
+    const units = meetWhole(this.desk, whole, shownOf, second)
+    if (units === 0) return
+    for (const { symbol, legSide, legRatioQty } of whole.legs) {
+      const key = keyOf(symbol, legSide)
+      this.taken.set(key, { second, quantity: takenOf(key) + units * legRatioQty })
+    }
   }
 
   /** Shows an order the book of a second, if it may still trade. */
   private work(orderId: string, second: number): void {
+    const whole = this.book.wholes[orderId]
+    if (whole) return this.workWhole(whole, second)
     const order = workingNow(this.desk, orderId)
     if (!order || order.pending || order.auction !== 'no') return
     const quote = this.quoteOf(this.market.find(order.symbol)!, second)
@@ -275,6 +365,12 @@ export class Exchange {
     const quantity = meetSecond(this.desk, order, quote, second, taken)
     if (quantity > 0) this.taken.set(key, { second, quantity: taken + quantity })
   }
+}
+
+/** Money that an order with options in it keeps while it works; undefined where that is none. */
+function keptFor(order: NewOrder, { needs }: OrderFacts): number | undefined {
+  if (!order.legs && !isOption(order.symbol)) return undefined
+  return needs && needs.moneyE4 > 0 ? fromE4(needs.moneyE4) : undefined
 }
 
 const opensAt = ({ venue }: Market, open: number): string =>

@@ -4,16 +4,8 @@ import { Action, type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { Clock, Quote, ReportView, SessionView } from '@/core/market/wire'
-import {
-  Account,
-  Check,
-  ExecutionReport,
-  LotView,
-  type NewOrder,
-  Order,
-  type OrderChange,
-  Position,
-} from '@/core/orders/model'
+import { Check, ExecutionReport, type NewOrder, Order, type OrderChange } from '@/core/orders/model'
+import { Account, LotView, Position } from '@/core/orders/views'
 import { KeyView, KeyWithSecret, type NewAccount, type NewKey, WhoAmI } from '@/core/orders/access'
 import { type Access } from './access'
 import { problemOf, unreachable } from './problem'

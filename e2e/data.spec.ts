@@ -1,5 +1,6 @@
 import { type Page } from '@playwright/test'
-import { type Order, type Position } from '../core/orders/model'
+import { type Order } from '../core/orders/model'
+import { type Position } from '../core/orders/views'
 import { barsFile, expect, scan, summary, test } from './app'
 
 const file = (name: string, text: string) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) })

@@ -6,6 +6,7 @@ import { type Env, type Parts } from './access'
 import { crossOrigin } from './crossOrigin'
 import { front } from './front'
 import { barRoutes } from './barRoutes'
+import { optionRoutes } from './optionRoutes'
 import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
 import { answerProblem, Problem, PROBLEMS } from './problems'
@@ -95,6 +96,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   worldRoutes(app, parts)
   quoteStreams(app)
   marketRoutes(app)
+  optionRoutes(app)
   barRoutes(app)
   executionRoutes(app)
   accountRoutes(app)

@@ -1,4 +1,6 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
+import { plainSymbol } from '@/core/options/osi'
+import { isAbout } from './orderQuery'
 import { ExecutionReport } from '@/core/orders/model'
 import { accountFor, type Env } from './access'
 import { eventId, seqAfter } from './eventIds'
@@ -59,11 +61,12 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
     const { after, limit, symbol, clOrdId, account } = c.req.valid('query')
     const { book, reports } = accountFor(world, key, account)
     const orderId = clOrdId === undefined ? undefined : (book.byClOrdId[clOrdId] ?? '')
+    const asked = symbol && plainSymbol(symbol.toUpperCase())
     const found: ExecutionReport[] = []
     let at = after
     for (; at < reports.length && found.length < limit; at++) {
       const report = reports[at]
-      if (symbol !== undefined && report.symbol !== symbol.toUpperCase()) continue
+      if (asked !== undefined && !isAbout(report, asked)) continue
       if (orderId === undefined || report.orderId === orderId) found.push(report)
     }
     if (at < reports.length) {

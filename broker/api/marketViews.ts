@@ -1,3 +1,4 @@
+import { plainSymbol } from '@/core/options/osi'
 import { fromE4 } from '@/core/market/money'
 import { Security } from '@/core/market/security'
 import { sessionState, type Venue } from '@/core/market/venue'
@@ -22,7 +23,8 @@ export interface Seen {
 
 /** A security by symbol; a problem document that names near ones else. */
 export function findListed({ world }: Pick<Seen, 'world'>, symbol: string): Listed {
-  const listed = world.markets.find(symbol) ?? world.markets.find(symbol.toUpperCase())
+  const plain = plainSymbol(symbol.toUpperCase())
+  const listed = world.markets.find(symbol) ?? world.markets.find(plain)
   if (listed) return listed
   throw new Problem(
     'unknown-security',
@@ -62,6 +64,13 @@ export function findAllPriced(seen: Seen, symbols: string | undefined): readonly
 
 /** A security as the outside sees it: nothing of what its price process is made of. */
 export const outside = (listed: Listed): Security => Security.parse(listed)
+
+/** A contract as it stands at a moment. */
+export function outsideContract({ markets, clock }: World, listed: Listed): Security {
+  const active = markets.of(listed).isListed(listed, clock.now())
+  const securityStatus = active ? ('Active' as const) : ('Expired' as const)
+  return outside({ ...listed, option: { ...listed.option!, securityStatus } })
+}
 
 export function viewQuote(world: World, listed: Listed): QuoteView {
   const q = world.markets.quoteAt(listed, world.clock.now())

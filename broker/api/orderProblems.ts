@@ -1,5 +1,6 @@
 import { type Finding } from '@/core/orders/findings'
 import { type CheckCode, type Order } from '@/core/orders/model'
+import { isLegId } from '@/core/orders/legs'
 import { sayFinding } from '@/core/orders/say'
 import { type Account } from '../account'
 import { Problem, type ProblemKind } from './problems'
@@ -13,6 +14,8 @@ const KIND: Record<CheckCode, ProblemKind> = {
   'market-open': 'market-closed',
   expiry: 'expiry-past',
   'standing-down': 'stood-down',
+  legs: 'legs-not-one',
+  'option-level': 'option-level-too-low',
   'exit-side': 'exit-on-wrong-side',
   'shares-held': 'shares-not-held',
   'buying-power': 'not-enough-buying-power',
@@ -41,4 +44,16 @@ export function orderBy({ book }: Pick<Account, 'book'>, clOrdId: string): Order
       'GET orders?which=all lists every order of an account.',
     )
   return order
+}
+
+/** The same, to be changed or canceled: a leg alone cannot be. Throws Problem. */
+export function wholeBy(account: Pick<Account, 'book'>, clOrdId: string): Order {
+  const order = orderBy(account, clOrdId)
+  if (!order.legs || !isLegId(clOrdId)) return order
+  throw new Problem(
+    'part-of-whole',
+    `${clOrdId} is a leg of the multi-leg order ${order.clOrdId}, which trades all its legs together.`,
+    `Change or cancel ${order.clOrdId} as a whole.`,
+    { order },
+  )
 }

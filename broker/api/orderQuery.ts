@@ -1,6 +1,7 @@
 import { z } from '@hono/zod-openapi'
 import { type Context } from 'hono'
 import { DateTime } from 'luxon'
+import { plainSymbol } from '@/core/options/osi'
 import { numberOf } from '@/core/book/working'
 import { isWorking, type Order, OrdStatus, Side } from '@/core/orders/model'
 import { type Account } from '../account'
@@ -48,11 +49,15 @@ function momentOf(text: string, field: string, zone: string, end: boolean): numb
   return (end && /^\d{4}-\d{2}-\d{2}$/.test(text) ? time.plus({ days: 1 }) : time).toMillis()
 }
 
+/** Whether an order is about a security: also one of its legs. */
+export const isAbout = ({ symbol, legs }: Pick<Order, 'symbol' | 'legs'>, asked: string): boolean =>
+  symbol === asked || (legs?.some((leg) => leg.symbol === asked) ?? false)
+
 /** Whether an order meets a filter. */
 export function meets(order: Order, filter: z.infer<typeof OrderFilter>, account: Account): boolean {
   const { symbol, side, ordStatus, clOrdId, clOrdIdBegins, text } = filter
   return (
-    (symbol === undefined || order.symbol === symbol.toUpperCase()) &&
+    (symbol === undefined || isAbout(order, plainSymbol(symbol.toUpperCase()))) &&
     (side === undefined || order.side === side) &&
     (ordStatus === undefined || order.ordStatus === ordStatus) &&
     (clOrdId === undefined ||

@@ -4,7 +4,7 @@ import { workingOrders } from '@/core/book/book'
 import { sayFinding } from '@/core/orders/say'
 import { type Account } from '../account'
 import { accountFor, type Env } from './access'
-import { orderBy, refusedBy } from './orderProblems'
+import { orderBy, refusedBy, wholeBy } from './orderProblems'
 import { meets, OrderFilter, OrderQuery, ordersFor } from './orderQuery'
 import { Problem } from './problems'
 import { needs } from './routeTable'
@@ -144,7 +144,7 @@ export function orderRoutes(app: OpenAPIHono<Env>): void {
     const { clOrdId } = c.req.valid('param')
     const order = await world.act(() => {
       const account = accountFor(world, key, c.req.valid('query').account)
-      const standing = orderBy(account, clOrdId)
+      const standing = wholeBy(account, clOrdId)
       if (!isWorking(standing.ordStatus)) {
         throw new Problem(
           'order-not-working',

@@ -2,7 +2,7 @@ import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { isWorking, Order, OrderChange } from '@/core/orders/model'
 import { type NotReplaceable } from '@/core/venue/replace'
 import { accountFor, type Env } from './access'
-import { orderBy, refusedBy } from './orderProblems'
+import { refusedBy, wholeBy } from './orderProblems'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { body, json, OfAccount, problems } from './shapes'
@@ -44,6 +44,8 @@ function wordsOf(hindered: NotReplaceable, order: Order): [string, string] {
         `has ${hindered.cumQty} filled already.`,
         `Use an orderQty above ${hindered.cumQty}, or cancel the rest.`,
       ]
+    case 'price not above nought':
+      return ['has a price above 0.', 'Give a price above 0; only net prices may be below.']
     case 'no such price':
       return [`is a ${order.ordType} order and has no ${hindered.field}.`, `Leave ${hindered.field} out.`]
   }
@@ -55,7 +57,7 @@ export function replaceRoute(app: OpenAPIHono<Env>): void {
     const { world, key } = c.var
     const order = await world.act(() => {
       const account = accountFor(world, key, c.req.valid('query').account)
-      const standing = orderBy(account, clOrdId)
+      const standing = wholeBy(account, clOrdId)
       const outcome = account.exchange.replace(standing, c.req.valid('json'), world.clock.now())
       if ('order' in outcome) return outcome.order
       if ('refused' in outcome) throw refusedBy(outcome.findings, outcome.refused, standing)

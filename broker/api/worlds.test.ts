@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals'
-import { type Account, type ExecutionReport, type Order } from '@/core/orders/model'
+import { type ExecutionReport, type Order } from '@/core/orders/model'
+import { type Account } from '@/core/orders/views'
 import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
 
 let desk: Desk

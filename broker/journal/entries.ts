@@ -1,5 +1,6 @@
 import { type AccountRules } from '@/core/orders/accountRules'
-import { type ExecutionReport, type StoodDown } from '@/core/orders/model'
+import { type ExecutionReport } from '@/core/orders/model'
+import { type StoodDown } from '@/core/orders/views'
 import { type ClockState } from '../clock'
 import { type KeptKey } from '../keys/keys'
 

@@ -4,19 +4,11 @@ import { localDate, type Session, sessionAtOrAfter, sessionsBetween, type Venue 
 import { type DailyColumns, dailyColumns } from './daily'
 import { type Factor, marketFactor, sectorFactor } from './factors'
 import { type DayBar, type MinuteColumns, minuteColumns, secondPrices } from './intraday'
+import { isOption } from '@/core/options/osi'
+import { Chains } from './chains'
+import { type Quote } from './quote'
 import { type Listed } from './listing'
 import { chance, seedOf } from '@/core/market/chance'
-
-/** Best prices and last trade at a second; prices in whole ten-thousandths. */
-export interface Quote {
-  symbol: string
-  at: number
-  bid: number
-  bidSize: number
-  ask: number
-  askSize: number
-  last: number
-}
 
 /** Extremes, shares and trades of a stretch of seconds; prices in whole ten-thousandths. */
 export interface Traded {
@@ -45,6 +37,7 @@ export class Market {
   private factors: Factor[] = []
   private readonly sectors = new Map<string, Factor[]>()
   private readonly bySymbol: Map<string, Listed>
+  readonly chains: Chains
   private readonly minutesKept = new Map<string, MinuteColumns>()
   private readonly secondsKept = new Map<string, { at: number; prices: Int32Array }>()
 
@@ -56,11 +49,25 @@ export class Market {
     lastDate: string,
   ) {
     this.bySymbol = new Map(listing.map((listed) => [listed.symbol, listed]))
+    this.chains = new Chains(this)
     this.sessions = sessionsBetween(venue, firstDate, lastDate)
     this.extendTo(this.sessions.length)
   }
 
-  find = (symbol: string): Listed | undefined => this.bySymbol.get(symbol)
+  /** What a symbol names, an option contract included. */
+  find = (symbol: string): Listed | undefined =>
+    this.bySymbol.get(symbol) ?? (isOption(symbol) ? this.chains.find(symbol) : undefined)
+
+  /** Whether a security can be traded at a moment; what is no contract always can. */
+  isListed = (listed: Listed, now: number): boolean => !listed.option || this.chains.isListed(listed, now)
+
+  /** Lowest and highest price of a security in a minute of a session, or what they could be; in e4. */
+  rangeOf(listed: Listed, session: Session, row: number): { high: number; low: number } {
+    if (!listed.option) return minuteBar(this.minutesOf(listed, session), row)
+    const underlying = this.find(listed.option.underlyingSymbol)!
+    const bar = minuteBar(this.minutesOf(underlying, session), row)
+    return this.chains.rangeIn(listed, bar, session.open + row * MINUTE)
+  }
 
   allSessions = (): readonly Session[] => this.sessions
 
@@ -224,6 +231,10 @@ export class Market {
 
   /** Quote at a second; outside a session that of the last second before it. */
   quoteAt(listed: Listed, moment: number): Quote {
+    if (listed.option) {
+      const underlying = this.find(listed.option.underlyingSymbol)!
+      return this.chains.quoteAt(listed, this.quoteAt(underlying, moment))
+    }
     let second = Math.floor(moment / 1000) * 1000
     let session = this.sessionAt(second)
     const indicated = session ? undefined : this.indicatedAt(listed, second)

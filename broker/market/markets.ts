@@ -8,7 +8,8 @@ import { atOnce } from '../gently'
 import { type BarsAsk, type Series } from './asks'
 import { History } from './history'
 import { grownListing, type Listed, LISTING, NORTHERN_LISTING } from './listing'
-import { Market, type Quote } from './market'
+import { Market } from './market'
+import { type Quote } from './quote'
 import { reportsOf } from './reports'
 
 /** All venues of the stand-in world. Orders go to the home market; the others can be looked at. */

@@ -1,5 +1,7 @@
 import { toE4 } from '../market/money'
-import { type Account, type Order, type Position } from '../orders/model'
+import { multiplierOf } from '../options/osi'
+import { type Order } from '../orders/model'
+import { type Account, type Position } from '../orders/views'
 import { ALL, type Book, emptyBook } from './book'
 import { indexOrder } from './indexing'
 
@@ -20,6 +22,12 @@ export function bookAsTold(
     indexOrder(book.working, order)
   }
   for (const { symbol, quantity, avgPx } of held)
-    book.holdings[symbol] = { symbol, quantity, costE4: quantity * toE4(avgPx), lots: [], realizedE4: {} }
+    book.holdings[symbol] = {
+      symbol,
+      quantity,
+      costE4: quantity * toE4(avgPx) * multiplierOf(symbol),
+      lots: [],
+      realizedE4: {},
+    }
   return book
 }

@@ -1,12 +1,17 @@
 import { toE4 } from '../market/money'
-import { type ExecutionReport, type Order, type StoodDown } from '../orders/model'
+import { multiplierOf } from '../options/osi'
+import { type LegFill, legIdOf } from '../orders/legs'
+import { directionOf } from '../orders/levels'
+import { type ExecutionReport, type Order } from '../orders/model'
+import { type StoodDown } from '../orders/views'
 import { mayFollow } from '../orders/states'
 import { indexOrder } from './indexing'
 import { dealLots, type Lot } from './lots'
 import { type AccountRules, USUAL_RULES } from '../orders/accountRules'
+import { indexWhole, type WholeBook } from './wholes'
 import { type WorkingBook } from './working'
 
-/** What is held of one security, in whole ten-thousandths. `costE4` is negative when short. */
+/** What is held of one security, in whole ten-thousandths. `costE4` is negative when short; of options it is that of all their shares. */
 export interface Holding {
   symbol: string
   quantity: number
@@ -39,6 +44,8 @@ export interface Book {
   unsettledE4: Record<string, number>
   /** Orders that may still trade: nothing looks through the past for them. */
   working: WorkingBook
+  /** Multi-leg orders among them. */
+  wholes: WholeBook
   /** Orders that are attached to another, by its id. */
   attached: Record<string, string[]>
 }
@@ -61,6 +68,7 @@ export const emptyBook = (cashE4 = 0, rules: AccountRules = USUAL_RULES): Book =
   commissionE4: record(),
   unsettledE4: record(),
   working: record(),
+  wholes: record(),
   attached: record(),
 })
 
@@ -77,6 +85,7 @@ export const bookOf = (json: Book): Book => {
     'commissionE4',
     'unsettledE4',
     'working',
+    'wholes',
     'attached',
   ] as const)
     Object.assign(book[part], json[part])
@@ -105,9 +114,11 @@ export function takeReport(book: Book, report: ExecutionReport): void {
   book.orders[report.orderId] = order
   if (!before) {
     book.count++
+    order.legs?.forEach((_leg, i) => (book.byClOrdId[legIdOf(order.clOrdId, i)] = order.orderId))
     if (order.parentOrderId !== undefined) (book.attached[order.parentOrderId] ??= []).push(order.orderId)
   }
   indexOrder(book.working, order)
+  indexWhole(book.wholes, order)
   if (report.ordStatus !== 'Rejected' || book.byClOrdId[report.clOrdId] === undefined)
     book.byClOrdId[report.clOrdId] = report.orderId
   if (report.execType === 'Trade') takeTrade(book, report)
@@ -138,11 +149,21 @@ const earlier = (chain: Order['chain'], execType: ExecutionReport['execType']): 
   execType === 'Restated' && chain.at(-1)?.execType === 'Restated' ? chain.slice(0, -1) : chain
 
 function takeTrade(book: Book, report: ExecutionReport): void {
-  const { symbol, tradeDate, settlDate } = report
-  const quantity = (report.side === 'Buy' ? 1 : -1) * report.lastQty!
-  const priceE4 = toE4(report.lastPx!)
-  const commissionE4 = toE4(report.commission ?? 0)
-  const paidE4 = quantity * priceE4 + commissionE4
+  if (!report.legFills) return takeFill(book, report, report as Fill)
+  report.legFills.forEach((leg, i) => takeFill(book, { ...report, execId: `${report.execId}-${i + 1}` }, leg))
+}
+
+/** A trade of one security. */
+type Fill = Pick<LegFill, 'symbol' | 'side' | 'lastQty' | 'lastPx'> & { commission?: number }
+
+function takeFill(book: Book, report: ExecutionReport, fill: Fill): void {
+  const { tradeDate, settlDate } = report
+  const { symbol } = fill
+  const multiplier = multiplierOf(symbol)
+  const quantity = directionOf(fill.side) * fill.lastQty
+  const priceE4 = toE4(fill.lastPx)
+  const commissionE4 = toE4(fill.commission ?? 0)
+  const paidE4 = quantity * priceE4 * multiplier + commissionE4
   book.cashE4 -= paidE4
   book.commissionE4[tradeDate] = (book.commissionE4[tradeDate] ?? 0) + commissionE4
   // What is bought is gone from the cash at once; what is sold comes when it is settled.
@@ -152,10 +173,10 @@ function takeTrade(book: Book, report: ExecutionReport): void {
   }
   const holding = (book.holdings[symbol] ??= { symbol, quantity: 0, costE4: 0, lots: [], realizedE4: {} })
   const dealt = { id: report.execId, orderId: report.orderId, opened: tradeDate, quantity, priceE4 }
-  const { lots, closed, realizedE4 } = dealLots(holding.lots, dealt, report.lot)
+  const { lots, closed, realizedE4 } = dealLots(holding.lots, dealt, multiplier, report.lot)
   holding.lots = lots
   holding.quantity += quantity
-  holding.costE4 += quantity * priceE4 + realizedE4
+  holding.costE4 += quantity * priceE4 * multiplier + realizedE4
   if (closed > 0) holding.realizedE4[tradeDate] = (holding.realizedE4[tradeDate] ?? 0) + realizedE4
 }
 
@@ -175,7 +196,9 @@ export const sharesOf = (book: Pick<Book, 'holdings'>, symbol: string): number =
 
 /** Average price paid or received for what is held; 0 when nothing is. */
 export const averagePrice = (holding: Holding): number =>
-  holding.quantity === 0 ? 0 : Math.round(holding.costE4 / holding.quantity) / 10_000
+  holding.quantity === 0
+    ? 0
+    : Math.round(holding.costE4 / holding.quantity / multiplierOf(holding.symbol)) / 10_000
 
 /** The order that stands under a client order id; undefined where none does, or only a refused one. */
 export function standingUnder(book: Book, clOrdId: string): Order | undefined {
@@ -190,5 +213,7 @@ export const attachedOrders = ({ attached, orders }: Book, orderId: string): Ord
 /** Orders that may still trade, oldest first; of one security where it is named. */
 export function workingOrders({ working, orders }: Book, symbol?: string): Order[] {
   const some = symbol === undefined ? Object.values(working).flat() : (working[symbol] ?? [])
-  return [...some].sort((a, b) => a.number - b.number).map((one) => orders[one.orderId])
+  // A multi-leg order stands there once for each of its legs.
+  const ids = new Set([...some].sort((a, b) => a.number - b.number).map((one) => one.orderId))
+  return [...ids].map((id) => orders[id])
 }

@@ -1,3 +1,4 @@
+import { isOption } from '../options/osi'
 import { type OrderFacts } from '../orders/check'
 import { type NewOrder } from '../orders/model'
 import { ALL, type Book, sharesOf, standingUnder } from './book'
@@ -7,8 +8,8 @@ import { type WorkingBook } from './working'
 /** What is known of the market and of the account's figures when an order is checked. */
 export type Known = Pick<
   OrderFacts,
-  'security' | 'near' | 'bid' | 'ask' | 'last' | 'session' | 'currency' | 'buyingPowerE4' | 'expiry'
->
+  'security' | 'near' | 'bid' | 'ask' | 'last' | 'session' | 'currency' | 'buyingPowerE4' | 'expiry' | 'needs'
+> & { legs?: readonly Pick<OrderFacts, 'security' | 'near' | 'bid' | 'ask' | 'last'>[] }
 
 /**
  * What an order is checked against in an account as it stands. The one place where that is put together: for the
@@ -16,19 +17,40 @@ export type Known = Pick<
  */
 export function factsOf(
   book: Book,
-  order: Pick<NewOrder, 'symbol' | 'side' | 'clOrdId' | 'lot'>,
+  order: Pick<NewOrder, 'symbol' | 'side' | 'clOrdId' | 'lot' | 'legs'>,
   known: Known,
   working: WorkingBook = book.working,
 ): OrderFacts {
-  const { sold, bought, short } = promisedIn(working[order.symbol] ?? [])
+  const { legs, ...facts } = known
   return {
-    ...known,
-    lots: order.lot === undefined ? [] : (book.holdings[order.symbol]?.lots ?? []).map(({ id }) => id),
-    mayShort: book.rules.short,
+    ...facts,
+    ...ofAccount(book, order, working),
+    ...(order.legs && legs
+      ? {
+          legs: order.legs.map(({ symbol, legSide }, i) => ({
+            ...legs[i],
+            ...ofAccount(book, { symbol, side: legSide }, working),
+          })),
+        }
+      : {}),
     stoodDown: ALL in book.stoodDown ? 'account' : order.symbol in book.stoodDown ? 'security' : undefined,
     clOrdIdTaken: standingUnder(book, order.clOrdId) !== undefined,
-    sharesHeld: sharesOf(book, order.symbol),
-    promised: order.side === 'Sell' ? sold : bought,
+  }
+}
+
+/** What an account has of a security, and has promised. */
+function ofAccount(
+  book: Book,
+  { symbol, side, lot }: Pick<NewOrder, 'symbol' | 'side' | 'lot'>,
+  working: WorkingBook,
+): Pick<OrderFacts, 'lots' | 'mayShort' | 'sharesHeld' | 'promised' | 'offeredShort'> {
+  const { sold, bought, short } = promisedIn(working[symbol] ?? [])
+  return {
+    lots: lot === undefined ? [] : (book.holdings[symbol]?.lots ?? []).map(({ id }) => id),
+    // What may be written of options is a matter of their level.
+    mayShort: book.rules.short || isOption(symbol),
+    sharesHeld: sharesOf(book, symbol),
+    promised: side === 'Sell' ? sold : bought,
     offeredShort: short,
   }
 }

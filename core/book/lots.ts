@@ -24,9 +24,9 @@ export interface Dealt {
 /**
  * Lots after a trade: it closes those of the other side, the one that is named first and then the oldest (FIFO; source:
  * IRS Publication 550, "Stocks and bonds", from memory), and opens one with what is left. `dealt` is the trade as a
- * lot; the lots that are given stay as they are.
+ * lot, of a security of which one is worth `multiplier` times its price; the lots that are given stay as they are.
  */
-export function dealLots(lots: readonly Lot[], dealt: Lot, named?: string): Dealt {
+export function dealLots(lots: readonly Lot[], dealt: Lot, multiplier = 1, named?: string): Dealt {
   let left = dealt.quantity
   let realizedE4 = 0
   const after: Lot[] = []
@@ -37,7 +37,7 @@ export function dealLots(lots: readonly Lot[], dealt: Lot, named?: string): Deal
     if (left === 0 || !closes(lot)) continue
     const part = Math.sign(lot.quantity) * Math.min(Math.abs(left), Math.abs(lot.quantity))
     taken.set(lot, part)
-    realizedE4 += part * (dealt.priceE4 - lot.priceE4)
+    realizedE4 += part * (dealt.priceE4 - lot.priceE4) * multiplier
     left += part
   }
   for (const lot of lots) {

@@ -1,5 +1,6 @@
 import { fromE4 } from '../market/money'
-import { type Position } from '../orders/model'
+import { multiplierOf } from '../options/osi'
+import { type Position } from '../orders/views'
 import { averagePrice, type Book } from './book'
 import { type PriceOf } from './value'
 
@@ -9,6 +10,7 @@ export function positions(book: Book, priceOf: PriceOf, today: string): Position
     .filter((holding) => holding.quantity !== 0 || holding.realizedE4[today] !== undefined)
     .map((holding) => {
       const lastE4 = priceOf(holding.symbol).last
+      const worthE4 = holding.quantity * lastE4 * multiplierOf(holding.symbol)
       const exits = (book.working[holding.symbol] ?? []).filter((o) => o.role !== 'Entry' && !o.pending)
       const stop = exits.find((one) => one.role === 'Stop')
       const target = exits.find((one) => one.role === 'Target')
@@ -17,8 +19,8 @@ export function positions(book: Book, priceOf: PriceOf, today: string): Position
         quantity: holding.quantity,
         avgPx: averagePrice(holding),
         last: fromE4(lastE4),
-        marketValue: fromE4(holding.quantity * lastE4),
-        unrealized: fromE4(holding.quantity * lastE4 - holding.costE4),
+        marketValue: fromE4(worthE4),
+        unrealized: fromE4(worthE4 - holding.costE4),
         realizedToday: fromE4(holding.realizedE4[today] ?? 0),
         stopPx: stop && fromE4(stop.stopE4),
         targetPx: target && fromE4(target.limitE4),

@@ -1,3 +1,4 @@
+import { isOption } from '../options/osi'
 import { directionOf, likelyPrice } from '../orders/levels'
 import { initialMarginE4, openingQuantity } from '../orders/margin'
 import { type Working } from './working'
@@ -13,6 +14,9 @@ export interface Prices {
   ask: number
   last: number
 }
+
+/** Prices of a security by its symbol. */
+export type PriceOf = (symbol: string) => Prices
 
 /** Shares of a security that working orders would trade already. */
 export interface Promised {
@@ -55,8 +59,9 @@ function promise(working: List): Promised {
   return { sold, bought, short }
 }
 
-const soldBy = ({ side, role, leavesQty }: Working) => (side === 'Sell' && role === 'Entry' ? leavesQty : 0)
-const boughtBy = ({ side, role, leavesQty }: Working) => (side === 'Buy' && role === 'Entry' ? leavesQty : 0)
+const byHand = (role: Working['role']) => role === 'Entry' || role === 'Leg'
+const soldBy = ({ side, role, leavesQty }: Working) => (side === 'Sell' && byHand(role) ? leavesQty : 0)
+const boughtBy = ({ side, role, leavesQty }: Working) => (side === 'Buy' && byHand(role) ? leavesQty : 0)
 const shortBy = ({ side, leavesQty }: Working) => (side === 'SellShort' ? leavesQty : 0)
 
 /**
@@ -85,7 +90,8 @@ function reserve(working: List, held: number, prices: Prices, share: number, wit
 }
 
 function keepBack(so: Reserve, order: Working): void {
-  if (order.role !== 'Entry' || order.side === 'Sell') return
+  so.sumE4 += order.keptE4
+  if (order.role !== 'Entry' || order.side === 'Sell' || isOption(order.symbol)) return
   const signed = directionOf(order.side) * order.leavesQty
   const opening = openingQuantity(so.left, signed)
   if (so.left !== 0 && Math.sign(so.left) !== Math.sign(signed))

@@ -1,15 +1,19 @@
+import { isOption, multiplierOf } from '../options/osi'
+import { optionMarginE4 } from './needs'
 import { buyingPowerE4, initialMarginE4, initialShare } from '../orders/margin'
 import { type Book, settledE4 } from './book'
-import { type Prices, reservedIn } from './sums'
+import { type PriceOf, reservedIn } from './sums'
 import { type Working } from './working'
 
-export type PriceOf = (symbol: string) => Prices
+export type { PriceOf } from './sums'
 
 /** An account's figures at a moment, in whole ten-thousandths. */
 export interface Standing {
   equityE4: number
   marginE4: number
   reservedE4: number
+  /** What is neither held nor kept. */
+  freeE4: number
   buyingPowerE4: number
   unrealizedE4: number
 }
@@ -19,16 +23,13 @@ export function standing(book: Book, priceOf: PriceOf, date: string): Standing {
   const { valueE4, marginE4, costE4 } = held(book, priceOf)
   const equityE4 = book.cashE4 + valueE4
   const reservedE4 = reserved(book, priceOf)
+  const ownedE4 = ownE4(book, equityE4, marginE4, date)
   return {
     equityE4,
     marginE4,
     reservedE4,
-    buyingPowerE4: buyingPowerE4(
-      ownE4(book, equityE4, marginE4, date) + marginE4,
-      marginE4,
-      reservedE4,
-      initialShare(book.rules),
-    ),
+    freeE4: ownedE4 - reservedE4,
+    buyingPowerE4: buyingPowerE4(ownedE4 + marginE4, marginE4, reservedE4, initialShare(book.rules)),
     unrealizedE4: valueE4 - costE4,
   }
 }
@@ -38,14 +39,15 @@ const ownE4 = (book: Book, equityE4: number, marginE4: number, date: string): nu
   book.rules.margin ? equityE4 - marginE4 : Math.min(equityE4 - marginE4, settledE4(book, date))
 
 function held(book: Book, priceOf: PriceOf) {
-  let [valueE4, marginE4, costE4] = [0, 0, 0]
+  let [valueE4, marginE4, costE4] = [0, optionMarginE4(book, priceOf), 0]
   const share = initialShare(book.rules)
   for (const symbol in book.holdings) {
     const holding = book.holdings[symbol]
     if (holding.quantity === 0) continue
-    const worthE4 = holding.quantity * priceOf(symbol).last
+    const worthE4 = holding.quantity * priceOf(symbol).last * multiplierOf(symbol)
     valueE4 += worthE4
-    marginE4 += initialMarginE4(worthE4, share)
+    // Options are paid in full: they lend nothing, and what short ones hold is reckoned together.
+    marginE4 += isOption(symbol) ? worthE4 : initialMarginE4(worthE4, share)
     costE4 += holding.costE4
   }
   return { valueE4, marginE4, costE4 }

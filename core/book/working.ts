@@ -20,7 +20,8 @@ export interface Working {
   number: number
   symbol: string
   side: Side
-  role: OrderRole
+  /** Leg: one of a multi-leg order, which stands under each of its legs. */
+  role: OrderRole | 'Leg'
   ordType: OrdType
   leavesQty: number
   /** Price that it never trades worse than; 0 where it has none. */
@@ -41,6 +42,8 @@ export interface Working {
   /** Trades when it comes, a part of it or the whole; else it rests. */
   atOnce: 'no' | 'part' | 'whole'
   tradeDate: string
+  /** Of options: money kept for what is left of it, in e4. */
+  keptE4: number
   /** The entry that it is attached to; its own id where it is attached to none. */
   group: string
 }
@@ -87,6 +90,7 @@ export const workingOf = (order: Order): Working => ({
   ...lasting(order),
   atOnce: atOnce(order.timeInForce),
   tradeDate: order.tradeDate,
+  keptE4: order.kept === undefined ? 0 : Math.round((toE4(order.kept) * order.leavesQty) / order.orderQty),
   group: order.parentOrderId ?? order.orderId,
 })
 
@@ -106,6 +110,7 @@ export const workingAsSent = (order: NewOrder): Working => ({
   ...lasting(order),
   atOnce: atOnce(order.timeInForce),
   tradeDate: '',
+  keptE4: 0,
   group: order.clOrdId,
 })
 

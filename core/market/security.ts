@@ -1,12 +1,26 @@
 import * as z from 'zod'
 
-/** What a security is; options come with their own section of core. */
-export const SecurityKind = z.enum(['Stock', 'Fund', 'Index'])
+/** What a security is. */
+export const SecurityKind = z.enum(['Stock', 'Fund', 'Index', 'Option'])
 export type SecurityKind = z.infer<typeof SecurityKind>
+
+/** What an option contract is about, by FIX field names. */
+export const OptionContract = z
+  .object({
+    underlyingSymbol: z.string().meta({ example: 'OSPRY' }),
+    maturityDate: z.string().meta({ description: 'Last day on which it is traded', example: '2026-04-17' }),
+    putOrCall: z.enum(['Put', 'Call']),
+    strikePrice: z.number().positive(),
+    exerciseStyle: z.enum(['American', 'European']),
+    contractMultiplier: z.number().meta({ description: 'Shares that one contract is about', example: 100 }),
+    securityStatus: z.enum(['Active', 'Expired']),
+  })
+  .meta({ id: 'OptionContract' })
+export type OptionContract = z.infer<typeof OptionContract>
 
 export const Security = z
   .object({
-    symbol: z.string().meta({ example: 'OSPRY' }),
+    symbol: z.string().meta({ description: 'Of an option contract by OSI, 21 characters', example: 'OSPRY' }),
     name: z.string().meta({ example: 'Osprey Lantern' }),
     kind: SecurityKind,
     sector: z.string().meta({ example: 'Instruments' }),
@@ -22,6 +36,7 @@ export const Security = z
       example: ['Brackwater All-Share'],
     }),
     orderable: z.boolean().meta({ description: 'An index has a price but cannot be ordered' }),
+    option: OptionContract.optional().meta({ description: 'Of an option contract' }),
   })
   .meta({ id: 'Security' })
 export type Security = z.infer<typeof Security>

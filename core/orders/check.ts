@@ -1,49 +1,16 @@
 import { onTick, toTick, incrementAt } from '../market/increment'
 import { fromE4, toE4 } from '../market/money'
 import { type Security } from '../market/security'
-import { type Finding, money, price, shares, type SharesWhy, type Why } from './findings'
+import { type OrderFacts } from './orderFacts'
+import { checkAuction, checkLegs, checkLevel, checkMoney, checkNet, noNeeds } from './checkOptions'
+import { fails, type Finding, holds, money, price, shares, type SharesWhy, unknown } from './findings'
+import { multiplierOf } from '../options/osi'
+import { type Leg } from './legs'
 import { directionOf, exitPrices, likelyPrice, trailedPrice } from './levels'
 import { openingQuantity } from './margin'
-import {
-  type Amount,
-  type ExitLevel,
-  hasLimit,
-  hasStop,
-  isInAuction,
-  type NewOrder,
-  type Order,
-} from './model'
+import { type ExitLevel, hasLimit, hasStop, isInAuction, type NewOrder, type Order } from './model'
 
-/** What is known when an order is checked. Amounts in whole ten-thousandths. */
-export interface OrderFacts {
-  security: Security | undefined
-  /** Symbols that look like the one that was asked for. */
-  near: readonly string[]
-  bid?: number
-  ask?: number
-  last?: number
-  session: { open: boolean; venue: string; opens: string }
-  /** Currency of the account; another cannot be ordered in. */
-  currency: string
-  clOrdIdTaken: boolean
-  /** Shares held; negative when short. */
-  sharesHeld: number
-  /** Shares that working sell orders would close already; of a Buy or SellShort, those that working orders would buy. */
-  promised: number
-  /** Shares that working orders would sell short. */
-  offeredShort: number
-  buyingPowerE4: number
-  /** Of a GoodTillDate order: the date of its last session; undefined where that has passed or is not known. */
-  expiry?: { last: string | undefined }
-  /** Ids of the lots that are held of the security. */
-  lots: readonly string[]
-  /** Where the account stands down: from everything, or from this security. */
-  stoodDown?: 'account' | 'security'
-  /** Whether the account may sell what it does not hold. */
-  mayShort: boolean
-  /** Of an order that is changed: what is filled already, which counts for whole lots. */
-  filled?: number
-}
+export type { OrderFacts } from './orderFacts'
 
 /** Price that an order is reckoned with: where it would likely trade (see likelyPrice); undefined where none is known. */
 export function reckonedPrice(
@@ -63,35 +30,69 @@ export function reckonedPrice(
 /** Every check of an order, each with its value and its limit; the broker and the dry run use the same. */
 export function checkOrder(order: NewOrder, facts: OrderFacts): Finding[] {
   const { security } = facts
+  if (order.legs) return checkWhole(order, order.legs, facts)
   if (!security) return [fails({ code: 'security', why: 'unlisted', symbol: order.symbol, near: facts.near })]
-  const { clOrdId } = order
   return [
-    facts.clOrdIdTaken
-      ? fails({ code: 'client-order-id', why: 'taken', clOrdId })
-      : holds({ code: 'client-order-id', why: 'new', clOrdId }),
+    checkId(order, facts),
     checkSecurity(security, facts.currency),
     checkQuantity(order.orderQty + (facts.filled ?? 0), security),
     checkTicks(order, security),
     checkSession(order, facts),
     ...(facts.expiry ? [checkExpiry(order, facts.expiry.last)] : []),
     checkExitSides(order, facts),
+    ...checkAuction(order, security),
     checkShares(order, facts),
-    checkBuyingPower(order, facts),
-    ...(facts.stoodDown ? [checkStanding(order, facts, facts.stoodDown)] : []),
+    ...(facts.needs ? [checkLevel(order.symbol, facts.needs)] : []),
+    checkPower(order, facts),
+    ...(facts.stoodDown
+      ? [checkStanding(order.symbol, opens(order, facts.sharesHeld) > 0, facts.stoodDown)]
+      : []),
   ]
 }
 
-/** Makes a finding of what was just said, in place: thousands of rows are checked in a breath. */
-function found(why: Why, verdict: Finding['verdict'], value?: Amount, limit?: Amount): Finding {
-  const finding = why as Finding
-  finding.verdict = verdict
-  finding.value = value
-  finding.limit = limit
-  return finding
+/** Every check of a multi-leg order: what concerns its legs once for each of them. */
+function checkWhole(order: NewOrder, legs: readonly Leg[], facts: OrderFacts): Finding[] {
+  const known = facts.legs ?? []
+  const unlisted = legs.flatMap(({ symbol }, i) =>
+    known[i]?.security
+      ? []
+      : [fails({ code: 'security', why: 'unlisted', symbol, near: known[i]?.near ?? [] })],
+  )
+  if (unlisted.length > 0) return unlisted
+  const alone = legs.map(({ symbol, legSide, legRatioQty }) => ({
+    ...order,
+    ...{ symbol, side: legSide, orderQty: legRatioQty * order.orderQty },
+  }))
+  const opening = alone.some((leg, i) => opens(leg, known[i].sharesHeld) > 0)
+  const { currency } = facts
+  return [
+    checkId(order, facts),
+    ...known.map((leg) => checkSecurity(leg.security!, currency)),
+    checkLegs(order),
+    checkQuantity(order.orderQty + (facts.filled ?? 0), { lot: 1 }),
+    checkNet(order, currency),
+    checkSession(order, facts),
+    ...(facts.expiry ? [checkExpiry(order, facts.expiry.last)] : []),
+    ...alone.map((leg, i) => checkShares(leg, { ...facts, ...known[i] })),
+    ...(facts.needs
+      ? [checkLevel(order.symbol, facts.needs), checkMoney(facts.needs, currency)]
+      : [noNeeds()]),
+    ...(facts.stoodDown ? [checkStanding(order.symbol, opening, facts.stoodDown)] : []),
+  ]
 }
-const holds = (why: Why, value?: Amount, limit?: Amount): Finding => found(why, 'holds', value, limit)
-const fails = (why: Why, value?: Amount, limit?: Amount): Finding => found(why, 'fails', value, limit)
-const unknown = (why: Why): Finding => found(why, 'unknown')
+
+const checkId = ({ clOrdId }: NewOrder, { clOrdIdTaken }: OrderFacts): Finding =>
+  clOrdIdTaken
+    ? fails({ code: 'client-order-id', why: 'taken', clOrdId })
+    : holds({ code: 'client-order-id', why: 'new', clOrdId })
+
+/** Money: of options by what they need, of shares by what they cost, and by both where shares cover options. */
+function checkPower(order: NewOrder, facts: OrderFacts): Finding {
+  const { needs, security } = facts
+  if (security!.option) return needs ? checkMoney(needs, facts.currency) : noNeeds()
+  const short = needs && needs.moneyE4 > needs.freeE4
+  return short && order.side === 'Sell' ? checkMoney(needs, facts.currency) : checkBuyingPower(order, facts)
+}
 
 function checkSecurity(security: Security, currency: string): Finding {
   const { symbol, name, venue, currency: traded } = security
@@ -101,7 +102,7 @@ function checkSecurity(security: Security, currency: string): Finding {
   return holds({ code: 'security', why: 'listed', symbol, name, venue })
 }
 
-function checkQuantity(orderQty: number, { lot }: Security): Finding {
+function checkQuantity(orderQty: number, { lot }: Pick<Security, 'lot'>): Finding {
   const [value, limit] = [shares(orderQty), shares(lot)]
   if (!Number.isInteger(orderQty))
     return fails({ code: 'quantity', why: 'not whole', use: Math.max(1, Math.floor(orderQty)) }, value, limit)
@@ -157,7 +158,7 @@ function checkExitSides(order: NewOrder, facts: OrderFacts): Finding {
   const roles: ('Stop' | 'Target')[] = []
   const at = exitPrices(exits, {
     ...{ side: order.side, reference: entry, bands: increments },
-    quantity: order.orderQty + (facts.filled ?? 0),
+    quantity: (order.orderQty + (facts.filled ?? 0)) * multiplierOf(order.symbol),
   })
   for (const [role, level] of [
     ['Stop', at.stop],
@@ -210,9 +211,8 @@ function checkShares(order: NewOrder, facts: OrderFacts): Finding {
   return order.exits ? about('fails', 'closes with exits', -held) : about('holds', 'closes', -held)
 }
 
-function checkStanding(order: NewOrder, facts: OrderFacts, from: 'account' | 'security'): Finding {
-  const { symbol } = order
-  const why = opens(order, facts.sharesHeld) > 0 ? from : 'closes'
+function checkStanding(symbol: string, opening: boolean, from: 'account' | 'security'): Finding {
+  const why = opening ? from : 'closes'
   return why === 'closes'
     ? holds({ code: 'standing-down', why, symbol })
     : fails({ code: 'standing-down', why, symbol })
@@ -236,8 +236,8 @@ export function orderCost(
   const opening = opens(order, facts.sharesHeld)
   return {
     entry,
-    valueE4: Math.round(order.orderQty * toE4(entry)),
-    openingValueE4: Math.round(opening * toE4(entry)),
+    valueE4: Math.round(order.orderQty * toE4(entry) * multiplierOf(order.symbol)),
+    openingValueE4: Math.round(opening * toE4(entry) * multiplierOf(order.symbol)),
   }
 }
 

@@ -1,8 +1,9 @@
 import { fromE4, toE4 } from '../market/money'
 import { type Security } from '../market/security'
+import { multiplierOf } from '../options/osi'
 import { reckonedPrice } from './check'
 import { directionOf, exitPrices, type Level, levelAt } from './levels'
-import { COMMISSION_E4, openingQuantity } from './margin'
+import { commissionE4, openingQuantity } from './margin'
 import {
   type Exits,
   hasStop,
@@ -83,19 +84,20 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
   const orderQty = sized.quantity
   const { stop: stopAt, target: targetAt } = pricesFor(orderQty)
   const entryE4 = toE4(entry)
+  const worth = multiplierOf(draft.symbol)
   const opening =
     draft.side === 'Sell' ? 0 : openingQuantity(facts.sharesHeld, directionOf(draft.side) * orderQty)
   const moved = (level: number | undefined) =>
-    level === undefined ? undefined : fromE4(orderQty * Math.abs(toE4(level) - entryE4))
+    level === undefined ? undefined : fromE4(orderQty * Math.abs(toE4(level) - entryE4) * worth)
   const loss = moved(stopAt)
   return {
     order: { ...fields, orderQty, ...(exits ? { exits } : {}) },
     entry,
     stop: stopAt === undefined ? undefined : levelAt(bands, entry, stopAt),
     target: targetAt === undefined ? undefined : levelAt(bands, entry, targetAt),
-    cost: fromE4(orderQty * entryE4),
-    commission: fromE4(orderQty * COMMISSION_E4),
-    buyingPowerAfter: fromE4(toE4(facts.buyingPower) - opening * entryE4),
+    cost: fromE4(orderQty * entryE4 * worth),
+    commission: fromE4(commissionE4(draft.symbol, orderQty)),
+    buyingPowerAfter: fromE4(toE4(facts.buyingPower) - opening * entryE4 * worth),
     loss,
     lossPercent: loss === undefined ? undefined : (100 * loss) / facts.equity,
     gain: moved(targetAt),

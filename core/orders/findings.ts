@@ -12,6 +12,12 @@ export type Why =
   | { code: 'tick'; why: 'off the tick'; field: string; down: number; up: number }
   | { code: 'market-open'; why: 'open' | 'rests' | 'closed'; venue: string; opens: string }
   | { code: 'expiry'; why: 'ends' | 'past'; date: string }
+  | { code: 'legs'; why: 'one underlying'; symbol: string; count: number }
+  | { code: 'legs'; why: 'other underlying'; symbol: string; leg: string }
+  | { code: 'legs'; why: 'odd shares'; symbol: string; ratio: number }
+  | { code: 'legs'; why: 'no auction'; symbol: string }
+  | { code: 'option-level'; why: 'allowed'; level: number; allowed: number }
+  | { code: 'option-level'; why: 'not allowed'; level: number; allowed: number; symbol: string }
   | { code: 'exit-side'; why: 'no exits' }
   | { code: 'exit-side'; why: 'no price' }
   | { code: 'exit-side'; why: 'right side'; roles: readonly ('Stop' | 'Target')[] }
@@ -20,6 +26,9 @@ export type Why =
   | { code: 'standing-down'; why: 'closes' | 'account' | 'security'; symbol: string }
   | { code: 'buying-power'; why: 'no price' }
   | { code: 'buying-power'; why: 'closes' }
+  | { code: 'buying-power'; why: 'brings' }
+  | { code: 'buying-power'; why: 'enough cash' }
+  | { code: 'buying-power'; why: 'not enough cash' }
   | { code: 'buying-power'; why: 'enough' }
   | { code: 'buying-power'; why: 'not enough'; most: number }
 
@@ -49,6 +58,18 @@ export type Finding = Why & {
 export const shares = (amount: number): Amount => ({ amount, unit: 'shares' })
 export const money = (amount: number, currency: string): Amount => ({ amount, unit: 'money', currency })
 export const price = (amount: number, currency: string): Amount => ({ amount, unit: 'price', currency })
+
+/** Makes a finding of what was just said, in place: thousands of rows are checked in a breath. */
+function found(why: Why, verdict: Finding['verdict'], value?: Amount, limit?: Amount): Finding {
+  const finding = why as Finding
+  finding.verdict = verdict
+  finding.value = value
+  finding.limit = limit
+  return finding
+}
+export const holds = (why: Why, value?: Amount, limit?: Amount): Finding => found(why, 'holds', value, limit)
+export const fails = (why: Why, value?: Amount, limit?: Amount): Finding => found(why, 'fails', value, limit)
+export const unknown = (why: Why): Finding => found(why, 'unknown')
 
 /** The first finding that fails, by which an order is refused. */
 export const refusal = (findings: readonly Finding[]): Finding | undefined =>

@@ -1,11 +1,17 @@
+import { isOption } from '../options/osi'
+
 /**
  * Margin of stock positions, in whole ten-thousandths (e4). Source: Federal Reserve Regulation T: 50 % of the
  * market value initially, for long stock, and 50 % beyond the proceeds for short stock.
  */
 export const INITIAL_SHARE = 0.5
 
-/** Paid to the broker for each share traded, in e4 (half a cent). */
-export const COMMISSION_E4 = 50
+/** Paid to the broker for each share traded, in e4 (half a cent), and for each option contract (65 cents). */
+const COMMISSION_E4 = { share: 50, contract: 6_500 }
+
+/** Commission of a trade, in e4. */
+export const commissionE4 = (symbol: string, quantity: number): number =>
+  quantity * (isOption(symbol) ? COMMISSION_E4.contract : COMMISSION_E4.share)
 
 /** Share of its value that a position holds: half with margin; all of it in a cash account, which borrows nothing. */
 export const initialShare = ({ margin }: { margin: boolean }): number => (margin ? INITIAL_SHARE : 1)

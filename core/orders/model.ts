@@ -1,13 +1,12 @@
 import * as z from 'zod'
-import { AccountRules } from './accountRules'
+import { Leg, LegFill, SentSymbol, Side, wrongLegs } from './legs'
 
 /**
  * Orders and what becomes of them, in the terms of FIX 4.4 / 5.0 SP2 with fields in camelCase. These schemas
  * validate requests, describe the API (OpenAPI 3.1) and type both sides of the wire.
  */
 
-export const Side = z.enum(['Buy', 'Sell', 'SellShort'])
-export type Side = z.infer<typeof Side>
+export { Side } from './legs'
 
 export const OrdType = z.enum(['Market', 'Limit', 'Stop', 'StopLimit', 'TrailingStop'])
 export type OrdType = z.infer<typeof OrdType>
@@ -144,11 +143,18 @@ export const NewOrder = z
   .strictObject({
     clOrdId: ClOrdId,
     account: AccountName.optional().meta({ description: 'The key’s first account where left out' }),
-    symbol: z.string().min(1).max(32).meta({ example: 'OSPRY' }),
+    symbol: SentSymbol,
     side: Side,
+    legs: z.array(Leg).min(2).max(4).optional().meta({
+      description:
+        'Of a multi-leg order: its securities, all of one underlying, which is its symbol; its side is Buy, and each leg has a side of its own. Filled all legs together, for one net price',
+    }),
     orderQty: z.number().positive().max(10_000_000).meta({ example: 100 }),
     ordType: OrdType,
-    price: price.optional().meta({ description: 'Of a Limit or StopLimit order' }),
+    price: z.number().min(-1_000_000).max(1_000_000).optional().meta({
+      description:
+        'Of a Limit or StopLimit order. Of a multi-leg order the net price a unit of ratio, option prices a share: above 0 a debit, below 0 a credit, 0 even',
+    }),
     stopPx: price.optional().meta({ description: 'Sets off a Stop or StopLimit order' }),
     trail: Trail.optional().meta({ description: 'Of a TrailingStop' }),
     timeInForce: TimeInForce.default('Day'),
@@ -179,6 +185,12 @@ export const NewOrder = z
       }
     }
     needs('price', hasLimit(order.ordType))
+    if (order.legs)
+      checkWhole(order as NewOrder & { legs: Leg[] }, (path, message) =>
+        ctx.addIssue({ code: 'custom', path, message }),
+      )
+    else if (order.price !== undefined && order.price <= 0)
+      ctx.addIssue({ code: 'custom', path: ['price'], message: 'a price is above 0' })
     needs('stopPx', hasStop(order.ordType))
     needs('trail', order.ordType === 'TrailingStop')
     const { ordType, timeInForce, expireDate, expireSessions } = order
@@ -193,6 +205,20 @@ export const NewOrder = z
   .meta({ id: 'NewOrder' })
 export type NewOrder = z.infer<typeof NewOrder>
 
+/** What a multi-leg order must not be, besides what other orders must not. */
+function checkWhole(
+  { legs, side, ordType, timeInForce, exits, lot }: NewOrder & { legs: Leg[] },
+  wrong: (path: string[], message: string) => void,
+): void {
+  const mistaken = wrongLegs(legs)
+  if (mistaken) wrong(['legs'], mistaken)
+  if (side !== 'Buy') wrong(['side'], 'a multi-leg order is a Buy; turn the sides of its legs instead')
+  if (waitsForPrice(ordType)) wrong(['ordType'], 'a multi-leg order is Market or Limit')
+  if (isInAuction(timeInForce)) wrong(['timeInForce'], 'there is no auction for several legs together')
+  if (exits) wrong(['exits'], 'a multi-leg order takes no exits; close it by another one')
+  if (lot !== undefined) wrong(['lot'], 'a multi-leg order names no lot')
+}
+
 /** A change of a working order: what is left out stays as it is. */
 export const OrderChange = z
   .strictObject({
@@ -205,7 +231,7 @@ export const OrderChange = z
       .max(10_000_000)
       .optional()
       .meta({ description: 'In all, with what is filled already' }),
-    price: price.optional(),
+    price: z.number().min(-1_000_000).max(1_000_000).optional(),
     stopPx: price.optional(),
     timeInForce: z.enum(['Day', 'GoodTillCancel']).optional(),
   })
@@ -219,8 +245,8 @@ const moment = z
   .string()
   .meta({ format: 'date-time', description: 'Market time, with the offset of the venue' })
 
-/** What an order is part of: an entry, or an exit attached to one. */
-export const OrderRole = z.enum(['Entry', 'Stop', 'Target'])
+/** What an order is: an entry, an exit attached to one, or the venue's own when a contract ends. */
+export const OrderRole = z.enum(['Entry', 'Stop', 'Target', 'Exercise'])
 export type OrderRole = z.infer<typeof OrderRole>
 
 const orderFields = {
@@ -230,6 +256,10 @@ const orderFields = {
   origClOrdId: z.string().optional().meta({ description: 'Client order id before it was last changed' }),
   symbol: z.string(),
   side: Side,
+  legs: z.array(Leg).optional(),
+  kept: z.number().optional().meta({
+    description: 'Of options: money that is kept for it while nothing of it is filled',
+  }),
   orderQty: z.number(),
   ordType: OrdType,
   price: z.number().optional(),
@@ -260,6 +290,7 @@ export const ExecutionReport = z
     lastQty: z.number().optional(),
     lastPx: z.number().optional(),
     commission: z.number().optional(),
+    legFills: z.array(LegFill).optional().meta({ description: 'Of a Trade of a multi-leg order' }),
     triggered: z.boolean().optional().meta({ description: 'A Stop that has been set off' }),
     transactTime: moment,
     tradeDate: z.string().meta({ description: 'Session date at the venue', example: '2026-03-16' }),
@@ -295,68 +326,6 @@ export const Order = z
   .meta({ id: 'Order' })
 export type Order = z.infer<typeof Order>
 
-export const Position = z
-  .object({
-    symbol: z.string(),
-    quantity: z.number().meta({ description: 'Shares; negative when short' }),
-    avgPx: z.number(),
-    last: z.number(),
-    marketValue: z.number(),
-    unrealized: z.number(),
-    realizedToday: z.number(),
-    stopPx: z.number().optional().meta({ description: 'Of a working stop at the broker' }),
-    targetPx: z.number().optional(),
-  })
-  .meta({ id: 'Position' })
-export type Position = z.infer<typeof Position>
-
-/** What an account stands down from: of a security, or of everything where none is named. */
-export const StoodDown = z
-  .object({
-    symbol: z.string().optional(),
-    since: moment,
-    by: z.string().meta({ description: 'Key that did it' }),
-  })
-  .meta({ id: 'StoodDown', description: 'Orders that would open something are refused until it is lifted' })
-export type StoodDown = z.infer<typeof StoodDown>
-
-/** Shares of one fill that are still held. */
-export const LotView = z
-  .object({
-    id: z.string(),
-    symbol: z.string(),
-    opened: z.string().meta({ description: 'Session date' }),
-    quantity: z.number().meta({ description: 'Negative when short' }),
-    price: z.number(),
-    last: z.number(),
-    unrealized: z.number(),
-  })
-  .meta({ id: 'Lot' })
-export type LotView = z.infer<typeof LotView>
-
-export const Account = z
-  .object({
-    account: z.string(),
-    environment: z.enum(['paper', 'live']),
-    rules: AccountRules,
-    currency: z.string(),
-    cash: z.number(),
-    settledCash: z.number().meta({ description: 'Of it settled; what is sold settles on the next session' }),
-    equity: z.number(),
-    buyingPower: z.number(),
-    marginHeld: z.number().meta({
-      description: 'Held for positions: half of their value (Regulation T), all of it in a cash account',
-    }),
-    keptForOrders: z.number().meta({ description: 'Held for working orders' }),
-    unrealized: z.number(),
-    realizedToday: z.number(),
-    commissionToday: z.number(),
-    stoodDown: z.array(StoodDown),
-    asOf: moment,
-  })
-  .meta({ id: 'Account' })
-export type Account = z.infer<typeof Account>
-
 export const CheckCode = z.enum([
   'security',
   'orderable',
@@ -366,7 +335,9 @@ export const CheckCode = z.enum([
   'market-open',
   'expiry',
   'exit-side',
+  'legs',
   'shares-held',
+  'option-level',
   'buying-power',
   'standing-down',
 ])

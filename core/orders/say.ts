@@ -44,6 +44,10 @@ function wordsOf(finding: Finding): Words {
           }
     case 'exit-side':
       return ofExits(finding)
+    case 'legs':
+      return ofLegs(finding)
+    case 'option-level':
+      return ofLevel(finding)
     case 'shares-held':
       return ofShares(finding)
     case 'standing-down':
@@ -134,6 +138,51 @@ function ofExits(finding: Of<'exit-side'>): Words {
   }
 }
 
+function ofLegs(finding: Of<'legs'>): Words {
+  const { symbol } = finding
+  switch (finding.why) {
+    case 'one underlying':
+      return { sentence: `${finding.count} legs of ${symbol}, filled together or not at all` }
+    case 'other underlying':
+      return {
+        sentence: `The leg ${finding.leg} is not of ${symbol}.`,
+        mend: `Name the underlying as symbol, and take all legs from it; securities of different companies are sent as orders of their own.`,
+      }
+    case 'odd shares':
+      return {
+        sentence: `The leg of ${finding.ratio} ${symbol} is no multiple of the 100 shares that a contract is about.`,
+        mend: 'Make its legRatioQty a multiple of 100.',
+      }
+    case 'no auction':
+      return {
+        sentence: `${symbol} is an option; there is no auction of it.`,
+        mend: 'Send it Day, or with a price of its own.',
+      }
+  }
+}
+
+/** What accounts of each option level may hold. */
+const LEVELS = [
+  'no options',
+  'covered calls and cash-secured puts',
+  'bought options',
+  'spreads',
+  'uncovered options',
+]
+
+function ofLevel(finding: Of<'option-level'>): Words {
+  const { level, allowed } = finding
+  if (finding.why === 'allowed')
+    return { sentence: `needs option level ${level} (${LEVELS[level]}); the account has ${allowed}` }
+  return {
+    sentence: `What would be held of ${finding.symbol} needs option level ${level} (${LEVELS[level]}); the account has ${allowed}.`,
+    mend:
+      level > 3
+        ? 'Buy what limits its loss in the same order, or use an account of that level.'
+        : 'Use an account of that level.',
+  }
+}
+
 function ofShares({ why, symbol, held, promised, value, limit }: Of<'shares-held'>): Words {
   const [asked, free] = [value?.amount ?? 0, limit?.amount ?? 0]
   switch (why) {
@@ -201,8 +250,15 @@ function ofShares({ why, symbol, held, promised, value, limit }: Of<'shares-held
 function ofPower(finding: Of<'buying-power'>): Words {
   if (finding.why === 'no price') return { sentence: 'no price is known to reckon the cost with' }
   if (finding.why === 'closes') return { sentence: 'closes a position: needs no buying power' }
+  if (finding.why === 'brings') return { sentence: 'it brings money or sets some free' }
   const [needs, power] = [dollars(finding.value!.amount), dollars(finding.limit!.amount)]
   if (finding.why === 'enough') return { sentence: `needs ${needs} of ${power} buying power` }
+  if (finding.why === 'enough cash') return { sentence: `needs ${needs} of ${power} that are free` }
+  if (finding.why === 'not enough cash')
+    return {
+      sentence: `Not enough money: the order needs ${needs}, of which ${power} are free.`,
+      mend: 'Order fewer, cancel a working order or close a position first.',
+    }
   return {
     sentence: `Not enough buying power: the order needs ${needs}, there are ${power}.`,
     mend:

@@ -1,5 +1,6 @@
 import { orderIdOf } from '../book/working'
 import { closingSide, exitPrices } from '../orders/levels'
+import { multiplierOf } from '../options/osi'
 import { isWorking, type NewOrder } from '../orders/model'
 import { type Desk, exitsOf, orderOf, report } from './desk'
 
@@ -46,7 +47,7 @@ export function releaseExits(desk: Desk, entryId: string, at: number): void {
 export function followEntry(desk: Desk, entryId: string, quantity: number, at: number): void {
   const entry = orderOf(desk, entryId)
   const prices = exitPrices(entry.exits ?? {}, {
-    ...{ side: entry.side, reference: entry.avgPx, quantity: entry.orderQty },
+    ...{ side: entry.side, reference: entry.avgPx, quantity: entry.orderQty * multiplierOf(entry.symbol) },
     bands: desk.place.bandsOf(entry.symbol),
   })
   for (const exit of exitsOf(desk, entryId)) {

@@ -18,6 +18,8 @@ const REASON: Record<CheckCode, OrdRejReason> = {
   'market-open': 'ExchangeClosed',
   expiry: 'Other',
   'standing-down': 'Other',
+  legs: 'Other',
+  'option-level': 'Other',
   'exit-side': 'Other',
   'shares-held': 'IncorrectQuantity',
   'buying-power': 'OrderExceedsLimit',
@@ -26,12 +28,14 @@ const REASON: Record<CheckCode, OrdRejReason> = {
 /**
  * Takes an order or refuses it, by what was found when it was checked. A refused one is kept too, as Rejected, and leaves its id
  * free; a second one under an id that stands is not kept: it was most likely a request repeated, and the first one answers.
+ * `kept` is the money that options in it keep while it works.
  */
 export function submit(
   desk: Desk,
   order: NewOrder,
   findings: readonly Finding[],
   at: number,
+  kept?: number,
 ): { order: Order; refused?: Finding } {
   const refused = refusal(findings)
   if (refused?.code === 'client-order-id') return { order: standingUnder(desk.book, order.clOrdId)!, refused }
@@ -42,6 +46,7 @@ export function submit(
     exits,
     orderId,
     role: 'Entry' as const,
+    kept: refused ? undefined : kept,
     contingencyType: exits ? ('OneTriggersTheOther' as const) : undefined,
     cumQty: 0,
     leavesQty: refused ? 0 : order.orderQty,

@@ -12,6 +12,7 @@ export type NotReplaceable =
   | { why: 'quantity follows its entry' }
   | { why: 'filled beyond'; cumQty: number }
   | { why: 'no such price'; field: 'price' | 'stopPx' }
+  | { why: 'price not above nought' }
 
 /** What stands in the way of a change; undefined where nothing does. */
 export function notReplaceable(order: Order, change: OrderChange): NotReplaceable | undefined {
@@ -19,6 +20,7 @@ export function notReplaceable(order: Order, change: OrderChange): NotReplaceabl
   if (order.ordStatus === 'PendingNew') return { why: 'waits for its entry' }
   if (change.price !== undefined && !hasLimit(order.ordType)) return { why: 'no such price', field: 'price' }
   if (change.stopPx !== undefined && !hasStop(order.ordType)) return { why: 'no such price', field: 'stopPx' }
+  if (change.price !== undefined && change.price <= 0 && !order.legs) return { why: 'price not above nought' }
   if (change.stopPx !== undefined && order.triggered) return { why: 'set off already' }
   if (change.orderQty !== undefined) {
     if (order.role !== 'Entry') return { why: 'quantity follows its entry' }
@@ -29,10 +31,10 @@ export function notReplaceable(order: Order, change: OrderChange): NotReplaceabl
 
 /** What is left of an order after a change, as it would be sent: this is what the change is checked as. */
 export function asChanged(order: Order, change: OrderChange): NewOrder {
-  const { symbol, side, ordType, exits, trail } = order
+  const { symbol, side, legs, ordType, exits, trail } = order
   const timeInForce = change.timeInForce ?? order.timeInForce
   return {
-    ...{ clOrdId: change.clOrdId, symbol, side, ordType, exits, trail },
+    ...{ clOrdId: change.clOrdId, symbol, side, legs, ordType, exits, trail },
     orderQty: (change.orderQty ?? order.orderQty) - order.cumQty,
     price: change.price ?? order.price,
     stopPx: change.stopPx ?? order.stopPx,
@@ -52,14 +54,15 @@ export function workingWithout({ working }: Book, { orderId, symbol }: Order): W
 export const concerns = ({ role }: Order, { code }: Finding): boolean =>
   role === 'Entry' || code === 'client-order-id' || code === 'tick' || code === 'market-open'
 
-/** Changes a working order, under a new client order id; the one before stands for it as well. */
-export function replace(desk: Desk, order: Order, change: OrderChange, at: number): Order {
+/** Changes a working order, under a new client order id; the one before stands for it as well. `kept` is the money that options in it keep from then on. */
+export function replace(desk: Desk, order: Order, change: OrderChange, at: number, kept?: number): Order {
   const changed = asChanged(order, change)
   report(desk, order.orderId, 'Replaced', order.ordStatus, at, {
     ...{ clOrdId: change.clOrdId, origClOrdId: order.clOrdId },
     ...{ orderQty: order.cumQty + changed.orderQty, leavesQty: changed.orderQty },
     ...{ price: changed.price, stopPx: changed.stopPx, timeInForce: changed.timeInForce },
     expireDate: changed.expireDate,
+    kept,
   })
   // Exits that still wait are as many as their entry may become; those at work follow what is filled.
   for (const exit of change.orderQty === undefined ? [] : exitsOf(desk, order.orderId))

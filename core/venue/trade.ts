@@ -3,7 +3,7 @@ import { waitsFor, type Working } from '../book/working'
 import { fromE4, toE4 } from '../market/money'
 import { incrementAt } from '../market/increment'
 import { trailedPrice } from '../orders/levels'
-import { COMMISSION_E4 } from '../orders/margin'
+import { commissionE4 } from '../orders/margin'
 import { followEntry, followExit } from './contingencies'
 import { type Desk, orderOf, report, workingNow } from './desk'
 import { type Fill, setsOff, type Shown, sweep } from './match'
@@ -106,7 +106,7 @@ function trade(desk: Desk, orderId: string, { quantity, priceE4 }: Fill, at: num
     avgPx: Math.round(filledE4 / cumQty) / 10_000,
     lastQty: quantity,
     lastPx: fromE4(priceE4),
-    commission: fromE4(quantity * COMMISSION_E4),
+    commission: fromE4(commissionE4(order.symbol, quantity)),
   })
   if (order.role === 'Entry') followEntry(desk, orderId, quantity, at)
   else followExit(desk, orderId, quantity, at)

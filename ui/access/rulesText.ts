@@ -1,4 +1,4 @@
-import { type Account } from '@/core/orders/model'
+import { type Account } from '@/core/orders/views'
 
 /** What an account may do, in words. */
 export const rulesText = ({ environment, rules }: Account): string =>

@@ -1,5 +1,5 @@
 import { decimal, priceText } from '@/core/market/money'
-import { type LotView } from '@/core/orders/model'
+import { type LotView } from '@/core/orders/views'
 import { useLots } from '../link/LinkProvider'
 import { Change } from '../shell/Change'
 import { type Column, DataTable } from '../table/DataTable'

@@ -1,0 +1,10 @@
+/** Best prices and last trade at a second; prices in whole ten-thousandths. */
+export interface Quote {
+  symbol: string
+  at: number
+  bid: number
+  bidSize: number
+  ask: number
+  askSize: number
+  last: number
+}

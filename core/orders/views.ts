@@ -1,0 +1,70 @@
+import * as z from 'zod'
+import { AccountRules } from './accountRules'
+
+/** What an account has and holds, as the broker tells it. */
+
+const moment = z
+  .string()
+  .meta({ format: 'date-time', description: 'Market time, with the offset of the venue' })
+
+export const Position = z
+  .object({
+    symbol: z.string(),
+    quantity: z.number().meta({ description: 'Shares; negative when short' }),
+    avgPx: z.number(),
+    last: z.number(),
+    marketValue: z.number(),
+    unrealized: z.number(),
+    realizedToday: z.number(),
+    stopPx: z.number().optional().meta({ description: 'Of a working stop at the broker' }),
+    targetPx: z.number().optional(),
+  })
+  .meta({ id: 'Position' })
+export type Position = z.infer<typeof Position>
+
+/** What an account stands down from: of a security, or of everything where none is named. */
+export const StoodDown = z
+  .object({
+    symbol: z.string().optional(),
+    since: moment,
+    by: z.string().meta({ description: 'Key that did it' }),
+  })
+  .meta({ id: 'StoodDown', description: 'Orders that would open something are refused until it is lifted' })
+export type StoodDown = z.infer<typeof StoodDown>
+
+/** Shares of one fill that are still held. */
+export const LotView = z
+  .object({
+    id: z.string(),
+    symbol: z.string(),
+    opened: z.string().meta({ description: 'Session date' }),
+    quantity: z.number().meta({ description: 'Negative when short' }),
+    price: z.number(),
+    last: z.number(),
+    unrealized: z.number(),
+  })
+  .meta({ id: 'Lot' })
+export type LotView = z.infer<typeof LotView>
+
+export const Account = z
+  .object({
+    account: z.string(),
+    environment: z.enum(['paper', 'live']),
+    rules: AccountRules,
+    currency: z.string(),
+    cash: z.number(),
+    settledCash: z.number().meta({ description: 'Of it settled; what is sold settles on the next session' }),
+    equity: z.number(),
+    buyingPower: z.number(),
+    marginHeld: z.number().meta({
+      description: 'Held for positions: half of their value (Regulation T), all of it in a cash account',
+    }),
+    keptForOrders: z.number().meta({ description: 'Held for working orders' }),
+    unrealized: z.number(),
+    realizedToday: z.number(),
+    commissionToday: z.number(),
+    stoodDown: z.array(StoodDown),
+    asOf: moment,
+  })
+  .meta({ id: 'Account' })
+export type Account = z.infer<typeof Account>

@@ -1,0 +1,98 @@
+import { type Book, sharesOf } from '../book/book'
+import { orderIdOf } from '../book/working'
+import { fromE4, priceText, toE4 } from '../market/money'
+import { CONTRACT_MULTIPLIER, isOption, parseOsi } from '../options/osi'
+import { type Leg } from '../orders/legs'
+import { isWorking } from '../orders/model'
+import { type Desk, orderOf, report } from './desk'
+import { releaseExits } from './contingencies'
+import { shrinkCloses } from './shrink'
+
+/** In the money by so much a contract is exercised at its end (common practice of US clearing: a cent). */
+const LEAST_E4 = 100
+
+/**
+ * Ends the contracts whose last day a session was: orders in them expire; what is held is exercised where it is in the money,
+ * and what is written assigned, at the underlying's last price, shares against the strike; else it ends without value.
+ */
+export function endContracts(desk: Desk, date: string, close: number): void {
+  endOrders(desk, date, close)
+  for (const [symbol, quantity] of endingIn(desk.book, date)) {
+    const { underlyingSymbol, putOrCall, strikePrice } = parseOsi(symbol)!
+    const lastE4 = desk.place.pricesOf(underlyingSymbol, close).last
+    const worthE4 = (putOrCall === 'Call' ? 1 : -1) * (lastE4 - toE4(strikePrice))
+    settle(desk, { symbol, quantity, worthE4, close })
+  }
+}
+
+const endsOn = (symbol: string, date: string): boolean =>
+  isOption(symbol) && parseOsi(symbol)?.maturityDate === date
+
+const endingIn = ({ holdings }: Book, date: string): [string, number][] =>
+  Object.values(holdings)
+    .filter(({ symbol, quantity }) => quantity !== 0 && endsOn(symbol, date))
+    .map(({ symbol, quantity }) => [symbol, quantity])
+
+function endOrders(desk: Desk, date: string, close: number): void {
+  for (const symbol of Object.keys(desk.book.working).filter((one) => endsOn(one, date)))
+    for (const { orderId } of desk.book.working[symbol] ?? []) {
+      if (!isWorking(orderOf(desk, orderId).ordStatus)) continue
+      report(desk, orderId, 'Expired', 'Expired', close, { leavesQty: 0, text: 'its contract has ended' })
+      releaseExits(desk, orderId, close)
+    }
+}
+
+interface Ending {
+  symbol: string
+  quantity: number
+  /** What exercise brings a share, in e4. */
+  worthE4: number
+  close: number
+}
+
+/** An order of the venue's own: the contract is closed for nothing, and where it is exercised the shares change hands at the strike. */
+function settle(desk: Desk, { symbol, quantity, worthE4, close }: Ending): void {
+  const { underlyingSymbol, putOrCall, strikePrice, maturityDate } = parseOsi(symbol)!
+  const exercised = worthE4 >= LEAST_E4
+  const contracts = Math.abs(quantity)
+  const long = quantity > 0
+  const buys = (putOrCall === 'Call') === long
+  const before = sharesOf(desk.book, underlyingSymbol)
+  const legs: Leg[] = [{ symbol, legSide: long ? 'Sell' : 'Buy', legRatioQty: 1 }]
+  if (exercised) {
+    const legSide = buys ? 'Buy' : before > 0 ? 'Sell' : 'SellShort'
+    legs.push({ symbol: underlyingSymbol, legSide, legRatioQty: CONTRACT_MULTIPLIER })
+  }
+  const text = exercised
+    ? `${long ? 'exercised' : 'assigned'} at its end, ${priceText(fromE4(worthE4))} in the money`
+    : 'ended without value'
+  const orderId = orderIdOf(desk.book.count + 1)
+  const order = {
+    ...{
+      orderId,
+      clOrdId: `end/${symbol.replaceAll(' ', '')}/${orderId}`,
+      symbol: underlyingSymbol,
+      legs,
+      text,
+    },
+    ...{
+      side: 'Buy' as const,
+      ordType: 'Market' as const,
+      timeInForce: 'Day' as const,
+      role: 'Exercise' as const,
+    },
+    orderQty: contracts,
+    avgPx: 0,
+  }
+  report(desk, undefined, 'New', 'New', close, { ...order, cumQty: 0, leavesQty: contracts })
+  report(desk, orderId, 'Trade', 'Filled', close, {
+    ...{ cumQty: contracts, leavesQty: 0, lastQty: contracts, lastPx: 0, commission: 0 },
+    legFills: legs.map((leg) => ({
+      ...{ symbol: leg.symbol, side: leg.legSide, lastQty: contracts * leg.legRatioQty, commission: 0 },
+      lastPx: leg.symbol === symbol ? 0 : strikePrice,
+    })),
+    text: `${text} on ${maturityDate}`,
+  })
+  if (exercised && Math.abs(sharesOf(desk.book, underlyingSymbol)) < Math.abs(before))
+    shrinkCloses(desk, underlyingSymbol, before > 0 ? 'Sell' : 'Buy', close)
+}
