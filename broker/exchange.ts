@@ -5,20 +5,21 @@ import { standing } from '@/core/book/value'
 import { orderNeeds } from '@/core/book/orderNeeds'
 import { type Whole } from '@/core/book/wholes'
 import { allWorking, numberOf, type Working } from '@/core/book/working'
-import { fromE4 } from '@/core/market/money'
-import { isOption, parseOsi } from '@/core/options/osi'
+import { fromE4, toE4 } from '@/core/market/money'
+import { isOption, multiplierOf, parseOsi } from '@/core/options/osi'
 import { stamper } from '@/core/market/moments'
 import { type Session, sessionAtOrAfter, sessionsBetween, sessionState } from '@/core/market/venue'
-import { checkOrder, type OrderFacts } from '@/core/orders/check'
+import { checkOrder, type OrderFacts, reckonedPrice } from '@/core/orders/check'
 import { netE4 } from '@/core/orders/netPrice'
 import { type Finding, refusal } from '@/core/orders/findings'
 import {
   type ExecutionReport,
   type NewOrder,
+  type SentOrder,
   type Order,
   type OrderChange,
-  type Side,
 } from '@/core/orders/model'
+import { type Side } from '@/core/orders/legs'
 import { nearest } from '@/core/rules/near'
 import { type Auction, meetAuction } from '@/core/venue/auction'
 import { type Desk, workingNow } from '@/core/venue/desk'
@@ -55,13 +56,14 @@ export class Exchange {
   private readonly stamp: (at: number) => string
 
   constructor(
-    private readonly markets: Pick<Markets, 'all' | 'home' | 'find' | 'of' | 'listing'>,
+    private readonly markets: Pick<Markets, 'all' | 'home' | 'find' | 'of' | 'listing' | 'borrowableOf'>,
     readonly book: Book,
     emit: (report: ExecutionReport) => void,
   ) {
     this.market = markets.all.find(({ venue }) => venue.currency === book.rules.currency) ?? markets.home
     this.stamp = stamper({ count: 1, unit: 'min' }, this.market.venue.zone)
     const place = {
+      lotOf: (symbol: string) => this.market.find(symbol)!.lot,
       bandsOf: (symbol: string) => this.market.find(symbol)!.increments,
       pricesOf: (symbol: string, at: number) => this.quoteOf(this.market.find(symbol)!, at),
       settlesAt: (at: number) => this.settles(this.stamp(at).slice(0, 10)),
@@ -123,6 +125,8 @@ export class Exchange {
       near,
       legs,
       needs: orderNeeds(book, order, [known, ...(legs ?? [])], freeE4, this.pricesAt(now)),
+      borrowable:
+        known.security && this.markets.borrowableOf(known.security, market.sessionsBegunBy(now).at(-1)!.date),
       session: this.sessionOf(market, now),
       currency: book.rules.currency,
       buyingPowerE4,
@@ -198,7 +202,8 @@ export class Exchange {
       .map((one) => one.symbol)
   }
 
-  check(order: NewOrder, now: number): Finding[] {
+  check(sent: SentOrder, now: number): Finding[] {
+    const order = this.sized(sent, now)
     return checkOrder(order, this.factsFor(order, now))
   }
 
@@ -222,8 +227,19 @@ export class Exchange {
     return { order: after }
   }
 
+  /** An order as it is sent with the quantity that its money comes to, in whole lots; 0 where it buys none. */
+  sized(sent: SentOrder, now: number): NewOrder {
+    if (sent.orderQty !== undefined) return sent as NewOrder
+    const { security, ...quote } = this.knownOf(sent.symbol, now)
+    const price = security && reckonedPrice({ ...sent }, { ...quote, security })
+    if (!security || price === undefined) return { ...sent, orderQty: 0 }
+    const lotCost = toE4(price) * multiplierOf(sent.symbol) * security.lot
+    return { ...sent, orderQty: Math.floor(toE4(sent.cashOrderQty!) / lotCost) * security.lot }
+  }
+
   /** Takes an order or refuses it, as core/venue does. */
-  submit(order: NewOrder, now: number): { order: Order; findings: Finding[]; refused?: Finding } {
+  submit(sent: SentOrder, now: number): { order: Order; findings: Finding[]; refused?: Finding } {
+    const order = this.sized(sent, now)
     const facts = this.factsFor(order, now)
     const findings = checkOrder(order, facts)
     const security = this.markets.find(order.symbol)
@@ -310,7 +326,7 @@ export class Exchange {
 
   /** Orders that might trade within a minute, by its bar, and what is attached to them; oldest first. */
   private ordersThatMatter(minute: number): string[] {
-    const { working, attached } = this.book
+    const { working, attached, waiting } = this.book
     const session = this.market.sessionAt(minute)!
     const row = Math.round((minute - session.open) / MINUTE)
     const found = new Map<string, Working>()
@@ -319,9 +335,9 @@ export class Exchange {
       for (const order of working[symbol]) {
         if (order.pending || !mayTouch(order, bar)) continue
         found.set(order.orderId, order)
-        for (const exitId of attached[order.orderId] ?? []) {
-          const exit = workingNow(this.desk, exitId)
-          if (exit) found.set(exitId, exit)
+        for (const id of [...(attached[order.orderId] ?? []), ...(waiting[order.orderId] ?? [])]) {
+          const other = workingNow(this.desk, id)
+          if (other) found.set(id, other)
         }
       }
     }

@@ -6,7 +6,6 @@ import { attachedOrders, type Book, bookOf, emptyBook, takeReport, workingOrders
 import {
   ClOrdId,
   type ExecutionReport,
-  type Exits,
   hasLimit,
   hasStop,
   isAtOnce,
@@ -15,10 +14,11 @@ import {
   type NewOrder,
   type Order,
   type OrdType,
-  type Side,
   TimeInForce,
   waitsForPrice,
 } from '@/core/orders/model'
+import { type Side } from '@/core/orders/legs'
+import { type Exits } from '@/core/orders/exits'
 import { openWorld, tempDir, Wall } from '@/tests/broker'
 import { type World } from './world'
 

@@ -2,7 +2,7 @@ import { DateTime } from 'luxon'
 import { ALL, takeReport } from '@/core/book/book'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
-import { type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
+import { type ExecutionReport, type Order, type SentOrder } from '@/core/orders/model'
 import { Account } from './account'
 import { Clock, type ClockState } from './clock'
 import { type Entry, inForce } from './journal/entries'
@@ -287,7 +287,7 @@ export class World {
     })
   }
 
-  submit = (order: NewOrder, account = order.account ?? this.main.name) =>
+  submit = (order: SentOrder, account = order.account ?? this.main.name) =>
     this.act(() => this.accounts.get(account)!.exchange.submit({ ...order, account }, this.clock.now()))
 
   cancel = (order: Order, text?: string, account = this.main.name) =>

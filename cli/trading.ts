@@ -2,7 +2,7 @@ import { readFileSync, statSync } from 'node:fs'
 import { Access, baseOf, Broker, BrokerProblem, clOrdIdOf, follow, keyTokens, type WorldName } from '@/client'
 import { writeCsv } from '@/core/formats/csv'
 import { API_VERSION } from '@/core/orders/access'
-import { ExecutionReport, NewOrder, type Order, OrderChange } from '@/core/orders/model'
+import { ExecutionReport, NewOrder, type Order, OrderChange, type SentOrder } from '@/core/orders/model'
 import { EXIT, Failure, note } from './fail'
 
 /** What every command that speaks to the broker takes. */
@@ -125,7 +125,7 @@ export interface SendOptions extends TradingOptions {
 }
 
 /** An order from JSON text, a file or standard input. Throws Failure that names the field. */
-function orderFrom(text: string): NewOrder {
+function orderFrom(text: string): SentOrder {
   const source = text.trim().startsWith('{') ? text : readFileSync(text === '-' ? 0 : text, 'utf8')
   let json: unknown
   try {

@@ -4,7 +4,7 @@ import { Action, type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { Clock, Quote, ReportView, SessionView } from '@/core/market/wire'
-import { Check, ExecutionReport, type NewOrder, Order, type OrderChange } from '@/core/orders/model'
+import { Check, ExecutionReport, type SentOrder, Order, type OrderChange } from '@/core/orders/model'
 import { Account, LotView, Position } from '@/core/orders/views'
 import { KeyView, KeyWithSecret, type NewAccount, type NewKey, WhoAmI } from '@/core/orders/access'
 import { type Access } from './access'
@@ -147,8 +147,8 @@ export class Broker {
 
   lots = (symbol: string) => this.get(z.array(LotView), this.of(`/lots?symbol=${encodeURIComponent(symbol)}`))
 
-  check = (order: NewOrder) => this.post(Checked, '/orders/check', this.asSent(order))
-  send = (order: NewOrder) => this.post(Order, '/orders', this.asSent(order))
+  check = (order: SentOrder) => this.post(Checked, '/orders/check', this.asSent(order))
+  send = (order: SentOrder) => this.post(Order, '/orders', this.asSent(order))
   standDown = (flatten: boolean) => this.post(StandsDown, '/stand-down', this.asSent({ flatten }))
 
   /** Lifts standing down, from a security or from everything. */

@@ -14,6 +14,7 @@ export function deskAt(
     told,
     book: emptyBook(toE4(cash)),
     place: {
+      lotOf: () => 1,
       bandsOf: () => [{ from: 0, step: 0.01 }],
       stampOf: () => ({ transactTime: '2026-03-16T10:42:00-03:00', tradeDate: '2026-03-16' }),
       settlesAt: () => '2026-03-17',
@@ -23,12 +24,15 @@ export function deskAt(
   }
 }
 
+/** An order as it was sent, of a quantity. */
+export const newOrder = (sent: unknown): NewOrder => NewOrder.parse(sent) as NewOrder
+
 let count = 0
 /** Sends an order that was not checked; gives its id. */
 export const send = (desk: Desk, part: Record<string, unknown>) =>
   submit(
     desk,
-    NewOrder.parse({
+    newOrder({
       ...{ clOrdId: `b-${count++}`, symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market' },
       ...part,
     }),

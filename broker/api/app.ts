@@ -6,6 +6,7 @@ import { type Env, type Parts } from './access'
 import { crossOrigin } from './crossOrigin'
 import { front } from './front'
 import { barRoutes } from './barRoutes'
+import { groupRoutes } from './groupRoutes'
 import { optionRoutes } from './optionRoutes'
 import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
@@ -97,6 +98,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   quoteStreams(app)
   marketRoutes(app)
   optionRoutes(app)
+  groupRoutes(app)
   barRoutes(app)
   executionRoutes(app)
   accountRoutes(app)

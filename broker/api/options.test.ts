@@ -32,6 +32,7 @@ async function near(desk: Desk, right: 'Put' | 'Call', away = 0): Promise<Securi
 
 const spread = (buy: Security, sell: Security) => ({
   symbol: 'OSPRY',
+  side: 'Buy',
   legs: [
     { symbol: buy.symbol, legSide: 'Buy' },
     { symbol: sell.symbol, legSide: 'SellShort' },
@@ -123,7 +124,11 @@ describe('options at the broker', () => {
   it('a spread needs level 3; then its largest loss is held, and its legs trade together', async () => {
     const [low, high] = [await near(desk, 'Put', -1), await near(desk, 'Put')]
     const credit = { ...spread(low, high), ordType: 'Limit', price: -0.01, orderQty: 2 }
-    await problem(desk.send({ clOrdId: 'spread', ...credit }), 422, 'option-level-too-low')
+    await problem(
+      desk.call('POST', '/paper/orders', { clOrdId: 'spread', ...credit }),
+      422,
+      'option-level-too-low',
+    )
     const opened = await desk.call('POST', '/paper/accounts', {
       account: 'SPREADS',
       cash: 5000,
@@ -132,7 +137,11 @@ describe('options at the broker', () => {
       optionLevel: 3,
     })
     expect(opened.status).toBe(201)
-    const sent = await desk.send({ clOrdId: 'spread', account: 'SPREADS', ...credit })
+    const sent = await desk.call('POST', '/paper/orders', {
+      clOrdId: 'spread',
+      account: 'SPREADS',
+      ...credit,
+    })
     expect(sent.status).toBe(201)
     const kept = ((await sent.json()) as Order).kept!
     const width = high.option!.strikePrice - low.option!.strikePrice
@@ -158,7 +167,7 @@ describe('options at the broker', () => {
   it('is changed and canceled as a whole, found by its id, a leg’s id and a leg’s symbol', async () => {
     const [low, high] = [await near(desk, 'Call'), await near(desk, 'Call', 1)]
     const asked = { ...spread(low, high), account: 'SPREADS', ordType: 'Limit', price: 0.01, orderQty: 1 }
-    expect((await desk.send({ clOrdId: 'rest', ...asked })).status).toBe(201)
+    expect((await desk.call('POST', '/paper/orders', { clOrdId: 'rest', ...asked })).status).toBe(201)
     const byLeg = await desk.get<Order>(`/paper/orders/${encodeURIComponent('rest/leg2')}?account=SPREADS`)
     expect(byLeg.clOrdId).toBe('rest')
     const found = await desk.get<Order[]>(
@@ -183,7 +192,14 @@ describe('options at the broker', () => {
   it('legs that are no one order, off the step, or sold without being held are refused by name', async () => {
     const [low, high] = [await near(desk, 'Call'), await near(desk, 'Call', 1)]
     const send = (more: Record<string, unknown>) =>
-      desk.send({ clOrdId: 'bad', account: 'SPREADS', orderQty: 1, ...spread(low, high), ...more })
+      desk.call('POST', '/paper/orders', {
+        clOrdId: 'bad',
+        account: 'SPREADS',
+        ordType: 'Market',
+        orderQty: 1,
+        ...spread(low, high),
+        ...more,
+      })
     await problem(send({ ordType: 'Limit', price: 0.015 }), 422, 'price-off-tick')
     await problem(send({ side: 'Sell' }), 400, 'malformed-request')
     await problem(

@@ -15,6 +15,8 @@ const KIND: Record<CheckCode, ProblemKind> = {
   expiry: 'expiry-past',
   'standing-down': 'stood-down',
   legs: 'legs-not-one',
+  trigger: 'trigger-not-working',
+  locate: 'shares-not-to-be-borrowed',
   'option-level': 'option-level-too-low',
   'exit-side': 'exit-on-wrong-side',
   'shares-held': 'shares-not-held',
@@ -22,7 +24,7 @@ const KIND: Record<CheckCode, ProblemKind> = {
 }
 
 /** Why an order, or a change of one, was refused, with every check that it was put to. */
-export function refusedBy(findings: readonly Finding[], refused: Finding, order: Order): Problem {
+export function refusedBy(findings: readonly Finding[], refused: Finding, order?: Order): Problem {
   const checks = findings.map(sayFinding)
   const wrong = checks.filter(({ code, verdict }) =>
     refused.code === 'client-order-id' ? code === refused.code : verdict === 'fails',

@@ -1,6 +1,7 @@
 import { type Action, adjustedBy, factorsOf } from '@/core/market/adjust'
 import { type Bars } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
+import { chance, seedOf } from '@/core/market/chance'
 import { type Timeframe } from '@/core/market/timeframe'
 import { SKERRY, BRACKWATER, type Session } from '@/core/market/venue'
 import { actionsOf, asTraded } from './actions'
@@ -88,6 +89,16 @@ export class Markets {
 
   private readonly counted = new Map<string, number>()
   private known = (listed: Listed, sessions: number) => (this.counted.get(listed.symbol) ?? 0) >= sessions
+
+  /**
+   * Shares of a security that can be borrowed on a session date, to be sold short; undefined where it is easy. One stock in
+   * eight is hard to borrow: how many there are changes from day to day, some days none.
+   */
+  borrowableOf({ symbol, kind, usualVolume }: Listed, date: string): number | undefined {
+    if (kind !== 'Stock' || seedOf(this.seed, symbol, 'borrow') % 8 !== 0) return undefined
+    const luck = chance(seedOf(this.seed, symbol, date, 'borrow'))
+    return luck.uniform() < 0.2 ? 0 : Math.round((usualVolume * 0.004 * luck.uniform()) / 100) * 100
+  }
 
   /** What the company had reported by a moment. */
   reportsOf(listed: Listed, now: number): Report[] {

@@ -2,7 +2,8 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { fromE4, toE4 } from '../market/money'
 import { averagePrice, type Book, emptyBook, settledE4, takeReport, workingOrders } from './book'
-import { type ExecutionReport, type Side } from '../orders/model'
+import { type ExecutionReport } from '../orders/model'
+import { type Side } from '../orders/legs'
 
 /** One fill of an order of its own. */
 interface Deal {

@@ -40,6 +40,8 @@ export interface Book {
   byClOrdId: Record<string, string>
   holdings: Record<string, Holding>
   commissionE4: Record<string, number>
+  /** What groups of orders have realized and paid in commission. */
+  groups: Record<string, { realizedE4: number; commissionE4: number }>
   /** What sales brought that is not settled yet, by the date on which it is. */
   unsettledE4: Record<string, number>
   /** Orders that may still trade: nothing looks through the past for them. */
@@ -48,6 +50,10 @@ export interface Book {
   wholes: WholeBook
   /** Orders that are attached to another, by its id. */
   attached: Record<string, string[]>
+  /** Orders of which the first that trades ends the others, by their common id. */
+  linked: Record<string, string[]>
+  /** Orders that another sets off, by its id. */
+  waiting: Record<string, string[]>
 }
 
 /** Stands for every security among those that an account stands down from; no symbol has a star. */
@@ -66,10 +72,13 @@ export const emptyBook = (cashE4 = 0, rules: AccountRules = USUAL_RULES): Book =
   byClOrdId: record(),
   holdings: record(),
   commissionE4: record(),
+  groups: record(),
   unsettledE4: record(),
   working: record(),
   wholes: record(),
   attached: record(),
+  linked: record(),
+  waiting: record(),
 })
 
 /** A book as it came back from JSON. */
@@ -86,7 +95,10 @@ export const bookOf = (json: Book): Book => {
     'unsettledE4',
     'working',
     'wholes',
+    'groups',
     'attached',
+    'linked',
+    'waiting',
   ] as const)
     Object.assign(book[part], json[part])
   return book
@@ -116,6 +128,9 @@ export function takeReport(book: Book, report: ExecutionReport): void {
     book.count++
     order.legs?.forEach((_leg, i) => (book.byClOrdId[legIdOf(order.clOrdId, i)] = order.orderId))
     if (order.parentOrderId !== undefined) (book.attached[order.parentOrderId] ??= []).push(order.orderId)
+    if (order.clOrdLinkId !== undefined) (book.linked[order.clOrdLinkId] ??= []).push(order.orderId)
+    const triggerId = order.triggerClOrdId && book.byClOrdId[order.triggerClOrdId]
+    if (triggerId) (book.waiting[triggerId] ??= []).push(order.orderId)
   }
   indexOrder(book.working, order)
   indexWhole(book.wholes, order)
@@ -172,11 +187,22 @@ function takeFill(book: Book, report: ExecutionReport, fill: Fill): void {
     book.unsettledE4[settlDate] = (book.unsettledE4[settlDate] ?? 0) - paidE4
   }
   const holding = (book.holdings[symbol] ??= { symbol, quantity: 0, costE4: 0, lots: [], realizedE4: {} })
-  const dealt = { id: report.execId, orderId: report.orderId, opened: tradeDate, quantity, priceE4 }
-  const { lots, closed, realizedE4 } = dealLots(holding.lots, dealt, multiplier, report.lot)
+  const { group } = report
+  const dealt = {
+    ...{ id: report.execId, orderId: report.orderId, opened: tradeDate, quantity, priceE4 },
+    ...(group === undefined ? {} : { group }),
+  }
+  const { lots, closed, realizedE4, byGroup } = dealLots(holding.lots, dealt, multiplier, report.lot)
   holding.lots = lots
   holding.quantity += quantity
   holding.costE4 += quantity * priceE4 * multiplier + realizedE4
+  const add = (name: string, gainE4: number, paid: number) => {
+    const sums = (book.groups[name] ??= { realizedE4: 0, commissionE4: 0 })
+    sums.realizedE4 += gainE4
+    sums.commissionE4 += paid
+  }
+  for (const name in byGroup) add(name, byGroup[name], 0)
+  if (group !== undefined) add(group, 0, commissionE4)
   if (closed > 0) holding.realizedE4[tradeDate] = (holding.realizedE4[tradeDate] ?? 0) + realizedE4
 }
 

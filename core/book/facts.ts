@@ -1,6 +1,7 @@
 import { isOption } from '../options/osi'
 import { type OrderFacts } from '../orders/check'
-import { type NewOrder } from '../orders/model'
+import { directionOf } from '../orders/levels'
+import { isWorking, type NewOrder } from '../orders/model'
 import { ALL, type Book, sharesOf, standingUnder } from './book'
 import { promisedIn } from './sums'
 import { type WorkingBook } from './working'
@@ -8,7 +9,17 @@ import { type WorkingBook } from './working'
 /** What is known of the market and of the account's figures when an order is checked. */
 export type Known = Pick<
   OrderFacts,
-  'security' | 'near' | 'bid' | 'ask' | 'last' | 'session' | 'currency' | 'buyingPowerE4' | 'expiry' | 'needs'
+  | 'security'
+  | 'near'
+  | 'bid'
+  | 'ask'
+  | 'last'
+  | 'session'
+  | 'currency'
+  | 'buyingPowerE4'
+  | 'expiry'
+  | 'needs'
+  | 'borrowable'
 > & { legs?: readonly Pick<OrderFacts, 'security' | 'near' | 'bid' | 'ask' | 'last'>[] }
 
 /**
@@ -17,7 +28,7 @@ export type Known = Pick<
  */
 export function factsOf(
   book: Book,
-  order: Pick<NewOrder, 'symbol' | 'side' | 'clOrdId' | 'lot' | 'legs'>,
+  order: Pick<NewOrder, 'symbol' | 'side' | 'clOrdId' | 'lot' | 'legs' | 'triggerClOrdId'>,
   known: Known,
   working: WorkingBook = book.working,
 ): OrderFacts {
@@ -25,6 +36,7 @@ export function factsOf(
   return {
     ...facts,
     ...ofAccount(book, order, working),
+    ...triggerOf(book, order),
     ...(order.legs && legs
       ? {
           legs: order.legs.map(({ symbol, legSide }, i) => ({
@@ -36,6 +48,20 @@ export function factsOf(
     stoodDown: ALL in book.stoodDown ? 'account' : order.symbol in book.stoodDown ? 'security' : undefined,
     clOrdIdTaken: standingUnder(book, order.clOrdId) !== undefined,
   }
+}
+
+/** What becomes of the order that sets another off; what it will have traded by then is held when the other comes to trade. */
+function triggerOf(
+  book: Book,
+  { triggerClOrdId, symbol }: Pick<NewOrder, 'triggerClOrdId' | 'symbol'>,
+): Partial<Pick<OrderFacts, 'trigger' | 'sharesHeld'>> {
+  if (triggerClOrdId === undefined) return {}
+  const trigger = standingUnder(book, triggerClOrdId)
+  if (!trigger) return { trigger: 'unknown' }
+  if (!isWorking(trigger.ordStatus)) return { trigger: 'over' }
+  if (trigger.symbol !== symbol || trigger.legs) return { trigger: 'works' }
+  const then = sharesOf(book, symbol) + directionOf(trigger.side) * trigger.leavesQty
+  return { trigger: 'works', sharesHeld: then }
 }
 
 /** What an account has of a security, and has promised. */

@@ -10,6 +10,8 @@ export interface Lot {
   quantity: number
   /** Paid or received a share, in whole ten-thousandths. */
   priceE4: number
+  /** The group of the order. */
+  group?: string
 }
 
 /** What a trade did to lots. */
@@ -19,10 +21,12 @@ export interface Dealt {
   closed: number
   /** Profit of what was closed, in e4. */
   realizedE4: number
+  /** The same by the group of the lots that were closed. */
+  byGroup: Record<string, number>
 }
 
 /**
- * Lots after a trade: it closes those of the other side, the one that is named first and then the oldest (FIFO; source:
+ * Lots after a trade: it closes those of the other side, the one that is named first, then those of its own group, then the oldest (FIFO; source:
  * IRS Publication 550, "Stocks and bonds", from memory), and opens one with what is left. `dealt` is the trade as a
  * lot, of a security of which one is worth `multiplier` times its price; the lots that are given stay as they are.
  */
@@ -31,13 +35,17 @@ export function dealLots(lots: readonly Lot[], dealt: Lot, multiplier = 1, named
   let realizedE4 = 0
   const after: Lot[] = []
   const closes = (lot: Lot) => Math.sign(lot.quantity) === -Math.sign(dealt.quantity)
-  const first = lots.find((lot) => lot.id === named && closes(lot))
+  const byGroup: Record<string, number> = {}
+  const rank = (lot: Lot) =>
+    lot.id === named ? 0 : dealt.group !== undefined && lot.group === dealt.group ? 1 : 2
   const taken = new Map<Lot, number>()
-  for (const lot of first ? [first, ...lots.filter((one) => one !== first)] : lots) {
-    if (left === 0 || !closes(lot)) continue
+  for (const lot of lots.filter(closes).sort((a, b) => rank(a) - rank(b))) {
+    if (left === 0) break
     const part = Math.sign(lot.quantity) * Math.min(Math.abs(left), Math.abs(lot.quantity))
     taken.set(lot, part)
-    realizedE4 += part * (dealt.priceE4 - lot.priceE4) * multiplier
+    const gainE4 = part * (dealt.priceE4 - lot.priceE4) * multiplier
+    realizedE4 += gainE4
+    if (lot.group !== undefined) byGroup[lot.group] = (byGroup[lot.group] ?? 0) + gainE4
     left += part
   }
   for (const lot of lots) {
@@ -45,11 +53,11 @@ export function dealLots(lots: readonly Lot[], dealt: Lot, multiplier = 1, named
     if (quantity !== 0) after.push(quantity === lot.quantity ? lot : { ...lot, quantity })
   }
   const closed = Math.abs(dealt.quantity - left)
-  if (left === 0) return { lots: after, closed, realizedE4 }
+  if (left === 0) return { lots: after, closed, realizedE4, byGroup }
   const last = after.at(-1)
   // Fills of one order at one price are one lot.
   if (last?.orderId === dealt.orderId && last.priceE4 === dealt.priceE4 && last.opened === dealt.opened)
     after[after.length - 1] = { ...last, quantity: last.quantity + left }
   else after.push({ ...dealt, quantity: left })
-  return { lots: after, closed, realizedE4 }
+  return { lots: after, closed, realizedE4, byGroup }
 }

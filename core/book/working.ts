@@ -5,10 +5,10 @@ import {
   type Order,
   type OrderRole,
   type OrdType,
-  type Side,
   type TimeInForce,
-  type Trail,
 } from '../orders/model'
+import { type Side } from '../orders/legs'
+import { type Trail } from '../orders/exits'
 
 /**
  * An order that may still trade, as matching and reckoning read it: whole numbers, every field always there, so that
@@ -44,6 +44,10 @@ export interface Working {
   tradeDate: string
   /** Of options: money kept for what is left of it, in e4. */
   keptE4: number
+  /** Which part of the position an exit is for; 0 for all of it. */
+  part: number
+  /** Closes what is held and opens nothing. */
+  closes: boolean
   /** The entry that it is attached to; its own id where it is attached to none. */
   group: string
 }
@@ -74,6 +78,8 @@ export const waitsFor = ({
 export const orderIdOf = (number: number): string => `O${number}`
 export const numberOf = (orderId: string): number => Number(orderId.slice(1))
 
+const isExit = (role: OrderRole): boolean => role === 'Stop' || role === 'Target'
+
 /** The compact form of an order that may still trade. */
 export const workingOf = (order: Order): Working => ({
   orderId: order.orderId,
@@ -91,6 +97,8 @@ export const workingOf = (order: Order): Working => ({
   atOnce: atOnce(order.timeInForce),
   tradeDate: order.tradeDate,
   keptE4: order.kept === undefined ? 0 : Math.round((toE4(order.kept) * order.leavesQty) / order.orderQty),
+  part: order.part ?? 0,
+  closes: order.side === 'Sell' || order.positionEffect === 'Close' || isExit(order.role),
   group: order.parentOrderId ?? order.orderId,
 })
 
@@ -111,6 +119,8 @@ export const workingAsSent = (order: NewOrder): Working => ({
   atOnce: atOnce(order.timeInForce),
   tradeDate: '',
   keptE4: 0,
+  part: 0,
+  closes: order.side === 'Sell' || order.positionEffect === 'Close',
   group: order.clOrdId,
 })
 

@@ -2,18 +2,16 @@ import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { type OrderDraft } from '../orders/draft'
 import {
-  type ExitLevel,
-  Exits,
   hasLimit,
   hasStop,
   isAtOnce,
   isInAuction,
   type OrdType,
-  type Side,
   type TimeInForce,
-  type Trail,
   waitsForPrice,
 } from '../orders/model'
+import { type Side } from '../orders/legs'
+import { type ExitLevel, Exits, type Trail } from '../orders/exits'
 import { type Sizing } from '../orders/size'
 import { readNumber } from './numbers'
 import { type Grid } from './csv'

@@ -8,7 +8,8 @@ import { multiplierOf } from '../options/osi'
 import { type Leg } from './legs'
 import { directionOf, exitPrices, likelyPrice, trailedPrice } from './levels'
 import { openingQuantity } from './margin'
-import { type ExitLevel, hasLimit, hasStop, isInAuction, type NewOrder, type Order } from './model'
+import { hasLimit, hasStop, isInAuction, type NewOrder, type Order } from './model'
+import { type ExitLevel, type Exits, partsOf, shareOut } from './exits'
 
 export type { OrderFacts } from './orderFacts'
 
@@ -35,12 +36,16 @@ export function checkOrder(order: NewOrder, facts: OrderFacts): Finding[] {
   return [
     checkId(order, facts),
     checkSecurity(security, facts.currency),
-    checkQuantity(order.orderQty + (facts.filled ?? 0), security),
+    order.orderQty === 0
+      ? checkCash(order, facts, reckonedPrice(order, facts) ?? 0)
+      : checkQuantity(order.orderQty + (facts.filled ?? 0), security),
     checkTicks(order, security),
     checkSession(order, facts),
     ...(facts.expiry ? [checkExpiry(order, facts.expiry.last)] : []),
     checkExitSides(order, facts),
     ...checkAuction(order, security),
+    ...checkTrigger(order, facts),
+    ...checkLocate(order, facts),
     checkShares(order, facts),
     ...(facts.needs ? [checkLevel(order.symbol, facts.needs)] : []),
     checkPower(order, facts),
@@ -71,6 +76,7 @@ function checkWhole(order: NewOrder, legs: readonly Leg[], facts: OrderFacts): F
     checkLegs(order),
     checkQuantity(order.orderQty + (facts.filled ?? 0), { lot: 1 }),
     checkNet(order, currency),
+    ...checkTrigger(order, facts),
     checkSession(order, facts),
     ...(facts.expiry ? [checkExpiry(order, facts.expiry.last)] : []),
     ...alone.map((leg, i) => checkShares(leg, { ...facts, ...known[i] })),
@@ -78,6 +84,27 @@ function checkWhole(order: NewOrder, legs: readonly Leg[], facts: OrderFacts): F
       ? [checkLevel(order.symbol, facts.needs), checkMoney(facts.needs, currency)]
       : [noNeeds()]),
     ...(facts.stoodDown ? [checkStanding(order.symbol, opening, facts.stoodDown)] : []),
+  ]
+}
+
+function checkTrigger({ triggerClOrdId: clOrdId }: NewOrder, { trigger }: OrderFacts): Finding[] {
+  if (clOrdId === undefined) return []
+  const why = trigger ?? 'unknown'
+  const finding = { code: 'trigger' as const, why, clOrdId }
+  return [why === 'works' ? holds(finding) : fails(finding)]
+}
+
+/** Whether what would be sold short can be borrowed, with what is short already and would be. */
+function checkLocate({ symbol, side, orderQty }: NewOrder, facts: OrderFacts): Finding[] {
+  if (side !== 'SellShort' || facts.security!.option) return []
+  const { borrowable, sharesHeld, offeredShort } = facts
+  if (borrowable === undefined) return [holds({ code: 'locate', why: 'easy', symbol })]
+  const most = Math.max(0, borrowable - Math.max(0, -sharesHeld) - offeredShort)
+  const [value, limit] = [shares(orderQty), shares(most)]
+  return [
+    orderQty <= most
+      ? holds({ code: 'locate', why: 'located', symbol }, value, limit)
+      : fails({ code: 'locate', why: 'not to be had', symbol }, value, limit),
   ]
 }
 
@@ -102,6 +129,16 @@ function checkSecurity(security: Security, currency: string): Finding {
   return holds({ code: 'security', why: 'listed', symbol, name, venue })
 }
 
+/** Of an order by money: whether that buys anything. */
+function checkCash({ cashOrderQty }: NewOrder, { security, currency }: OrderFacts, entry: number): Finding {
+  const lotCost = entry * security!.lot * multiplierOf(security!.symbol)
+  return fails(
+    { code: 'quantity', why: 'too little money', lot: security!.lot },
+    money(cashOrderQty!, currency),
+    money(fromE4(Math.ceil(toE4(lotCost))), currency),
+  )
+}
+
 function checkQuantity(orderQty: number, { lot }: Pick<Security, 'lot'>): Finding {
   const [value, limit] = [shares(orderQty), shares(lot)]
   if (!Number.isInteger(orderQty))
@@ -114,12 +151,21 @@ function checkQuantity(orderQty: number, { lot }: Pick<Security, 'lot'>): Findin
 const priceOf = (level: ExitLevel | undefined): number | undefined =>
   level && 'price' in level ? level.price : undefined
 
+/** Absolute prices of exits, by their field. */
+const exitFields = (exits: Exits): [string, number | undefined][] =>
+  partsOf(exits).flatMap((part, i): [string, number | undefined][] => {
+    const at = exits.parts ? `exits.parts.${i}` : 'exits'
+    return [
+      [`${at}.stop.price`, priceOf(part.stop)],
+      [`${at}.target.price`, priceOf(part.target)],
+    ]
+  })
+
 function checkTicks(order: NewOrder, { increments, currency }: Security): Finding {
   const given: [string, number | undefined][] = [
     ['price', order.price],
     ['stopPx', order.stopPx],
-    ['exits.stop.price', priceOf(order.exits?.stop)],
-    ['exits.target.price', priceOf(order.exits?.target)],
+    ...(order.exits ? exitFields(order.exits) : []),
   ]
   for (const [field, asked] of given) {
     if (asked === undefined || onTick(increments, asked)) continue
@@ -149,23 +195,22 @@ function checkExpiry({ expireDate }: NewOrder, last: string | undefined): Findin
 }
 
 function checkExitSides(order: NewOrder, facts: OrderFacts): Finding {
-  const { exits } = order
-  if (!exits) return holds({ code: 'exit-side', why: 'no exits' })
+  if (!order.exits) return holds({ code: 'exit-side', why: 'no exits' })
   const entry = reckonedPrice(order, facts)
   if (entry === undefined) return unknown({ code: 'exit-side', why: 'no price' })
   const { increments, currency } = facts.security!
   const up = directionOf(order.side)
-  const roles: ('Stop' | 'Target')[] = []
-  const at = exitPrices(exits, {
-    ...{ side: order.side, reference: entry, bands: increments },
-    quantity: (order.orderQty + (facts.filled ?? 0)) * multiplierOf(order.symbol),
+  const parts = partsOf(order.exits)
+  const quantities = shareOut(parts, order.orderQty + (facts.filled ?? 0), facts.security!.lot)
+  const levels = parts.flatMap((part, i) => {
+    const quantity = quantities[i] * multiplierOf(order.symbol)
+    const at = exitPrices(part, { side: order.side, reference: entry, bands: increments, quantity })
+    return [['Stop', at.stop] as const, ['Target', at.target] as const]
   })
-  for (const [role, level] of [
-    ['Stop', at.stop],
-    ['Target', at.target],
-  ] as const) {
+  const roles = new Set<'Stop' | 'Target'>()
+  for (const [role, level] of levels) {
     if (level === undefined) continue
-    roles.push(role)
+    roles.add(role)
     const wanted = role === 'Target' ? up : -up
     if (wanted * (level - entry) <= 0 || level <= 0)
       return fails(
@@ -174,7 +219,7 @@ function checkExitSides(order: NewOrder, facts: OrderFacts): Finding {
         price(entry, currency),
       )
   }
-  return holds({ code: 'exit-side', why: 'right side', roles }, undefined, price(entry, currency))
+  return holds({ code: 'exit-side', why: 'right side', roles: [...roles] }, undefined, price(entry, currency))
 }
 
 function checkShares(order: NewOrder, facts: OrderFacts): Finding {
@@ -201,6 +246,7 @@ function checkShares(order: NewOrder, facts: OrderFacts): Finding {
     if (held > 0) return about('fails', 'held long', 0)
     return promised > -held ? about('fails', 'crossed by purchases', 0) : about('holds', 'none long')
   }
+  if (order.positionEffect === 'Close' && held >= 0) return about('fails', 'nothing to close', 0)
   if (held >= 0)
     return offeredShort > 0
       ? about('fails', 'crossed by short sales', 0, offeredShort)

@@ -4,15 +4,9 @@ import { multiplierOf } from '../options/osi'
 import { reckonedPrice } from './check'
 import { directionOf, exitPrices, type Level, levelAt } from './levels'
 import { commissionE4, openingQuantity } from './margin'
-import {
-  type Exits,
-  hasStop,
-  type NewOrder,
-  type OrdType,
-  type Side,
-  type TimeInForce,
-  type Trail,
-} from './model'
+import { hasStop, type NewOrder, type OrdType, type TimeInForce } from './model'
+import { type Side } from './legs'
+import { type Exits, partsOf, type Trail } from './exits'
 import { type Sizing, sizeOrder } from './size'
 
 /** An order as a ticket or a spreadsheet row asks for it, before it is priced and sized. */
@@ -76,8 +70,10 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
     return {
       why: 'A stop in money for the whole position does not tell how many shares; give the size in shares.',
     }
+  // Of several parts the first is shown: what a risk is measured by.
+  const first = exits ? partsOf(exits)[0] : {}
   const pricesFor = (quantity: number) =>
-    exitPrices(exits ?? {}, { side: draft.side, reference: entry, quantity, bands })
+    exitPrices(first, { side: draft.side, reference: entry, quantity, bands })
   const stop = pricesFor(1).stop
   const sized = sizeOrder(sizing, { equity: facts.equity, entry, stop, lot: facts.security.lot })
   if (sized.quantity === undefined) return { why: sized.why }

@@ -8,6 +8,9 @@ export type Why =
   | { code: 'orderable'; why: 'index'; symbol: string }
   | { code: 'orderable'; why: 'other currency'; symbol: string; traded: string; venue: string; held: string }
   | { code: 'quantity'; why: 'whole lots' | 'not whole' | 'off the lot'; use: number }
+  | { code: 'quantity'; why: 'too little money'; lot: number }
+  | { code: 'trigger'; why: 'works' | 'unknown' | 'over'; clOrdId: string }
+  | { code: 'locate'; why: 'easy' | 'located' | 'not to be had'; symbol: string }
   | { code: 'tick'; why: 'on the tick'; prices: readonly number[] }
   | { code: 'tick'; why: 'off the tick'; field: string; down: number; up: number }
   | { code: 'market-open'; why: 'open' | 'rests' | 'closed'; venue: string; opens: string }
@@ -46,6 +49,7 @@ export type SharesWhy =
   | 'promised to purchases'
   | 'crosses to long'
   | 'closes with exits'
+  | 'nothing to close'
   | 'closes'
 
 /** One check of an order: a code, what came of it, what the order has (`value`), and what it may have (`limit`). */

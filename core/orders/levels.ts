@@ -1,5 +1,6 @@
 import { type IncrementBand, incrementAt, ticksBetween, toTick } from '../market/increment'
-import { type ExitLevel, type Exits, type Side, type Trail } from './model'
+import { type Side } from './legs'
+import { type ExitLevel, type Exits, type Trail } from './exits'
 
 /** A level as people read it: price, and its distance from the reference in percent and ticks. */
 export interface Level {
@@ -29,7 +30,7 @@ export interface ExitTerms {
   side: Side
   /** The average price of the fill, or where it is likely. */
   reference: number
-  /** Shares of the whole position. */
+  /** Shares of the whole position, or of the part of it that they are for. */
   quantity: number
   bands: readonly IncrementBand[]
 }
@@ -38,7 +39,10 @@ export interface ExitTerms {
  * Prices of exits, on ticks; undefined where there is none. Distances are measured from the reference: the stop on the
  * losing side of the entry, the target on the winning side. Halves of a tick go up.
  */
-export function exitPrices({ stop, target }: Exits, terms: ExitTerms): { stop?: number; target?: number } {
+export function exitPrices(
+  { stop, target }: Pick<Exits, 'stop' | 'target'>,
+  terms: ExitTerms,
+): { stop?: number; target?: number } {
   const stopAt = stop && exitPrice(stop, 'Stop', terms, undefined)
   return { stop: stopAt, target: target && exitPrice(target, 'Target', terms, stopAt) }
 }

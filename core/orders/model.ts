@@ -1,12 +1,11 @@
 import * as z from 'zod'
+import { Exits, Trail } from './exits'
 import { Leg, LegFill, SentSymbol, Side, wrongLegs } from './legs'
 
 /**
  * Orders and what becomes of them, in the terms of FIX 4.4 / 5.0 SP2 with fields in camelCase. These schemas
  * validate requests, describe the API (OpenAPI 3.1) and type both sides of the wire.
  */
-
-export { Side } from './legs'
 
 export const OrdType = z.enum(['Market', 'Limit', 'Stop', 'StopLimit', 'TrailingStop'])
 export type OrdType = z.infer<typeof OrdType>
@@ -82,48 +81,6 @@ const price = z.number().positive().max(1_000_000)
 export const isInAuction = (good: TimeInForce): good is 'AtTheOpening' | 'AtTheClose' =>
   good === 'AtTheOpening' || good === 'AtTheClose'
 
-/** How far a trailing stop stays behind the best price since it came. */
-export const Trail = z
-  .union([z.strictObject({ amount: price }), z.strictObject({ percent: z.number().positive().lt(100) })])
-  .meta({ id: 'Trail', description: 'An amount a share, or percent of the price' })
-export type Trail = z.infer<typeof Trail>
-
-/** A level of an exit: a price, or a distance from the average price of the fill. */
-export const ExitLevel = z
-  .union([
-    z.strictObject({ price }),
-    z.strictObject({ percent: z.number().positive().lt(100) }),
-    z.strictObject({ ticks: z.int().positive().max(1_000_000) }),
-    z.strictObject({ amount: price }),
-    z.strictObject({ total: z.number().positive().max(1_000_000_000) }),
-    z.strictObject({ risk: z.number().positive().max(1000) }),
-    z.strictObject({ trail: Trail }),
-  ])
-  .meta({
-    id: 'ExitLevel',
-    description:
-      'An absolute price; or a distance from the average price of the fill: percent, ticks, amount (money a share), total (money for the whole position), risk (a target: so many times the distance of the stop), trail (a stop: it follows the best price)',
-  })
-export type ExitLevel = z.infer<typeof ExitLevel>
-
-export const Exits = z
-  .strictObject({ stop: ExitLevel.optional(), target: ExitLevel.optional() })
-  .superRefine(({ stop, target }, ctx) => {
-    const wrong = (path: string[], message: string) => ctx.addIssue({ code: 'custom', path, message })
-    if (!stop && !target) wrong([], 'give a stop, a target or both')
-    if (stop && 'risk' in stop)
-      wrong(['stop'], 'risk measures a target by its stop; give the stop another way')
-    if (target && 'trail' in target) wrong(['target'], 'only a stop trails')
-    if (target && 'risk' in target && !stop)
-      wrong(['target'], 'risk is the distance of the stop; give a stop')
-  })
-  .meta({
-    id: 'Exits',
-    description:
-      'Held by the broker, released by the first fill of the entry; with both, one cancels the other. Good till cancel.',
-  })
-export type Exits = z.infer<typeof Exits>
-
 export const ClOrdId = z
   .string()
   .regex(/^[A-Za-z0-9._:-]{1,64}$/, 'use 1 to 64 letters, digits or . _ : -')
@@ -138,6 +95,19 @@ export const AccountName = z
   .regex(/^[A-Z0-9][A-Z0-9-]{0,19}$/, 'use 1 to 20 capital letters, digits or -')
   .meta({ description: 'Name of an account', example: 'PAPER-1' })
 
+/** What an order came from. */
+export const Origin = z
+  .strictObject({
+    from: z.enum(['Hand', 'SheetRow', 'Script', 'Plan']),
+    name: z.string().max(80).optional().meta({ description: 'Of the sheet, script or plan' }),
+    version: z.string().max(20).optional(),
+    row: z.int().positive().optional(),
+    signal: z.string().max(80).optional(),
+    rule: z.string().max(400).optional().meta({ description: 'The rule or scan that led to it' }),
+  })
+  .meta({ id: 'Origin' })
+export type Origin = z.infer<typeof Origin>
+
 /** A new order as it is sent. */
 export const NewOrder = z
   .strictObject({
@@ -149,7 +119,15 @@ export const NewOrder = z
       description:
         'Of a multi-leg order: its securities, all of one underlying, which is its symbol; its side is Buy, and each leg has a side of its own. Filled all legs together, for one net price',
     }),
-    orderQty: z.number().positive().max(10_000_000).meta({ example: 100 }),
+    orderQty: z
+      .number()
+      .positive()
+      .max(10_000_000)
+      .optional()
+      .meta({ description: 'Shares, contracts, or units of a multi-leg order', example: 100 }),
+    cashOrderQty: z.number().positive().max(1_000_000_000).optional().meta({
+      description: 'Instead of orderQty: as many whole lots as this money buys where it would likely trade',
+    }),
     ordType: OrdType,
     price: z.number().min(-1_000_000).max(1_000_000).optional().meta({
       description:
@@ -170,6 +148,21 @@ export const NewOrder = z
     lot: z.string().max(20).optional().meta({
       description: 'Of a closing order: the lot that is closed first, by its id; else the oldest',
     }),
+    positionEffect: z.literal('Close').optional().meta({
+      description: 'Closes what is held and opens nothing, also where less is held by then',
+    }),
+    clOrdLinkId: ClOrdId.optional().meta({
+      description:
+        'OneCancelsTheOther: of working orders under one of these the first that trades ends the others',
+    }),
+    triggerClOrdId: ClOrdId.optional().meta({
+      description:
+        'OneTriggersTheOther: waits, PendingNew, until this order is filled; where that ends earlier, for the part that was',
+    }),
+    group: ClOrdId.optional().meta({
+      description: 'What is held by orders of one group is told and closed together',
+    }),
+    origin: Origin.optional(),
   })
   .superRefine((order, ctx) => {
     const needs = (field: 'price' | 'stopPx' | 'trail', wanted: boolean) => {
@@ -184,9 +177,15 @@ export const NewOrder = z
         })
       }
     }
+    if ((order.orderQty === undefined) === (order.cashOrderQty === undefined))
+      ctx.addIssue({
+        code: 'custom',
+        path: ['orderQty'],
+        message: 'give orderQty or cashOrderQty, one of them',
+      })
     needs('price', hasLimit(order.ordType))
     if (order.legs)
-      checkWhole(order as NewOrder & { legs: Leg[] }, (path, message) =>
+      checkWhole(order as SentOrder & { legs: Leg[] }, (path, message) =>
         ctx.addIssue({ code: 'custom', path, message }),
       )
     else if (order.price !== undefined && order.price <= 0)
@@ -203,11 +202,13 @@ export const NewOrder = z
       wrong('expireDate', `a ${timeInForce} order takes no expireDate or expireSessions; leave them out`)
   })
   .meta({ id: 'NewOrder' })
-export type NewOrder = z.infer<typeof NewOrder>
+export type SentOrder = z.infer<typeof NewOrder>
+/** The same once its quantity is known. */
+export type NewOrder = SentOrder & { orderQty: number }
 
 /** What a multi-leg order must not be, besides what other orders must not. */
 function checkWhole(
-  { legs, side, ordType, timeInForce, exits, lot }: NewOrder & { legs: Leg[] },
+  { legs, side, ordType, timeInForce, exits, lot, cashOrderQty, positionEffect }: SentOrder & { legs: Leg[] },
   wrong: (path: string[], message: string) => void,
 ): void {
   const mistaken = wrongLegs(legs)
@@ -217,6 +218,8 @@ function checkWhole(
   if (isInAuction(timeInForce)) wrong(['timeInForce'], 'there is no auction for several legs together')
   if (exits) wrong(['exits'], 'a multi-leg order takes no exits; close it by another one')
   if (lot !== undefined) wrong(['lot'], 'a multi-leg order names no lot')
+  if (cashOrderQty !== undefined) wrong(['cashOrderQty'], 'give the units of a multi-leg order as orderQty')
+  if (positionEffect) wrong(['positionEffect'], 'a leg closes by its side, Sell or Buy')
 }
 
 /** A change of a working order: what is left out stays as it is. */
@@ -268,12 +271,19 @@ const orderFields = {
   timeInForce: TimeInForce,
   expireDate: z.string().optional(),
   lot: z.string().optional(),
+  cashOrderQty: z.number().optional(),
+  positionEffect: z.literal('Close').optional(),
+  clOrdLinkId: z.string().optional(),
+  triggerClOrdId: z.string().optional(),
+  group: z.string().optional(),
+  origin: Origin.optional(),
   ordStatus: OrdStatus,
   cumQty: z.number(),
   leavesQty: z.number(),
   avgPx: z.number().meta({ description: '0 until something is filled' }),
   role: OrderRole,
   parentOrderId: z.string().optional().meta({ description: 'Entry that an exit belongs to' }),
+  part: z.int().optional().meta({ description: 'Which part of the position an exit is for, from 1' }),
   contingencyType: z.enum(['OneTriggersTheOther', 'OneCancelsTheOther']).optional(),
   exits: Exits.optional(),
   ordRejReason: OrdRejReason.optional(),
@@ -335,6 +345,8 @@ export const CheckCode = z.enum([
   'market-open',
   'expiry',
   'exit-side',
+  'trigger',
+  'locate',
   'legs',
   'shares-held',
   'option-level',

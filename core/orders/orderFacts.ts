@@ -31,6 +31,10 @@ export interface OrderFacts {
   needs?: OptionNeeds
   /** Of a multi-leg order: what is known of each leg. */
   legs?: readonly LegFacts[]
+  /** What becomes of the order that is to set it off. */
+  trigger?: 'works' | 'unknown' | 'over'
+  /** Shares that can be borrowed today, those borrowed already among them; undefined where it is easy. */
+  borrowable?: number
   /** Of an order that is changed: what is filled already, which counts for whole lots. */
   filled?: number
 }

@@ -7,7 +7,10 @@ import { draftOrder } from './draft'
 import { refusal } from './findings'
 import { closingSide, directionOf, exitPrices, levelAt, trailedPrice } from './levels'
 import { buyingPowerE4, initialMarginE4, openingQuantity } from './margin'
-import { ExecType, type ExitLevel, Exits, NewOrder, OrdStatus, type Side } from './model'
+import { newOrder } from '@/tests/venue'
+import { ExecType, type NewOrder, OrdStatus } from './model'
+import { type Side } from './legs'
+import { type ExitLevel, Exits } from './exits'
 import { sayFinding } from './say'
 import { sizeOrder } from './size'
 import { mayFollow } from './states'
@@ -49,7 +52,7 @@ const facts: OrderFacts = {
   buyingPowerE4: 1_000_000_000,
 }
 const order = (part: Record<string, unknown> = {}): NewOrder =>
-  NewOrder.parse({ clOrdId: 'a-1', symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market', ...part })
+  newOrder({ clOrdId: 'a-1', symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market', ...part })
 const failing = (part: Record<string, unknown>, change: Partial<OrderFacts> = {}) =>
   checkOrder(order(part), { ...facts, ...change })
     .filter((finding) => finding.verdict === 'fails')

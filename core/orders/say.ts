@@ -44,6 +44,10 @@ function wordsOf(finding: Finding): Words {
           }
     case 'exit-side':
       return ofExits(finding)
+    case 'trigger':
+      return ofTrigger(finding)
+    case 'locate':
+      return ofLocate(finding)
     case 'legs':
       return ofLegs(finding)
     case 'option-level':
@@ -88,8 +92,14 @@ function ofOrderable(finding: Of<'orderable'>): Words {
   }
 }
 
-function ofQuantity({ why, value, limit, use }: Of<'quantity'>): Words {
-  const [asked, lot] = [value!.amount, limit!.amount]
+function ofQuantity(finding: Of<'quantity'>): Words {
+  const [asked, lot] = [finding.value!.amount, finding.limit!.amount]
+  if (finding.why === 'too little money')
+    return {
+      sentence: `${dollars(asked)} buy less than ${finding.lot === 1 ? 'one' : `a lot of ${finding.lot}`}, which comes to ${dollars(lot)}.`,
+      mend: `Give at least ${dollars(lot)}, or a quantity.`,
+    }
+  const { why, use } = finding
   if (why === 'whole lots') return { sentence: `${asked} is a whole number of lots of ${lot}` }
   return why === 'not whole'
     ? {
@@ -135,6 +145,26 @@ function ofExits(finding: Of<'exit-side'>): Words {
   return {
     sentence: `The ${role.toLowerCase()} at ${text(value?.amount)} is not ${side} the entry at ${entry}.`,
     mend: `Set it ${side} ${entry}.`,
+  }
+}
+
+function ofTrigger({ why, clOrdId }: Of<'trigger'>): Words {
+  if (why === 'works') return { sentence: `waits until ${clOrdId} is filled` }
+  return why === 'over'
+    ? {
+        sentence: `The order ${clOrdId} is over; nothing would set this one off.`,
+        mend: 'Send it without triggerClOrdId.',
+      }
+    : { sentence: `No order ${clOrdId} stands that could set this one off.`, mend: 'Send that one first.' }
+}
+
+function ofLocate({ why, symbol, value, limit }: Of<'locate'>): Words {
+  if (why === 'easy') return { sentence: `${symbol} is easy to borrow` }
+  const [asked, most] = [value!.amount, limit!.amount]
+  if (why === 'located') return { sentence: `${asked} ${symbol} can be borrowed today, of ${most}` }
+  return {
+    sentence: `${asked} ${symbol} cannot be borrowed: there are ${most} to be had today.`,
+    mend: most > 0 ? `Sell short at most ${most}.` : 'Try on another day, or buy a put.',
   }
 }
 
@@ -241,6 +271,11 @@ function ofShares({ why, symbol, held, promised, value, limit }: Of<'shares-held
       return {
         sentence: `This Buy closes a short position in ${symbol}; a stop or target beside it would open one again.`,
         mend: 'Send it without stop and target.',
+      }
+    case 'nothing to close':
+      return {
+        sentence: `${held > 0 ? 'Nothing is' : `No ${symbol} are`} held short that it would close.`,
+        mend: 'Leave positionEffect out to open a position.',
       }
     case 'closes':
       return { sentence: `closes ${asked} of ${-held} ${symbol} held short` }

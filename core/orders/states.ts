@@ -7,7 +7,13 @@ import { type ExecType, type OrdStatus } from './model'
  */
 const NEXT: Record<OrdStatus | 'None', Partial<Record<ExecType, readonly OrdStatus[]>>> = {
   None: { New: ['New'], PendingNew: ['PendingNew'], Rejected: ['Rejected'] },
-  PendingNew: { New: ['New'], Canceled: ['Canceled'], Restated: ['PendingNew'] },
+  PendingNew: {
+    New: ['New'],
+    Canceled: ['Canceled'],
+    Expired: ['Expired'],
+    Rejected: ['Rejected'],
+    Restated: ['PendingNew'],
+  },
   New: {
     Trade: ['PartiallyFilled', 'Filled'],
     Canceled: ['Canceled'],

@@ -46,6 +46,27 @@ export const LotView = z
   .meta({ id: 'Lot' })
 export type LotView = z.infer<typeof LotView>
 
+/** What orders of one group hold together: one line with one profit. */
+export const GroupView = z
+  .object({
+    group: z.string(),
+    legs: z.array(
+      z.object({
+        symbol: z.string(),
+        quantity: z.number(),
+        avgPx: z.number(),
+        last: z.number(),
+        unrealized: z.number(),
+      }),
+    ),
+    unrealized: z.number(),
+    realized: z.number(),
+    commission: z.number(),
+    profit: z.number().meta({ description: 'Unrealized and realized, less commission' }),
+  })
+  .meta({ id: 'Group' })
+export type GroupView = z.infer<typeof GroupView>
+
 export const Account = z
   .object({
     account: z.string(),

@@ -1,68 +1,101 @@
 import { orderIdOf } from '../book/working'
-import { closingSide, exitPrices } from '../orders/levels'
+import { closingSide, directionOf, exitPrices } from '../orders/levels'
+import { partsOf, shareOut } from '../orders/exits'
+import { priceText } from '../market/money'
 import { multiplierOf } from '../options/osi'
-import { isWorking, type NewOrder } from '../orders/model'
+import { isWorking, type NewOrder, type Order } from '../orders/model'
 import { type Desk, exitsOf, orderOf, report } from './desk'
 
 /** Takes down the exits of an entry, which wait until something of it is filled. */
 export function attachExits(desk: Desk, entryId: string, entry: NewOrder, at: number): void {
-  const both = entry.exits!.stop && entry.exits!.target
-  for (const role of ['Stop', 'Target'] as const) {
-    const level = role === 'Stop' ? entry.exits!.stop : entry.exits!.target
-    if (!level) continue
-    const trail = 'trail' in level ? level.trail : undefined
-    report(desk, undefined, 'PendingNew', 'PendingNew', at, {
-      orderId: orderIdOf(desk.book.count + 1),
-      clOrdId: `${entry.clOrdId}/${role.toLowerCase()}`,
-      symbol: entry.symbol,
-      side: closingSide(entry.side),
-      orderQty: entry.orderQty,
-      ordType: role === 'Target' ? 'Limit' : trail ? 'TrailingStop' : 'Stop',
-      trail,
-      timeInForce: 'GoodTillCancel',
-      role,
-      parentOrderId: entryId,
-      contingencyType: both ? 'OneCancelsTheOther' : undefined,
-      cumQty: 0,
-      leavesQty: entry.orderQty,
-      avgPx: 0,
-      text: 'waits for its entry',
-    })
-  }
+  const parts = partsOf(entry.exits!)
+  const quantities = shareOut(parts, entry.orderQty, desk.place.lotOf(entry.symbol))
+  parts.forEach((levels, i) => {
+    for (const role of ['Stop', 'Target'] as const) {
+      const level = role === 'Stop' ? levels.stop : levels.target
+      if (!level || quantities[i] === 0) continue
+      const trail = 'trail' in level ? level.trail : undefined
+      report(desk, undefined, 'PendingNew', 'PendingNew', at, {
+        orderId: orderIdOf(desk.book.count + 1),
+        clOrdId: `${entry.clOrdId}/${role.toLowerCase()}${i > 0 ? i + 1 : ''}`,
+        symbol: entry.symbol,
+        side: closingSide(entry.side),
+        orderQty: quantities[i],
+        ordType: role === 'Target' ? 'Limit' : trail ? 'TrailingStop' : 'Stop',
+        trail,
+        timeInForce: 'GoodTillCancel',
+        role,
+        parentOrderId: entryId,
+        part: parts.length > 1 ? i + 1 : undefined,
+        group: entry.group,
+        contingencyType: levels.stop && levels.target ? 'OneCancelsTheOther' : undefined,
+        cumQty: 0,
+        leavesQty: quantities[i],
+        avgPx: 0,
+        text: 'waits for its entry',
+      })
+    }
+  })
 }
 
-/** Once an entry can fill no more: exits of one that never filled are canceled with it. */
-export function releaseExits(desk: Desk, entryId: string, at: number): void {
-  if (orderOf(desk, entryId).cumQty > 0) return
-  for (const exit of exitsOf(desk, entryId)) {
-    if (exit.ordStatus === 'PendingNew')
-      report(desk, exit.orderId, 'Canceled', 'Canceled', at, {
-        leavesQty: 0,
-        text: 'its entry was not filled',
-      })
+/** Of linked orders the first that trades ends the others. */
+export function cancelLinked(desk: Desk, { orderId, clOrdId, clOrdLinkId }: Order, at: number): void {
+  if (clOrdLinkId === undefined) return
+  for (const id of desk.book.linked[clOrdLinkId])
+    if (id !== orderId && isWorking(orderOf(desk, id).ordStatus))
+      report(desk, id, 'Canceled', 'Canceled', at, { leavesQty: 0, text: `${clOrdId} has traded instead` })
+}
+
+/** A level of an entry's exits that would lie on the wrong side of a fill at a price, in words; undefined where none does. */
+export function onWrongSide(desk: Desk, entry: Order, price: number): string | undefined {
+  const bands = desk.place.bandsOf(entry.symbol)
+  const up = directionOf(entry.side)
+  for (const part of entry.exits ? partsOf(entry.exits) : []) {
+    const { stop, target } = exitPrices(part, {
+      ...{ side: entry.side, reference: price, bands },
+      quantity: entry.orderQty * multiplierOf(entry.symbol),
+    })
+    if (stop !== undefined && up * (stop - price) >= 0) return `the stop at ${priceText(stop)}`
+    if (target !== undefined && up * (target - price) <= 0) return `the target at ${priceText(target)}`
   }
+  return undefined
 }
 
 /** Puts an entry's exits to work for what is filled, `quantity` of it just now, measured from its average price; one that was moved stays where it is. */
 export function followEntry(desk: Desk, entryId: string, quantity: number, at: number): void {
   const entry = orderOf(desk, entryId)
-  const prices = exitPrices(entry.exits ?? {}, {
-    ...{ side: entry.side, reference: entry.avgPx, quantity: entry.orderQty * multiplierOf(entry.symbol) },
-    bands: desk.place.bandsOf(entry.symbol),
-  })
+  const lot = desk.place.lotOf(entry.symbol)
+  const parts = entry.exits ? partsOf(entry.exits) : []
+  const [whole, now, before] = [entry.orderQty, entry.cumQty, entry.cumQty - quantity].map((sum) =>
+    shareOut(parts, sum, lot),
+  )
+  const prices = parts.map((part, i) =>
+    exitPrices(part, {
+      ...{ side: entry.side, reference: entry.avgPx, bands: desk.place.bandsOf(entry.symbol) },
+      quantity: whole[i] * multiplierOf(entry.symbol),
+    }),
+  )
+  const wrong = onWrongSide(desk, entry, entry.avgPx)
   for (const exit of exitsOf(desk, entryId)) {
     if (!isWorking(exit.ordStatus)) continue
+    const i = (exit.part ?? 1) - 1
     const role = exit.role as 'Stop' | 'Target'
-    const price = role === 'Stop' ? prices.stop : prices.target
+    const price = role === 'Stop' ? prices[i].stop : prices[i].target
     // One that was moved by hand, or has followed the market already, stays where it is.
     const moved = exit.origClOrdId !== undefined || (exit.trail && exit.ordStatus !== 'PendingNew')
     // What was closed by hand meanwhile needs no exit any more.
-    const orderQty = exit.ordStatus === 'PendingNew' ? entry.cumQty : exit.orderQty + quantity
+    const orderQty = exit.ordStatus === 'PendingNew' ? now[i] : exit.orderQty + now[i] - before[i]
+    // Too little is filled for a lot of this part.
+    if (orderQty === 0) continue
     const change = {
       ...(moved ? {} : role === 'Stop' ? { stopPx: price } : { price }),
       orderQty,
       leavesQty: orderQty - exit.cumQty,
-      text: exit.contingencyType ? `cancels with the ${role === 'Stop' ? 'target' : 'stop'}` : undefined,
+      text: wrong
+        ? `${wrong} lies on the wrong side of the fill: it leaves at once`
+        : exit.contingencyType
+          ? `cancels with the ${role === 'Stop' ? 'target' : 'stop'}`
+          : undefined,
     }
     if (exit.ordStatus === 'PendingNew') report(desk, exit.orderId, 'New', 'New', at, change)
     else report(desk, exit.orderId, 'Restated', exit.ordStatus, at, change)
@@ -76,7 +109,7 @@ export function followExit(desk: Desk, exitId: string, quantity: number, at: num
   if (isWorking(entry.ordStatus))
     report(desk, entry.orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text: 'its exit has traded' })
   for (const other of exitsOf(desk, entry.orderId)) {
-    if (other.orderId === exitId || !isWorking(other.ordStatus)) continue
+    if (other.orderId === exitId || other.part !== exit.part || !isWorking(other.ordStatus)) continue
     const orderQty = other.orderQty - quantity
     if (orderQty <= other.cumQty)
       report(desk, other.orderId, 'Canceled', 'Canceled', at, {

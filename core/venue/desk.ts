@@ -2,11 +2,13 @@ import { attachedOrders, type Book, takeReport } from '../book/book'
 import { type Prices } from '../book/sums'
 import { findWorking, type Working } from '../book/working'
 import { type IncrementBand } from '../market/increment'
-import { type ExecType, type ExecutionReport, type Order, type OrdStatus } from '../orders/model'
+import { type ExecType, type ExecutionReport, isWorking, type Order, type OrdStatus } from '../orders/model'
 
 /** What a venue knows of its securities, besides what is asked at a moment. */
 export interface Place {
   bandsOf(symbol: string): readonly IncrementBand[]
+  /** Whole quantities of a security are multiples of this. */
+  lotOf(symbol: string): number
   /** A moment as it stands in reports: text with the venue's offset, and the session's date. */
   stampOf(at: number): { transactTime: string; tradeDate: string }
   /** Date on which the cash of a trade at a moment is settled. */
@@ -61,4 +63,27 @@ export function report(
   } as ExecutionReport
   takeReport(desk.book, told)
   desk.tell(told)
+  if (!isWorking(ordStatus)) followEnd(desk, orderOf(desk, told.orderId), at)
+}
+
+/** After an order has ended: exits of what never filled end with it, and what it was to set off begins, or ends too. */
+function followEnd(desk: Desk, ended: Order, at: number): void {
+  const { cumQty, orderQty, orderId } = ended
+  const over = (other: Order, text: string) => {
+    if (other.ordStatus === 'PendingNew')
+      report(desk, other.orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text })
+  }
+  if (cumQty === 0) for (const exit of exitsOf(desk, orderId)) over(exit, 'its entry was not filled')
+  for (const id of desk.book.waiting[orderId] ?? []) {
+    const other = orderOf(desk, id)
+    const lot = other.legs ? 1 : desk.place.lotOf(other.symbol)
+    const part = Math.floor((other.orderQty * cumQty) / orderQty / lot) * lot
+    if (part === 0) over(other, `${ended.clOrdId}, which was to set it off, was not filled`)
+    else if (other.ordStatus === 'PendingNew')
+      report(desk, id, 'New', 'New', at, {
+        orderQty: part,
+        leavesQty: part,
+        text: `${ended.clOrdId} set it off`,
+      })
+  }
 }

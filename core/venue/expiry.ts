@@ -5,7 +5,6 @@ import { CONTRACT_MULTIPLIER, isOption, parseOsi } from '../options/osi'
 import { type Leg } from '../orders/legs'
 import { isWorking } from '../orders/model'
 import { type Desk, orderOf, report } from './desk'
-import { releaseExits } from './contingencies'
 import { shrinkCloses } from './shrink'
 
 /** In the money by so much a contract is exercised at its end (common practice of US clearing: a cent). */
@@ -38,7 +37,6 @@ function endOrders(desk: Desk, date: string, close: number): void {
     for (const { orderId } of desk.book.working[symbol] ?? []) {
       if (!isWorking(orderOf(desk, orderId).ordStatus)) continue
       report(desk, orderId, 'Expired', 'Expired', close, { leavesQty: 0, text: 'its contract has ended' })
-      releaseExits(desk, orderId, close)
     }
 }
 

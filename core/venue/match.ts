@@ -1,6 +1,6 @@
 import { type Prices } from '../book/sums'
 import { toE4 } from '../market/money'
-import { type Trail } from '../orders/model'
+import { type Trail } from '../orders/exits'
 import { waitsFor, type Working } from '../book/working'
 
 /** What a venue's book shows of a security at a second: prices in whole ten-thousandths, sizes in shares. */

@@ -20,8 +20,7 @@ export function mayTrade(
   date: string,
 ): { quantity: number; why: string } {
   const held = sharesOf(book, order.symbol)
-  const closes = order.side === 'Sell' || order.role !== 'Entry'
-  if (closes) {
+  if (order.closes) {
     const most = Math.max(0, order.side === 'Buy' ? -held : held)
     const why = 'nothing is held any more that it would close'
     return isWritten(book, underlyingOf(order.symbol))

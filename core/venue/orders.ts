@@ -5,7 +5,7 @@ import { sayFinding } from '../orders/say'
 import { allWorking, orderIdOf } from '../book/working'
 import { standingUnder } from '../book/book'
 import { type CheckCode, isWorking, type NewOrder, type Order, type OrdRejReason } from '../orders/model'
-import { attachExits, releaseExits } from './contingencies'
+import { attachExits } from './contingencies'
 import { type Desk, orderOf, report } from './desk'
 
 /** Why an order is refused, as FIX says it. */
@@ -19,6 +19,8 @@ const REASON: Record<CheckCode, OrdRejReason> = {
   expiry: 'Other',
   'standing-down': 'Other',
   legs: 'Other',
+  trigger: 'Other',
+  locate: 'OrderExceedsLimit',
   'option-level': 'Other',
   'exit-side': 'Other',
   'shares-held': 'IncorrectQuantity',
@@ -47,7 +49,7 @@ export function submit(
     orderId,
     role: 'Entry' as const,
     kept: refused ? undefined : kept,
-    contingencyType: exits ? ('OneTriggersTheOther' as const) : undefined,
+    contingencyType: contingencyOf(order),
     cumQty: 0,
     leavesQty: refused ? 0 : order.orderQty,
     avgPx: 0,
@@ -59,10 +61,18 @@ export function submit(
     report(desk, undefined, 'Rejected', 'Rejected', at, { ...entry, ordRejReason, text })
     return { order: orderOf(desk, orderId), refused }
   }
-  report(desk, undefined, 'New', 'New', at, { ...entry, ...trailedFrom(desk, order, at) })
+  const state = order.triggerClOrdId === undefined ? 'New' : 'PendingNew'
+  report(desk, undefined, state, state, at, { ...entry, ...trailedFrom(desk, order, at) })
   if (exits) attachExits(desk, orderId, order, at)
   return { order: orderOf(desk, orderId) }
 }
+
+const contingencyOf = ({ exits, clOrdLinkId, triggerClOrdId }: NewOrder): Order['contingencyType'] =>
+  exits || triggerClOrdId !== undefined
+    ? 'OneTriggersTheOther'
+    : clOrdLinkId === undefined
+      ? undefined
+      : 'OneCancelsTheOther'
 
 /** Where a trailing stop begins: behind the last price. */
 function trailedFrom({ place }: Desk, { trail, symbol, side }: NewOrder, at: number): { stopPx?: number } {
@@ -74,7 +84,6 @@ function trailedFrom({ place }: Desk, { trail, symbol, side }: NewOrder, at: num
 /** Cancels a working order, and with an entry that nothing was filled of, its exits. */
 export function cancel(desk: Desk, orderId: string, at: number, text = 'canceled on request'): void {
   report(desk, orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text })
-  releaseExits(desk, orderId, at)
 }
 
 /** Ends what lasts no longer than a session, or than one before it, at its close. */
@@ -91,6 +100,5 @@ export function endSession(desk: Desk, date: string, close: number): void {
         ? 'it was good until this date'
         : 'a Day order ends with the session',
     })
-    releaseExits(desk, orderId, close)
   }
 }

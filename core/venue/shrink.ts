@@ -23,17 +23,24 @@ export function shrinkCloses(desk: Desk, symbol: string, closing: 'Buy' | 'Sell'
 }
 
 function shrinkExits(desk: Desk, working: readonly Working[], held: number, at: number): void {
-  const groups = new Map<string, Working[]>()
-  for (const one of working)
-    if (one.role !== 'Entry') groups.set(one.group, [...(groups.get(one.group) ?? []), one])
+  // By entry, then by part of its position.
+  const groups = new Map<string, Map<number, Working[]>>()
+  for (const one of working) {
+    if (one.role !== 'Stop' && one.role !== 'Target') continue
+    const parts = groups.get(one.group) ?? new Map<number, Working[]>()
+    groups.set(one.group, parts.set(one.part, [...(parts.get(one.part) ?? []), one]))
+  }
   let left = held
-  for (const [entryId, exits] of [...groups].sort(([a], [b]) => Number(b.slice(1)) - Number(a.slice(1)))) {
-    const most = Math.max(...exits.map((one) => one.leavesQty))
-    const keep = Math.min(most, left)
-    left -= keep
-    for (const one of exits) if (one.leavesQty > keep) shrink(desk, one, keep, at)
+  for (const [entryId, parts] of [...groups].sort(([a], [b]) => Number(b.slice(1)) - Number(a.slice(1)))) {
+    let kept = 0
+    for (const exits of [...parts.values()].toReversed()) {
+      const keep = Math.min(Math.max(...exits.map((one) => one.leavesQty)), left)
+      left -= keep
+      kept += keep
+      for (const one of exits) if (one.leavesQty > keep) shrink(desk, one, keep, at)
+    }
     const entry = orderOf(desk, entryId)
-    if (keep === 0 && isWorking(entry.ordStatus))
+    if (kept === 0 && isWorking(entry.ordStatus))
       report(desk, entryId, 'Canceled', 'Canceled', at, {
         leavesQty: 0,
         text: 'what it had filled was closed, and its exits with it',

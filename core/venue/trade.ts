@@ -1,10 +1,10 @@
 import { sharesOf } from '../book/book'
 import { waitsFor, type Working } from '../book/working'
-import { fromE4, toE4 } from '../market/money'
+import { fromE4, priceText, toE4 } from '../market/money'
 import { incrementAt } from '../market/increment'
 import { trailedPrice } from '../orders/levels'
 import { commissionE4 } from '../orders/margin'
-import { followEntry, followExit } from './contingencies'
+import { cancelLinked, followEntry, followExit, onWrongSide } from './contingencies'
 import { type Desk, orderOf, report, workingNow } from './desk'
 import { type Fill, setsOff, type Shown, sweep } from './match'
 import { mayTrade } from './mayTrade'
@@ -81,6 +81,11 @@ export function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: nu
   for (const one of fills) {
     const working = workingNow(desk, orderId)
     if (!working) break
+    const wrong = refusedSide(desk, orderId, fromE4(one.priceE4))
+    if (wrong) {
+      cancel(desk, orderId, at, wrong)
+      break
+    }
     const most = mayTrade(desk.book, working, one, priceOf, dateOf(desk, at))
     const part = Math.min(one.quantity, most.quantity)
     quantity += part
@@ -91,6 +96,14 @@ export function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: nu
     break
   }
   return quantity
+}
+
+/** Why an entry does not trade at a price where its exits would lie on the wrong side of the fill, if it shall not. */
+function refusedSide(desk: Desk, orderId: string, price: number): string | undefined {
+  const order = orderOf(desk, orderId)
+  if (order.role !== 'Entry' || order.exits?.wrongSide !== 'Refuse') return undefined
+  const level = onWrongSide(desk, order, price)
+  return level && `${level} would lie on the wrong side of a fill at ${priceText(price)}`
 }
 
 function trade(desk: Desk, orderId: string, { quantity, priceE4 }: Fill, at: number): void {
@@ -108,6 +121,7 @@ function trade(desk: Desk, orderId: string, { quantity, priceE4 }: Fill, at: num
     lastPx: fromE4(priceE4),
     commission: fromE4(commissionE4(order.symbol, quantity)),
   })
+  cancelLinked(desk, order, at)
   if (order.role === 'Entry') followEntry(desk, orderId, quantity, at)
   else followExit(desk, orderId, quantity, at)
   if (Math.abs(sharesOf(desk.book, order.symbol)) < Math.abs(before))

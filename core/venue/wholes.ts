@@ -9,6 +9,7 @@ import { dealtAt, netE4 } from '../orders/netPrice'
 import { isWorking } from '../orders/model'
 import { type Desk, orderOf, report } from './desk'
 import { type Shown } from './match'
+import { cancelLinked } from './contingencies'
 import { cancel } from './orders'
 import { shrinkCloses } from './shrink'
 import { sharesOf } from '../book/book'
@@ -128,6 +129,7 @@ function tradeWhole(
     commission: fromE4(legFills.reduce((sum, leg) => sum + toE4(leg.commission), 0)),
     legFills,
   })
+  cancelLinked(desk, order, at)
   for (const [symbol, held] of before)
     if (Math.abs(sharesOf(desk.book, symbol)) < Math.abs(held))
       shrinkCloses(desk, symbol, held > 0 ? 'Sell' : 'Buy', at)

@@ -1,6 +1,5 @@
 import { create } from 'zustand'
 import {
-  type ExitLevel,
   hasLimit,
   hasStop,
   isAtOnce,
@@ -9,6 +8,7 @@ import {
   type TimeInForce,
   waitsForPrice,
 } from '@/core/orders/model'
+import { type ExitLevel } from '@/core/orders/exits'
 import { type Sizing } from '@/core/orders/size'
 
 export type ExitUnit = 'percent' | 'ticks' | 'price' | 'amount' | 'total' | 'risk' | 'trail'
