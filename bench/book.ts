@@ -1,4 +1,4 @@
-import { Exchange } from '@/broker/exchange'
+import { Exchange } from '@/broker/account/exchange'
 import { Markets } from '@/broker/market/markets'
 import { emptyBook } from '@/core/book/book'
 import { type NewOrder } from '@/core/orders/model'

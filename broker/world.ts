@@ -3,7 +3,8 @@ import { ALL, takeReport } from '@/core/book/book'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
 import { type ExecutionReport, type Order, type SentOrder } from '@/core/orders/model'
-import { Account } from './account'
+import { Account } from './account/account'
+import { type Halt, Halts } from './halts'
 import { Clock, type ClockState } from './clock'
 import { type Entry, inForce } from './journal/entries'
 import { WorldJournal } from './journal/worldJournal'
@@ -54,6 +55,7 @@ export class World {
   /** When a token of each key last asked for something; wall time. */
   readonly lastUse = new Map<string, number>()
   readonly accounts = new Map<string, Account>()
+  readonly halts = new Halts()
   /** Counts how often it was put back; what was told in another epoch did not happen in this one. */
   epoch = 1
   clock!: Clock
@@ -134,6 +136,7 @@ export class World {
     let clock: ClockState | undefined
     this.accounts.clear()
     this.keys.clear()
+    this.halts.clear()
     this.pending = []
     for (const entry of inForce(entries)) {
       if (entry.is === 'account') this.openAccount(entry)
@@ -141,6 +144,8 @@ export class World {
       else if (entry.is === 'key withdrawn') this.keys.delete(entry.keyId)
       else if (entry.is === 'key used') this.lastUse.set(entry.keyId, entry.at)
       else if (entry.is === 'clock') clock = entry.clock
+      else if (entry.is === 'halted') this.halts.begin({ ...entry.halt })
+      else if (entry.is === 'resumed') this.halts.end(entry.symbol, entry.at)
       else if (entry.is === 'epoch') this.epoch = entry.epoch
       else if (entry.is === 'stood down')
         this.accounts.get(entry.account)!.book.stoodDown[entry.from.symbol ?? ALL] = entry.from
@@ -169,8 +174,16 @@ export class World {
   }
 
   private openAccount({ account, cash, rules = USUAL_RULES }: Extract<Entry, { is: 'account' }>): void {
+    // The stand-in for live is slower to cancel, as a venue is.
+    const manners = this.environment === 'live' ? 'slow' : 'prompt'
     const tell = (report: ExecutionReport) => this.pending.push({ is: 'report', account, report })
-    this.accounts.set(account, new Account(this.markets, account, { cash, rules }, tell))
+    this.accounts.set(
+      account,
+      new Account(this.markets, account, { cash, rules }, tell, {
+        manners,
+        overlay: this.halts,
+      }),
+    )
   }
 
   /** The wall clock, which keys and tokens go by; epoch milliseconds. */
@@ -335,6 +348,19 @@ export class World {
   lift(account: string, symbol: string | undefined): void {
     delete this.accounts.get(account)!.book.stoodDown[symbol ?? ALL]
     this.pending.push({ is: 'lifted', account, ...(symbol ? { symbol } : {}), at: this.timeText() })
+  }
+
+  /** Within `act`: halts trading in a security. */
+  halt(halt: Halt): void {
+    this.halts.begin({ ...halt })
+    this.pending.push({ is: 'halted', halt })
+  }
+
+  /** Within `act`: lets trading in a security go on. */
+  resume(symbol: string): void {
+    const at = this.clock.now()
+    this.halts.end(symbol, at)
+    this.pending.push({ is: 'resumed', symbol, at })
   }
 
   /** Notes that a key is used; written down with whatever is written next, not more than once a minute. */

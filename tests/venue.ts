@@ -17,6 +17,7 @@ export function deskAt(
       lotOf: () => 1,
       bandsOf: () => [{ from: 0, step: 0.01 }],
       stampOf: () => ({ transactTime: '2026-03-16T10:42:00-03:00', tradeDate: '2026-03-16' }),
+      currencyOf: () => 'USD',
       settlesAt: () => '2026-03-17',
       pricesOf: () => ({ bid: now.price, ask: now.price, last: now.price }),
     },

@@ -1,4 +1,4 @@
-import { type Account } from '../account'
+import { type Account } from '../account/account'
 import { type Scope, SCOPE_FOR } from '@/core/orders/access'
 import { covers, isFrom, type Key } from '../keys/keys'
 import { type Bearer, type Tokens } from '../keys/tokens'

@@ -1,13 +1,15 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { settledE4 } from '@/core/book/book'
-import { positions, realizedOn } from '@/core/book/positions'
+import { type Book, settledE4 } from '@/core/book/book'
+import { currencyGainE4, positions, realizedOn } from '@/core/book/positions'
 import { standing } from '@/core/book/value'
 import { writeCsv } from '@/core/formats/csv'
-import { fromE4 } from '@/core/market/money'
+import { converted, type PriceOf } from '@/core/book/sums'
+import { fromE4, halfEven } from '@/core/market/money'
+import { multiplierOf } from '@/core/options/osi'
 import { VENUES } from '@/core/market/venue'
 import { NewAccount } from '@/core/orders/access'
 import { Account as AccountView, LotView, Position } from '@/core/orders/views'
-import { type Account } from '../account'
+import { type Account } from '../account/account'
 import { type World } from '../world'
 import { accountFor, accountsOf, type Env } from './access'
 import { Problem } from './problems'
@@ -85,12 +87,23 @@ const viewLots = ({ book, exchange }: Account, now: number, symbol?: string): Lo
     .filter((holding) => symbol === undefined || holding.symbol === symbol.toUpperCase())
     .sort((a, b) => (a.symbol < b.symbol ? -1 : 1))
     .flatMap((holding) => {
-      const { last } = holding.lots.length > 0 ? exchange.pricesAt(now)(holding.symbol) : { last: 0 }
-      return holding.lots.map(({ id, opened, quantity, priceE4 }) => ({
+      if (holding.lots.length === 0) return []
+      const { last, rate } = exchange.pricesAt(now)(holding.symbol)
+      return holding.lots.map(({ id, opened, quantity, priceE4, rate: was = 1 }) => ({
         ...{ id, symbol: holding.symbol, opened, quantity, price: fromE4(priceE4), last: fromE4(last) },
-        unrealized: fromE4(quantity * (last - priceE4)),
+        unrealized: fromE4(
+          converted(quantity * last * multiplierOf(holding.symbol), { rate }) -
+            halfEven(quantity * priceE4 * multiplierOf(holding.symbol) * was),
+        ),
       }))
     })
+
+/** What rates have brought of what is held, in e4. */
+const unrealizedCurrencyE4 = ({ holdings }: Book, priceOf: PriceOf): number =>
+  Object.values(holdings).reduce((sum, holding) => {
+    const { rate } = holding.quantity === 0 ? {} : priceOf(holding.symbol)
+    return rate === undefined ? sum : sum + currencyGainE4(holding, rate)
+  }, 0)
 
 /** An account as the outside sees it now. */
 function viewAccount(world: World, { name, rules, book, exchange, today }: Account): AccountView {
@@ -111,6 +124,8 @@ function viewAccount(world: World, { name, rules, book, exchange, today }: Accou
     unrealized: fromE4(figures.unrealizedE4),
     realizedToday: fromE4(realizedOn(book, date)),
     commissionToday: fromE4(book.commissionE4[date] ?? 0),
+    currencyGain: fromE4(unrealizedCurrencyE4(book, exchange.pricesAt(now))),
+    currencyRealizedToday: fromE4(book.currencyE4[date] ?? 0),
     stoodDown: Object.values(book.stoodDown),
     asOf: world.timeText(now),
   }

@@ -7,6 +7,8 @@ import { crossOrigin } from './crossOrigin'
 import { front } from './front'
 import { barRoutes } from './barRoutes'
 import { groupRoutes } from './groupRoutes'
+import { rateRoutes } from './rateRoutes'
+import { haltRoutes } from './haltRoutes'
 import { optionRoutes } from './optionRoutes'
 import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
@@ -99,6 +101,8 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   marketRoutes(app)
   optionRoutes(app)
   groupRoutes(app)
+  haltRoutes(app)
+  rateRoutes(app)
   barRoutes(app)
   executionRoutes(app)
   accountRoutes(app)

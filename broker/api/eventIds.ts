@@ -1,4 +1,4 @@
-import { type Account } from '../account'
+import { type Account } from '../account/account'
 import { type World } from '../world'
 import { Problem } from './problems'
 

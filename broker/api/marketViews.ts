@@ -1,4 +1,4 @@
-import { plainSymbol } from '@/core/options/osi'
+import { plainSymbol, underlyingOf } from '@/core/options/osi'
 import { fromE4 } from '@/core/market/money'
 import { Security } from '@/core/market/security'
 import { sessionState, type Venue } from '@/core/market/venue'
@@ -82,6 +82,7 @@ export function viewQuote(world: World, listed: Listed): QuoteView {
     askSize: q.askSize,
     last: fromE4(q.last),
     at: world.timeText(q.at, world.markets.of(listed).venue.zone),
+    ...(world.halts.isHalted(underlyingOf(q.symbol), q.at) ? { halted: true as const } : {}),
   }
 }
 

@@ -1,8 +1,9 @@
 import { type Finding } from '@/core/orders/findings'
 import { type CheckCode, type Order } from '@/core/orders/model'
 import { isLegId } from '@/core/orders/legs'
+import { allowsNext } from '@/core/orders/states'
 import { sayFinding } from '@/core/orders/say'
-import { type Account } from '../account'
+import { type Account } from '../account/account'
 import { Problem, type ProblemKind } from './problems'
 
 const KIND: Record<CheckCode, ProblemKind> = {
@@ -22,6 +23,9 @@ const KIND: Record<CheckCode, ProblemKind> = {
   'shares-held': 'shares-not-held',
   'buying-power': 'not-enough-buying-power',
 }
+
+/** An order as it is told: with what its state allows next. */
+export const toldOrder = (order: Order): Order => ({ ...order, allows: allowsNext(order) })
 
 /** Why an order, or a change of one, was refused, with every check that it was put to. */
 export function refusedBy(findings: readonly Finding[], refused: Finding, order?: Order): Problem {

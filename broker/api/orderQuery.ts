@@ -5,7 +5,7 @@ import { plainSymbol } from '@/core/options/osi'
 import { numberOf } from '@/core/book/working'
 import { isWorking, type Order, OrdStatus } from '@/core/orders/model'
 import { Side } from '@/core/orders/legs'
-import { type Account } from '../account'
+import { type Account } from '../account/account'
 import { Problem } from './problems'
 import { OfAccount } from './shapes'
 

@@ -2,9 +2,9 @@ import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { Check, isWorking, NewOrder, Order } from '@/core/orders/model'
 import { workingOrders } from '@/core/book/book'
 import { sayFinding } from '@/core/orders/say'
-import { type Account } from '../account'
+import { type Account } from '../account/account'
 import { accountFor, type Env } from './access'
-import { orderBy, refusedBy, wholeBy } from './orderProblems'
+import { orderBy, refusedBy, toldOrder, wholeBy } from './orderProblems'
 import { meets, OrderFilter, OrderQuery, ordersFor } from './orderQuery'
 import { Problem } from './problems'
 import { needs } from './routeTable'
@@ -94,7 +94,7 @@ export function orderRoutes(app: OpenAPIHono<Env>): void {
     const asked = c.req.valid('json')
     const { name } = accountFor(world, key, asked.account)
     const { order, findings, refused } = await world.submit(asked, name)
-    if (!refused) return c.json(order, 201)
+    if (!refused) return c.json(toldOrder(order), 201)
     throw refusedBy(findings, refused, order)
   })
 
@@ -110,7 +110,8 @@ export function orderRoutes(app: OpenAPIHono<Env>): void {
     const { world, key } = c.var
     await world.settled()
     const query = c.req.valid('query')
-    return c.json(ordersFor(c, accountFor(world, key, query.account), query, world.clock.now()), 200)
+    const found = ordersFor(c, accountFor(world, key, query.account), query, world.clock.now())
+    return c.json(found.map(toldOrder), 200)
   })
 
   app.openapi(cancelMany, async (c) => {
@@ -129,14 +130,14 @@ export function orderRoutes(app: OpenAPIHono<Env>): void {
         meets(order, filter, account),
       )
     })
-    return c.json(canceled, 200)
+    return c.json(canceled.map(toldOrder), 200)
   })
 
   app.openapi(one, async (c) => {
     const { world, key } = c.var
     await world.settled()
     const account = accountFor(world, key, c.req.valid('query').account)
-    return c.json(orderBy(account, c.req.valid('param').clOrdId), 200)
+    return c.json(toldOrder(orderBy(account, c.req.valid('param').clOrdId)), 200)
   })
 
   app.openapi(cancel, async (c) => {
@@ -156,7 +157,7 @@ export function orderRoutes(app: OpenAPIHono<Env>): void {
       account.exchange.cancel(standing, world.clock.now())
       return orderBy(account, clOrdId)
     })
-    return c.json(order, 200)
+    return c.json(toldOrder(order), 200)
   })
 }
 

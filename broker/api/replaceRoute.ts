@@ -2,7 +2,7 @@ import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { isWorking, Order, OrderChange } from '@/core/orders/model'
 import { type NotReplaceable } from '@/core/venue/replace'
 import { accountFor, type Env } from './access'
-import { refusedBy, wholeBy } from './orderProblems'
+import { refusedBy, toldOrder, wholeBy } from './orderProblems'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { body, json, OfAccount, problems } from './shapes'
@@ -32,6 +32,8 @@ function wordsOf(hindered: NotReplaceable, order: Order): [string, string] {
         'waits for its entry and has no price yet.',
         'Change its entry, or wait until something of it is filled.',
       ]
+    case 'asked already':
+      return ['has a cancel or a change pending.', 'Wait until that is done, then ask again.']
     case 'set off already':
       return ['has been set off; its stop price is over.', 'Leave stopPx out, or cancel the order.']
     case 'quantity follows its entry':
@@ -65,6 +67,6 @@ export function replaceRoute(app: OpenAPIHono<Env>): void {
       const kind = isWorking(standing.ordStatus) ? 'order-not-replaceable' : 'order-not-working'
       throw new Problem(kind, `The order ${clOrdId} ${what}`, mend, { order: standing })
     })
-    return c.json(order, 200)
+    return c.json(toldOrder(order), 200)
   })
 }

@@ -60,11 +60,6 @@ describe('accounts', () => {
     expect(held[0].ordStatus).toBe('Filled')
     // In the venue's own time.
     expect(held[0].transactTime).toMatch(/\+02:00$/)
-    await problem(
-      desk.call('POST', '/paper/orders', order('o', { account: 'NORTH-1' })),
-      422,
-      'not-orderable',
-    )
   })
 
   it('come back after a restart, live ones apart from paper ones', async () => {

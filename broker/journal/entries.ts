@@ -1,6 +1,7 @@
 import { type AccountRules } from '@/core/orders/accountRules'
 import { type ExecutionReport } from '@/core/orders/model'
 import { type StoodDown } from '@/core/orders/views'
+import { type Halt } from '../halts'
 import { type ClockState } from '../clock'
 import { type KeptKey } from '../keys/keys'
 
@@ -14,12 +15,16 @@ export type Entry =
   | { is: 'report'; account?: string; report: ExecutionReport }
   | { is: 'stood down'; account: string; from: StoodDown }
   | { is: 'lifted'; account: string; symbol?: string; at: string }
+  | { is: 'halted'; halt: Halt }
+  | { is: 'resumed'; symbol: string; at: number }
   | { is: 'epoch'; epoch: number; at: number }
 
 /** The market time of what happened in the market; undefined for keys, accounts and the clock. */
 function happened(entry: Entry): number | undefined {
   if (entry.is === 'report') return Date.parse(entry.report.transactTime)
   if (entry.is === 'stood down') return Date.parse(entry.from.since)
+  if (entry.is === 'halted') return entry.halt.from
+  if (entry.is === 'resumed') return entry.at
   return entry.is === 'lifted' ? Date.parse(entry.at) : undefined
 }
 

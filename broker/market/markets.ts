@@ -3,7 +3,7 @@ import { type Bars } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { chance, seedOf } from '@/core/market/chance'
 import { type Timeframe } from '@/core/market/timeframe'
-import { SKERRY, BRACKWATER, type Session } from '@/core/market/venue'
+import { SKERRY, BRACKWATER, type Session, sessionsBetween } from '@/core/market/venue'
 import { actionsOf, asTraded } from './actions'
 import { atOnce } from '../gently'
 import { type BarsAsk, type Series } from './asks'
@@ -11,6 +11,7 @@ import { History } from './history'
 import { grownListing, type Listed, LISTING, NORTHERN_LISTING } from './listing'
 import { Market } from './market'
 import { type Quote } from './quote'
+import { rateOn } from './rates'
 import { reportsOf } from './reports'
 
 /** All venues of the stand-in world. Orders go to the home market; the others can be looked at. */
@@ -89,6 +90,13 @@ export class Markets {
 
   private readonly counted = new Map<string, number>()
   private known = (listed: Listed, sessions: number) => (this.counted.get(listed.symbol) ?? 0) >= sessions
+
+  /** Units of one currency for a unit of another, of the home market's session before a date. */
+  rateBefore(from: string, to: string, date: string): number {
+    const day = (away: number) =>
+      new Date(Date.parse(`${date}T00:00:00Z`) + away * 86_400_000).toISOString().slice(0, 10)
+    return rateOn(this.seed, from, to, sessionsBetween(this.home.venue, day(-15), day(-1)).at(-1)!.date)
+  }
 
   /**
    * Shares of a security that can be borrowed on a session date, to be sold short; undefined where it is easy. One stock in

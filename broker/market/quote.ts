@@ -7,4 +7,6 @@ export interface Quote {
   ask: number
   askSize: number
   last: number
+  /** What a unit of its currency is worth in that of the account which asks; 1 where left out. */
+  rate?: number
 }

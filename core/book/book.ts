@@ -1,4 +1,4 @@
-import { toE4 } from '../market/money'
+import { halfEven, toE4 } from '../market/money'
 import { multiplierOf } from '../options/osi'
 import { type LegFill, legIdOf } from '../orders/legs'
 import { directionOf } from '../orders/levels'
@@ -42,6 +42,8 @@ export interface Book {
   commissionE4: Record<string, number>
   /** What groups of orders have realized and paid in commission. */
   groups: Record<string, { realizedE4: number; commissionE4: number }>
+  /** What rates have brought of what was realized, by session date. */
+  currencyE4: Record<string, number>
   /** What sales brought that is not settled yet, by the date on which it is. */
   unsettledE4: Record<string, number>
   /** Orders that may still trade: nothing looks through the past for them. */
@@ -73,6 +75,7 @@ export const emptyBook = (cashE4 = 0, rules: AccountRules = USUAL_RULES): Book =
   holdings: record(),
   commissionE4: record(),
   groups: record(),
+  currencyE4: record(),
   unsettledE4: record(),
   working: record(),
   wholes: record(),
@@ -96,6 +99,7 @@ export const bookOf = (json: Book): Book => {
     'working',
     'wholes',
     'groups',
+    'currencyE4',
     'attached',
     'linked',
     'waiting',
@@ -178,7 +182,9 @@ function takeFill(book: Book, report: ExecutionReport, fill: Fill): void {
   const quantity = directionOf(fill.side) * fill.lastQty
   const priceE4 = toE4(fill.lastPx)
   const commissionE4 = toE4(fill.commission ?? 0)
-  const paidE4 = quantity * priceE4 * multiplier + commissionE4
+  const rate = report.settlCurrFxRate ?? 1
+  const tradedE4 = halfEven(quantity * priceE4 * multiplier * rate)
+  const paidE4 = tradedE4 + commissionE4
   book.cashE4 -= paidE4
   book.commissionE4[tradeDate] = (book.commissionE4[tradeDate] ?? 0) + commissionE4
   // What is bought is gone from the cash at once; what is sold comes when it is settled.
@@ -191,11 +197,18 @@ function takeFill(book: Book, report: ExecutionReport, fill: Fill): void {
   const dealt = {
     ...{ id: report.execId, orderId: report.orderId, opened: tradeDate, quantity, priceE4 },
     ...(group === undefined ? {} : { group }),
+    ...(rate === 1 ? {} : { rate }),
   }
-  const { lots, closed, realizedE4, byGroup } = dealLots(holding.lots, dealt, multiplier, report.lot)
+  const { lots, closed, realizedE4, currencyE4, byGroup } = dealLots(
+    holding.lots,
+    dealt,
+    multiplier,
+    report.lot,
+  )
   holding.lots = lots
   holding.quantity += quantity
-  holding.costE4 += quantity * priceE4 * multiplier + realizedE4
+  holding.costE4 += tradedE4 + realizedE4
+  if (currencyE4 !== 0) book.currencyE4[tradeDate] = (book.currencyE4[tradeDate] ?? 0) + currencyE4
   const add = (name: string, gainE4: number, paid: number) => {
     const sums = (book.groups[name] ??= { realizedE4: 0, commissionE4: 0 })
     sums.realizedE4 += gainE4
@@ -222,9 +235,13 @@ export const sharesOf = (book: Pick<Book, 'holdings'>, symbol: string): number =
 
 /** Average price paid or received for what is held; 0 when nothing is. */
 export const averagePrice = (holding: Holding): number =>
-  holding.quantity === 0
-    ? 0
-    : Math.round(holding.costE4 / holding.quantity / multiplierOf(holding.symbol)) / 10_000
+  holding.quantity === 0 ? 0 : Math.round(nativeCostE4(holding) / holding.quantity) / 10_000
+
+/** What one of a contract's shares, or all shares, have cost in the security's own currency. */
+const nativeCostE4 = ({ symbol, costE4, lots }: Holding): number =>
+  lots.length === 0
+    ? costE4 / multiplierOf(symbol)
+    : lots.reduce((sum, { quantity, priceE4 }) => sum + quantity * priceE4, 0)
 
 /** The order that stands under a client order id; undefined where none does, or only a refused one. */
 export function standingUnder(book: Book, clOrdId: string): Order | undefined {

@@ -20,6 +20,8 @@ export type Known = Pick<
   | 'expiry'
   | 'needs'
   | 'borrowable'
+  | 'halted'
+  | 'rate'
 > & { legs?: readonly Pick<OrderFacts, 'security' | 'near' | 'bid' | 'ask' | 'last'>[] }
 
 /**

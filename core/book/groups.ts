@@ -1,11 +1,13 @@
-import { fromE4 } from '../market/money'
+import { fromE4, halfEven } from '../market/money'
 import { multiplierOf } from '../options/osi'
 import { type GroupView } from '../orders/views'
 import { type Book } from './book'
-import { type PriceOf } from './sums'
+import { converted, type PriceOf } from './sums'
 
 interface Held {
   quantity: number
+  /** A share's price times the quantity, in its own currency. */
+  paidE4: number
   costE4: number
 }
 
@@ -14,12 +16,13 @@ function heldByGroup(book: Book): Map<string, Map<string, Held>> {
   const groups = new Map<string, Map<string, Held>>()
   for (const name in book.groups) groups.set(name, new Map())
   for (const { symbol, lots } of Object.values(book.holdings))
-    for (const { group, quantity, priceE4 } of lots) {
+    for (const { group, quantity, priceE4, rate = 1 } of lots) {
       const held = group === undefined ? undefined : groups.get(group)
       if (!held) continue
-      const sum = held.get(symbol) ?? { quantity: 0, costE4: 0 }
+      const sum = held.get(symbol) ?? { quantity: 0, paidE4: 0, costE4: 0 }
       sum.quantity += quantity
-      sum.costE4 += quantity * priceE4 * multiplierOf(symbol)
+      sum.paidE4 += quantity * priceE4
+      sum.costE4 += halfEven(quantity * priceE4 * multiplierOf(symbol) * rate)
       held.set(symbol, sum)
     }
   return groups
@@ -30,12 +33,12 @@ export function groupsOf(book: Book, priceOf: PriceOf): GroupView[] {
   return [...heldByGroup(book)].map(([group, held]) => {
     const { realizedE4, commissionE4 } = book.groups[group]
     let unrealizedE4 = 0
-    const legs = [...held].map(([symbol, { quantity, costE4 }]) => {
-      const multiplier = multiplierOf(symbol)
-      const lastE4 = priceOf(symbol).last
-      const openE4 = quantity * lastE4 * multiplier - costE4
+    const legs = [...held].map(([symbol, { quantity, paidE4, costE4 }]) => {
+      const prices = priceOf(symbol)
+      const lastE4 = prices.last
+      const openE4 = converted(quantity * lastE4 * multiplierOf(symbol), prices) - costE4
       unrealizedE4 += openE4
-      const avgPx = Math.round(costE4 / quantity / multiplier) / 10_000
+      const avgPx = Math.round(paidE4 / quantity) / 10_000
       return { symbol, quantity, avgPx, last: fromE4(lastE4), unrealized: fromE4(openE4) }
     })
     return {

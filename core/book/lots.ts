@@ -1,3 +1,5 @@
+import { halfEven } from '../market/money'
+
 /** Shares of one purchase, or of one short sale, that are still held. */
 export interface Lot {
   /** Of the fill that opened it (execId). */
@@ -12,6 +14,8 @@ export interface Lot {
   priceE4: number
   /** The group of the order. */
   group?: string
+  /** What a unit of its currency was worth in the account's; 1 where left out. */
+  rate?: number
 }
 
 /** What a trade did to lots. */
@@ -21,6 +25,8 @@ export interface Dealt {
   closed: number
   /** Profit of what was closed, in e4. */
   realizedE4: number
+  /** Part of it that a change of the rate has brought. */
+  currencyE4: number
   /** The same by the group of the lots that were closed. */
   byGroup: Record<string, number>
 }
@@ -32,7 +38,7 @@ export interface Dealt {
  */
 export function dealLots(lots: readonly Lot[], dealt: Lot, multiplier = 1, named?: string): Dealt {
   let left = dealt.quantity
-  let realizedE4 = 0
+  let [realizedE4, currencyE4] = [0, 0]
   const after: Lot[] = []
   const closes = (lot: Lot) => Math.sign(lot.quantity) === -Math.sign(dealt.quantity)
   const byGroup: Record<string, number> = {}
@@ -43,7 +49,10 @@ export function dealLots(lots: readonly Lot[], dealt: Lot, multiplier = 1, named
     if (left === 0) break
     const part = Math.sign(lot.quantity) * Math.min(Math.abs(left), Math.abs(lot.quantity))
     taken.set(lot, part)
-    const gainE4 = part * (dealt.priceE4 - lot.priceE4) * multiplier
+    const [rate, was] = [dealt.rate ?? 1, lot.rate ?? 1]
+    const worth = part * multiplier
+    const gainE4 = halfEven(worth * dealt.priceE4 * rate) - halfEven(worth * lot.priceE4 * was)
+    currencyE4 += halfEven(worth * lot.priceE4 * (rate - was))
     realizedE4 += gainE4
     if (lot.group !== undefined) byGroup[lot.group] = (byGroup[lot.group] ?? 0) + gainE4
     left += part
@@ -53,11 +62,16 @@ export function dealLots(lots: readonly Lot[], dealt: Lot, multiplier = 1, named
     if (quantity !== 0) after.push(quantity === lot.quantity ? lot : { ...lot, quantity })
   }
   const closed = Math.abs(dealt.quantity - left)
-  if (left === 0) return { lots: after, closed, realizedE4, byGroup }
+  if (left === 0) return { lots: after, closed, realizedE4, currencyE4, byGroup }
   const last = after.at(-1)
   // Fills of one order at one price are one lot.
-  if (last?.orderId === dealt.orderId && last.priceE4 === dealt.priceE4 && last.opened === dealt.opened)
+  if (
+    last?.orderId === dealt.orderId &&
+    last.priceE4 === dealt.priceE4 &&
+    last.opened === dealt.opened &&
+    last.rate === dealt.rate
+  )
     after[after.length - 1] = { ...last, quantity: last.quantity + left }
   else after.push({ ...dealt, quantity: left })
-  return { lots: after, closed, realizedE4, byGroup }
+  return { lots: after, closed, realizedE4, currencyE4, byGroup }
 }

@@ -3,7 +3,7 @@ import { isOption, multiplierOf, parseOsi, underlyingOf } from '../options/osi'
 import { initialMarginE4, initialShare } from '../orders/margin'
 import { toE4 } from '../market/money'
 import { type Book } from './book'
-import { type PriceOf } from './sums'
+import { converted, type PriceOf } from './sums'
 
 /** Something that is bought (above 0) or sold, at a price in e4. */
 export interface Move {
@@ -54,11 +54,13 @@ export function marginOf(
     options.push({ putOrCall, maturityDate, strikeE4: toE4(strikePrice), quantity, valueE4 })
   }
   if (options.length === 0) return { heldE4: 0, level: 0 }
-  return optionMargin(options, {
+  const prices = priceOf(underlying)
+  const { heldE4, level } = optionMargin(options, {
     shares: held.get(underlying) ?? 0,
-    underlyingE4: priceOf(underlying).last,
+    underlyingE4: prices.last,
     cashSecured: rules.optionLevel < 4,
   })
+  return { heldE4: converted(heldE4, prices), level }
 }
 
 /** What moves of one underlying, all at once, would take of what is free of an account; below 0 where they set money free. */
@@ -68,10 +70,11 @@ export function needsOf(book: Book, underlying: string, moves: readonly Move[], 
   let moneyE4 = 0
   for (const { symbol, quantity, priceE4 } of moves) {
     after.set(symbol, (after.get(symbol) ?? 0) + quantity)
-    if (isOption(symbol)) moneyE4 += quantity * priceE4 * multiplierOf(symbol)
+    const prices = priceOf(underlying)
+    if (isOption(symbol)) moneyE4 += converted(quantity * priceE4 * multiplierOf(symbol), prices)
     else {
       const share = initialShare(book.rules)
-      const margin = (held: number) => initialMarginE4(held * priceE4, share)
+      const margin = (held: number) => initialMarginE4(converted(held * priceE4, prices), share)
       moneyE4 += margin(after.get(symbol)!) - margin(before.get(symbol) ?? 0)
     }
   }

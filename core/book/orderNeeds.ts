@@ -7,7 +7,7 @@ import { type NewOrder } from '../orders/model'
 import { dealtAt, netE4 } from '../orders/netPrice'
 import { type Book } from './book'
 import { isWritten, needsOf } from './needs'
-import { type PriceOf } from './value'
+import { converted, type PriceOf } from './sums'
 
 /** What an order with options in it, or of shares that cover some, needs; undefined where it is neither or no price is known. */
 export function orderNeeds(
@@ -35,7 +35,8 @@ export function orderNeeds(
   if (order.legs && order.price !== undefined) {
     // At the market, or at its own net price where that is better.
     const net = netE4(order.legs, ({ symbol, legSide }) => dealtAt(legSide, priceOf(symbol)))
-    moneyE4 -= Math.max(0, net - toE4(order.price)) * CONTRACT_MULTIPLIER * orderQty
+    const spared = Math.max(0, net - toE4(order.price)) * CONTRACT_MULTIPLIER * orderQty
+    moneyE4 -= converted(spared, priceOf(underlying))
   }
   const opens = needs.level > needs.levelBefore || moneyE4 > 0
   return { moneyE4, freeE4, level: needs.level, allowed: book.rules.optionLevel, opens }

@@ -1,3 +1,4 @@
+import { halfEven } from '../market/money'
 import { isOption } from '../options/osi'
 import { directionOf, likelyPrice } from '../orders/levels'
 import { initialMarginE4, openingQuantity } from '../orders/margin'
@@ -13,7 +14,13 @@ export interface Prices {
   bid: number
   ask: number
   last: number
+  /** What a unit of its currency is worth in the account's; 1 where left out. */
+  rate?: number
 }
+
+/** An amount of a security's currency in the account's, whole e4. */
+export const converted = (e4: number, { rate = 1 }: Pick<Prices, 'rate'>): number =>
+  rate === 1 ? e4 : halfEven(e4 * rate)
 
 /** Prices of a security by its symbol. */
 export type PriceOf = (symbol: string) => Prices
@@ -78,7 +85,13 @@ export function reservedIn(
   if (without) return reserve(working, held, prices, share, without.orderId).sumE4
   let last = reserves.get(working)
   const same = last?.held === held && last.share === share
-  if (!last || !same || last.prices.bid !== prices.bid || last.prices.ask !== prices.ask)
+  if (
+    !last ||
+    !same ||
+    last.prices.bid !== prices.bid ||
+    last.prices.ask !== prices.ask ||
+    last.prices.rate !== prices.rate
+  )
     reserves.set(working, (last = reserve(working, held, prices, share, '')))
   return last.sumE4
 }
@@ -98,7 +111,7 @@ function keepBack(so: Reserve, order: Working): void {
     so.left += Math.sign(signed) * (order.leavesQty - opening)
   const market = order.side === 'Buy' ? so.prices.ask : so.prices.bid
   so.sumE4 += initialMarginE4(
-    opening * likelyPrice(order.side, order.limitE4, order.stopE4, market),
+    converted(opening * likelyPrice(order.side, order.limitE4, order.stopE4, market), so.prices),
     so.share,
   )
 }

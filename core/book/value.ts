@@ -2,7 +2,7 @@ import { isOption, multiplierOf } from '../options/osi'
 import { optionMarginE4 } from './needs'
 import { buyingPowerE4, initialMarginE4, initialShare } from '../orders/margin'
 import { type Book, settledE4 } from './book'
-import { type PriceOf, reservedIn } from './sums'
+import { converted, type PriceOf, reservedIn } from './sums'
 import { type Working } from './working'
 
 export type { PriceOf } from './sums'
@@ -44,7 +44,8 @@ function held(book: Book, priceOf: PriceOf) {
   for (const symbol in book.holdings) {
     const holding = book.holdings[symbol]
     if (holding.quantity === 0) continue
-    const worthE4 = holding.quantity * priceOf(symbol).last * multiplierOf(symbol)
+    const prices = priceOf(symbol)
+    const worthE4 = converted(holding.quantity * prices.last * multiplierOf(symbol), prices)
     valueE4 += worthE4
     // Options are paid in full: they lend nothing, and what short ones hold is reckoned together.
     marginE4 += isOption(symbol) ? worthE4 : initialMarginE4(worthE4, share)

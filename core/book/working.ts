@@ -1,6 +1,7 @@
 import { toE4 } from '../market/money'
 import {
   isInAuction,
+  isRequested,
   type NewOrder,
   type Order,
   type OrderRole,
@@ -46,6 +47,8 @@ export interface Working {
   keptE4: number
   /** Which part of the position an exit is for; 0 for all of it. */
   part: number
+  /** Its cancel or change was asked for and is not done yet. */
+  requested: boolean
   /** Closes what is held and opens nothing. */
   closes: boolean
   /** The entry that it is attached to; its own id where it is attached to none. */
@@ -98,6 +101,7 @@ export const workingOf = (order: Order): Working => ({
   tradeDate: order.tradeDate,
   keptE4: order.kept === undefined ? 0 : Math.round((toE4(order.kept) * order.leavesQty) / order.orderQty),
   part: order.part ?? 0,
+  requested: isRequested(order.ordStatus),
   closes: order.side === 'Sell' || order.positionEffect === 'Close' || isExit(order.role),
   group: order.parentOrderId ?? order.orderId,
 })
@@ -120,6 +124,7 @@ export const workingAsSent = (order: NewOrder): Working => ({
   tradeDate: '',
   keptE4: 0,
   part: 0,
+  requested: false,
   closes: order.side === 'Sell' || order.positionEffect === 'Close',
   group: order.clOrdId,
 })

@@ -11,6 +11,14 @@ export const toE4 = (units: number): number => Math.round(units * SCALE)
 /** Whole ten-thousandths to currency units: the double nearest the decimal, so it prints clean. */
 export const fromE4 = (e4: number): number => e4 / SCALE
 
+/** The nearest whole number; of two that are as near the even one (IEEE 754 roundTiesToEven), so that sums do not drift. */
+export function halfEven(x: number): number {
+  const floor = Math.floor(x)
+  const rest = x - floor
+  if (rest !== 0.5) return Math.round(x)
+  return floor % 2 === 0 ? floor : floor + 1
+}
+
 /** True if a number of currency units is a whole number of ten-thousandths (within rounding of a double). */
 export function isWholeE4(units: number): boolean {
   return (

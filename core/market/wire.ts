@@ -22,6 +22,7 @@ export type SessionView = z.infer<typeof SessionView>
 
 export const Quote = z
   .object({
+    halted: z.literal(true).optional().meta({ description: 'Trading in it is halted' }),
     symbol: z.string(),
     bid: z.number(),
     bidSize: z.number(),
@@ -66,6 +67,17 @@ export const ReportView = z
   })
   .meta({ id: 'CompanyReport' })
 export type ReportView = z.infer<typeof ReportView>
+
+/** By what an amount of one currency is converted into another. */
+export const Rate = z
+  .object({
+    from: z.string(),
+    to: z.string(),
+    date: z.string().meta({ description: 'Of trades: the rate is that of the session before' }),
+    rate: z.number().meta({ description: 'Units of `to` for a unit of `from`' }),
+  })
+  .meta({ id: 'Rate' })
+export type Rate = z.infer<typeof Rate>
 
 export const Clock = z
   .object({

@@ -35,7 +35,7 @@ export function checkOrder(order: NewOrder, facts: OrderFacts): Finding[] {
   if (!security) return [fails({ code: 'security', why: 'unlisted', symbol: order.symbol, near: facts.near })]
   return [
     checkId(order, facts),
-    checkSecurity(security, facts.currency),
+    checkSecurity(security, facts.rate ?? 1),
     order.orderQty === 0
       ? checkCash(order, facts, reckonedPrice(order, facts) ?? 0)
       : checkQuantity(order.orderQty + (facts.filled ?? 0), security),
@@ -72,7 +72,7 @@ function checkWhole(order: NewOrder, legs: readonly Leg[], facts: OrderFacts): F
   const { currency } = facts
   return [
     checkId(order, facts),
-    ...known.map((leg) => checkSecurity(leg.security!, currency)),
+    ...known.map((leg) => checkSecurity(leg.security!, facts.rate ?? 1)),
     checkLegs(order),
     checkQuantity(order.orderQty + (facts.filled ?? 0), { lot: 1 }),
     checkNet(order, currency),
@@ -121,17 +121,19 @@ function checkPower(order: NewOrder, facts: OrderFacts): Finding {
   return short && order.side === 'Sell' ? checkMoney(needs, facts.currency) : checkBuyingPower(order, facts)
 }
 
-function checkSecurity(security: Security, currency: string): Finding {
+function checkSecurity(security: Security, rate: number): Finding {
   const { symbol, name, venue, currency: traded } = security
   if (!security.orderable) return fails({ code: 'orderable', why: 'index', symbol })
-  if (traded !== currency)
-    return fails({ code: 'orderable', why: 'other currency', symbol, traded, venue, held: currency })
-  return holds({ code: 'security', why: 'listed', symbol, name, venue })
+  return holds({ code: 'security', why: 'listed', symbol, name, venue, traded, rate })
 }
 
 /** Of an order by money: whether that buys anything. */
-function checkCash({ cashOrderQty }: NewOrder, { security, currency }: OrderFacts, entry: number): Finding {
-  const lotCost = entry * security!.lot * multiplierOf(security!.symbol)
+function checkCash(
+  { cashOrderQty }: NewOrder,
+  { security, currency, rate = 1 }: OrderFacts,
+  entry: number,
+): Finding {
+  const lotCost = entry * security!.lot * multiplierOf(security!.symbol) * rate
   return fails(
     { code: 'quantity', why: 'too little money', lot: security!.lot },
     money(cashOrderQty!, currency),
@@ -180,7 +182,8 @@ function checkTicks(order: NewOrder, { increments, currency }: Security): Findin
   return holds({ code: 'tick', why: 'on the tick', prices })
 }
 
-function checkSession(order: NewOrder, { session: { open, venue, opens } }: OrderFacts): Finding {
+function checkSession(order: NewOrder, { halted, session: { open, venue, opens } }: OrderFacts): Finding {
+  if (open && halted) return holds({ code: 'market-open', why: 'halted', venue, opens })
   if (open) return holds({ code: 'market-open', why: 'open', venue, opens })
   const { ordType, timeInForce } = order
   const outlasts = timeInForce === 'GoodTillCancel' || timeInForce === 'GoodTillDate'
@@ -275,15 +278,16 @@ export const wouldOpen = ({ role, side, leavesQty }: Order, held: number): boole
 /** What an order costs and holds, in e4, at the price that it is reckoned with. */
 export function orderCost(
   order: NewOrder,
-  facts: Pick<OrderFacts, 'bid' | 'ask' | 'last' | 'security' | 'sharesHeld'>,
+  facts: Pick<OrderFacts, 'bid' | 'ask' | 'last' | 'security' | 'sharesHeld' | 'rate'>,
 ) {
   const entry = reckonedPrice(order, facts)
   if (entry === undefined) return undefined
   const opening = opens(order, facts.sharesHeld)
+  const one = toE4(entry) * multiplierOf(order.symbol) * (facts.rate ?? 1)
   return {
     entry,
-    valueE4: Math.round(order.orderQty * toE4(entry) * multiplierOf(order.symbol)),
-    openingValueE4: Math.round(opening * toE4(entry) * multiplierOf(order.symbol)),
+    valueE4: Math.round(order.orderQty * one),
+    openingValueE4: Math.round(opening * one),
   }
 }
 
@@ -291,7 +295,8 @@ function checkBuyingPower(order: NewOrder, facts: OrderFacts): Finding {
   const cost = orderCost(order, facts)
   if (!cost) return unknown({ code: 'buying-power', why: 'no price' })
   const { entry, openingValueE4 } = cost
-  const { lot, currency } = facts.security!
+  const { lot } = facts.security!
+  const { currency } = facts
   if (openingValueE4 === 0) return holds({ code: 'buying-power', why: 'closes' })
   const [value, limit] = [
     money(fromE4(openingValueE4), currency),
@@ -299,6 +304,6 @@ function checkBuyingPower(order: NewOrder, facts: OrderFacts): Finding {
   ]
   if (openingValueE4 <= facts.buyingPowerE4)
     return holds({ code: 'buying-power', why: 'enough' }, value, limit)
-  const most = Math.floor(facts.buyingPowerE4 / toE4(entry) / lot) * lot
+  const most = Math.floor(facts.buyingPowerE4 / toE4(entry) / (facts.rate ?? 1) / lot) * lot
   return fails({ code: 'buying-power', why: 'not enough', most }, value, limit)
 }

@@ -34,6 +34,8 @@ export interface DraftFacts {
   equity: number
   buyingPower: number
   sharesHeld: number
+  /** What a unit of the security's currency is worth in the account's; 1 where left out. */
+  rate?: number
 }
 
 /** What a draft comes to. Amounts in currency units. `order` is exactly what would be sent. */
@@ -80,20 +82,20 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
   const orderQty = sized.quantity
   const { stop: stopAt, target: targetAt } = pricesFor(orderQty)
   const entryE4 = toE4(entry)
-  const worth = multiplierOf(draft.symbol)
+  const worth = multiplierOf(draft.symbol) * (facts.rate ?? 1)
   const opening =
     draft.side === 'Sell' ? 0 : openingQuantity(facts.sharesHeld, directionOf(draft.side) * orderQty)
   const moved = (level: number | undefined) =>
-    level === undefined ? undefined : fromE4(orderQty * Math.abs(toE4(level) - entryE4) * worth)
+    level === undefined ? undefined : fromE4(Math.round(orderQty * Math.abs(toE4(level) - entryE4) * worth))
   const loss = moved(stopAt)
   return {
     order: { ...fields, orderQty, ...(exits ? { exits } : {}) },
     entry,
     stop: stopAt === undefined ? undefined : levelAt(bands, entry, stopAt),
     target: targetAt === undefined ? undefined : levelAt(bands, entry, targetAt),
-    cost: fromE4(orderQty * entryE4 * worth),
+    cost: fromE4(Math.round(orderQty * entryE4 * worth)),
     commission: fromE4(commissionE4(draft.symbol, orderQty)),
-    buyingPowerAfter: fromE4(toE4(facts.buyingPower) - opening * entryE4 * worth),
+    buyingPowerAfter: fromE4(toE4(facts.buyingPower) - Math.round(opening * entryE4 * worth)),
     loss,
     lossPercent: loss === undefined ? undefined : (100 * loss) / facts.equity,
     gain: moved(targetAt),

@@ -3,17 +3,24 @@ import { type Amount } from './model'
 /** Why a check holds, fails or cannot tell, with what its words need. */
 export type Why =
   | { code: 'client-order-id'; why: 'new' | 'taken'; clOrdId: string }
-  | { code: 'security'; why: 'listed'; symbol: string; name: string; venue: string }
+  | {
+      code: 'security'
+      why: 'listed'
+      symbol: string
+      name: string
+      venue: string
+      traded: string
+      rate: number
+    }
   | { code: 'security'; why: 'unlisted'; symbol: string; near: readonly string[] }
   | { code: 'orderable'; why: 'index'; symbol: string }
-  | { code: 'orderable'; why: 'other currency'; symbol: string; traded: string; venue: string; held: string }
   | { code: 'quantity'; why: 'whole lots' | 'not whole' | 'off the lot'; use: number }
   | { code: 'quantity'; why: 'too little money'; lot: number }
   | { code: 'trigger'; why: 'works' | 'unknown' | 'over'; clOrdId: string }
   | { code: 'locate'; why: 'easy' | 'located' | 'not to be had'; symbol: string }
   | { code: 'tick'; why: 'on the tick'; prices: readonly number[] }
   | { code: 'tick'; why: 'off the tick'; field: string; down: number; up: number }
-  | { code: 'market-open'; why: 'open' | 'rests' | 'closed'; venue: string; opens: string }
+  | { code: 'market-open'; why: 'open' | 'halted' | 'rests' | 'closed'; venue: string; opens: string }
   | { code: 'expiry'; why: 'ends' | 'past'; date: string }
   | { code: 'legs'; why: 'one underlying'; symbol: string; count: number }
   | { code: 'legs'; why: 'other underlying'; symbol: string; leg: string }

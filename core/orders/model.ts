@@ -46,6 +46,8 @@ export const OrdStatus = z.enum([
   'Canceled',
   'Rejected',
   'Expired',
+  'PendingCancel',
+  'PendingReplace',
 ])
 export type OrdStatus = z.infer<typeof OrdStatus>
 
@@ -60,6 +62,8 @@ export const ExecType = z
     'Restated',
     'Replaced',
     'TriggeredOrActivatedBySystem',
+    'PendingCancel',
+    'PendingReplace',
   ])
   .meta({ description: 'Restated: quantity or price of an attached exit follows its entry' })
 export type ExecType = z.infer<typeof ExecType>
@@ -283,6 +287,7 @@ const orderFields = {
   avgPx: z.number().meta({ description: '0 until something is filled' }),
   role: OrderRole,
   parentOrderId: z.string().optional().meta({ description: 'Entry that an exit belongs to' }),
+  asked: OrderChange.optional().meta({ description: 'The change that is pending' }),
   part: z.int().optional().meta({ description: 'Which part of the position an exit is for, from 1' }),
   contingencyType: z.enum(['OneTriggersTheOther', 'OneCancelsTheOther']).optional(),
   exits: Exits.optional(),
@@ -304,16 +309,34 @@ export const ExecutionReport = z
     triggered: z.boolean().optional().meta({ description: 'A Stop that has been set off' }),
     transactTime: moment,
     tradeDate: z.string().meta({ description: 'Session date at the venue', example: '2026-03-16' }),
+    currency: z.string().optional().meta({
+      description: 'Of a Trade in another currency than the account’s: that of lastPx',
+    }),
+    settlCurrFxRate: z.number().optional().meta({
+      description: 'What a unit of it is worth in the account’s: the rate of the session before',
+    }),
     settlDate: z.string().optional().meta({ description: 'Of a Trade: when its cash is settled' }),
   })
   .meta({ id: 'ExecutionReport' })
 export type ExecutionReport = z.infer<typeof ExecutionReport>
+
+/** What an order's state allows next. */
+export const Allows = z
+  .object({
+    cancel: z.boolean(),
+    replace: z.array(z.enum(['orderQty', 'price', 'stopPx', 'timeInForce'])).meta({
+      description: 'What may be changed of it',
+    }),
+  })
+  .meta({ id: 'Allows' })
+export type Allows = z.infer<typeof Allows>
 
 /** An order as it stands, with the states that it went through. */
 export const Order = z
   .object({
     ...orderFields,
     triggered: z.boolean().optional(),
+    allows: Allows.optional(),
     enteredTime: moment,
     transactTime: moment,
     tradeDate: z.string(),
@@ -377,5 +400,10 @@ export const Check = z
   .meta({ id: 'Check' })
 export type Check = z.infer<typeof Check>
 
+/** True of orders that may still trade, also of those that wait for something. */
 export const isWorking = (status: OrdStatus): boolean =>
-  status === 'PendingNew' || status === 'New' || status === 'PartiallyFilled'
+  status === 'PendingNew' || status === 'New' || status === 'PartiallyFilled' || isRequested(status)
+
+/** True of orders whose cancel or change was asked for and not done yet: until then they may trade. */
+export const isRequested = (status: OrdStatus): boolean =>
+  status === 'PendingCancel' || status === 'PendingReplace'

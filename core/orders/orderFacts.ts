@@ -31,6 +31,10 @@ export interface OrderFacts {
   needs?: OptionNeeds
   /** Of a multi-leg order: what is known of each leg. */
   legs?: readonly LegFacts[]
+  /** Trading in it is halted. */
+  halted?: boolean
+  /** What a unit of its currency is worth in the account's; 1 where left out. */
+  rate?: number
   /** What becomes of the order that is to set it off. */
   trigger?: 'works' | 'unknown' | 'over'
   /** Shares that can be borrowed today, those borrowed already among them; undefined where it is easy. */

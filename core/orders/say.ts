@@ -71,7 +71,9 @@ type Of<C extends Why['code']> = Extract<Finding, { code: C }>
 function ofSecurity(finding: Of<'security'>): Words {
   const { symbol } = finding
   if (finding.why === 'listed')
-    return { sentence: `${symbol} is ${finding.name}, listed on ${finding.venue}` }
+    return {
+      sentence: `${symbol} is ${finding.name}, listed on ${finding.venue}${finding.rate === 1 ? '' : `, traded in ${finding.traded} at ${finding.rate}`}`,
+    }
   return {
     sentence: `${symbol} is not listed on any venue here.`,
     mend:
@@ -79,18 +81,10 @@ function ofSecurity(finding: Of<'security'>): Words {
   }
 }
 
-function ofOrderable(finding: Of<'orderable'>): Words {
-  if (finding.why === 'index')
-    return {
-      sentence: `${finding.symbol} is an index and cannot be ordered.`,
-      mend: 'Order a security that is a member of it.',
-    }
-  const { symbol, traded, venue, held } = finding
-  return {
-    sentence: `${symbol} is traded in ${traded} on ${venue}; this account holds ${held} only.`,
-    mend: `Look at it as you like, and order securities that are traded in ${held}.`,
-  }
-}
+const ofOrderable = ({ symbol }: Of<'orderable'>): Words => ({
+  sentence: `${symbol} is an index and cannot be ordered.`,
+  mend: 'Order a security that is a member of it.',
+})
 
 function ofQuantity(finding: Of<'quantity'>): Words {
   const [asked, lot] = [finding.value!.amount, finding.limit!.amount]
@@ -126,6 +120,7 @@ function ofTick(finding: Of<'tick'>): Words {
 
 function ofSession({ why, venue, opens }: Of<'market-open'>): Words {
   if (why === 'open') return { sentence: `${venue} is open` }
+  if (why === 'halted') return { sentence: 'trading in it is halted: the order rests until it goes on' }
   if (why === 'rests') return { sentence: `the order rests until ${venue} opens, ${opens}` }
   return {
     sentence: `${venue} is closed until ${opens}.`,

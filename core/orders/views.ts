@@ -16,6 +16,10 @@ export const Position = z
     marketValue: z.number(),
     unrealized: z.number(),
     realizedToday: z.number(),
+    rate: z.number().optional().meta({
+      description: 'Of a security in another currency: what a unit of it is worth in the account’s',
+    }),
+    currencyGain: z.number().optional().meta({ description: 'Part of its profit that the rate has brought' }),
     stopPx: z.number().optional().meta({ description: 'Of a working stop at the broker' }),
     targetPx: z.number().optional(),
   })
@@ -84,6 +88,10 @@ export const Account = z
     unrealized: z.number(),
     realizedToday: z.number(),
     commissionToday: z.number(),
+    currencyGain: z.number().meta({
+      description: 'Part of unrealized profit that rates have brought of securities in other currencies',
+    }),
+    currencyRealizedToday: z.number().meta({ description: 'The same of what was realized today' }),
     stoodDown: z.array(StoodDown),
     asOf: moment,
   })

@@ -10,10 +10,12 @@ export interface Place {
   /** Whole quantities of a security are multiples of this. */
   lotOf(symbol: string): number
   /** A moment as it stands in reports: text with the venue's offset, and the session's date. */
-  stampOf(at: number): { transactTime: string; tradeDate: string }
+  stampOf(at: number, symbol: string): { transactTime: string; tradeDate: string }
   /** Date on which the cash of a trade at a moment is settled. */
-  settlesAt(at: number): string
-  /** Prices of any security at a moment. */
+  settlesAt(at: number, symbol: string): string
+  /** What a security is traded in. */
+  currencyOf(symbol: string): string
+  /** Prices of any security at a moment, with the rate of its currency. */
   pricesOf(symbol: string, at: number): Prices
 }
 
@@ -35,6 +37,15 @@ export const exitsOf = ({ book }: Desk, entryId: string): Order[] => attachedOrd
 export const workingNow = ({ book }: Desk, orderId: string): Working | undefined =>
   findWorking(book.working, book.orders[orderId].symbol, orderId)
 
+/** When a trade is settled, and of one in another currency the rate by which it is converted. */
+function settling({ place }: Desk, symbol: string, at: number): Change {
+  const { rate } = place.pricesOf(symbol, at)
+  return {
+    settlDate: place.settlesAt(at, symbol),
+    ...(rate === undefined ? {} : { currency: place.currencyOf(symbol), settlCurrFxRate: rate }),
+  }
+}
+
 /** Reports something of an order, or of a new one where `orderId` is undefined and `change` says all of it. */
 export function report(
   desk: Desk,
@@ -51,6 +62,7 @@ export function report(
     chain: _chain,
     ...standing
   } = orderId === undefined ? ({} as Order) : orderOf(desk, orderId)
+  const symbol = standing.symbol ?? change.symbol!
   const told = {
     ...standing,
     ...change,
@@ -58,8 +70,8 @@ export function report(
     execId: `E${seq}`,
     execType,
     ordStatus,
-    ...desk.place.stampOf(at),
-    ...(execType === 'Trade' ? { settlDate: desk.place.settlesAt(at) } : {}),
+    ...desk.place.stampOf(at, symbol),
+    ...(execType === 'Trade' ? settling(desk, symbol, at) : {}),
   } as ExecutionReport
   takeReport(desk.book, told)
   desk.tell(told)

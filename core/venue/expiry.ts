@@ -14,9 +14,15 @@ const LEAST_E4 = 100
  * Ends the contracts whose last day a session was: orders in them expire; what is held is exercised where it is in the money,
  * and what is written assigned, at the underlying's last price, shares against the strike; else it ends without value.
  */
-export function endContracts(desk: Desk, date: string, close: number): void {
-  endOrders(desk, date, close)
+export function endContracts(
+  desk: Desk,
+  date: string,
+  close: number,
+  isHere: (symbol: string) => boolean = () => true,
+): void {
+  endOrders(desk, date, close, isHere)
   for (const [symbol, quantity] of endingIn(desk.book, date)) {
+    if (!isHere(symbol)) continue
     const { underlyingSymbol, putOrCall, strikePrice } = parseOsi(symbol)!
     const lastE4 = desk.place.pricesOf(underlyingSymbol, close).last
     const worthE4 = (putOrCall === 'Call' ? 1 : -1) * (lastE4 - toE4(strikePrice))
@@ -32,8 +38,8 @@ const endingIn = ({ holdings }: Book, date: string): [string, number][] =>
     .filter(({ symbol, quantity }) => quantity !== 0 && endsOn(symbol, date))
     .map(({ symbol, quantity }) => [symbol, quantity])
 
-function endOrders(desk: Desk, date: string, close: number): void {
-  for (const symbol of Object.keys(desk.book.working).filter((one) => endsOn(one, date)))
+function endOrders(desk: Desk, date: string, close: number, isHere: (symbol: string) => boolean): void {
+  for (const symbol of Object.keys(desk.book.working).filter((one) => endsOn(one, date) && isHere(one)))
     for (const { orderId } of desk.book.working[symbol] ?? []) {
       if (!isWorking(orderOf(desk, orderId).ordStatus)) continue
       report(desk, orderId, 'Expired', 'Expired', close, { leavesQty: 0, text: 'its contract has ended' })

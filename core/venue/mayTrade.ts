@@ -1,6 +1,7 @@
 import { type Book, sharesOf } from '../book/book'
 import { isWritten, needsOf } from '../book/needs'
 import { freeFor, type PriceOf, standing } from '../book/value'
+import { converted } from '../book/sums'
 import { findWorking, type Working } from '../book/working'
 import { isOption, underlyingOf } from '../options/osi'
 import { fromE4, priceText } from '../market/money'
@@ -33,7 +34,10 @@ export function mayTrade(
   const opening = openingQuantity(held, directionOf(order.side) * fill.quantity)
   if (opening === 0) return { quantity: fill.quantity, why: '' }
   const freeE4 = freeFor(book, order, priceOf, date)
-  const affordable = Math.floor(Math.max(0, freeE4) / initialMarginE4(fill.priceE4, initialShare(book.rules)))
+  const affordable = Math.floor(
+    Math.max(0, freeE4) /
+      initialMarginE4(converted(fill.priceE4, priceOf(order.symbol)), initialShare(book.rules)),
+  )
   return {
     quantity: fill.quantity - opening + Math.min(opening, affordable),
     why: `the buying power does not reach for more at ${priceText(fromE4(fill.priceE4))}`,

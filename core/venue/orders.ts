@@ -86,10 +86,21 @@ export function cancel(desk: Desk, orderId: string, at: number, text = 'canceled
   report(desk, orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text })
 }
 
-/** Ends what lasts no longer than a session, or than one before it, at its close. */
-export function endSession(desk: Desk, date: string, close: number): void {
+/** Takes the wish to cancel an order, which is done later unless it is filled before. */
+export function askCancel(desk: Desk, orderId: string, at: number): void {
+  report(desk, orderId, 'PendingCancel', 'PendingCancel', at, { asked: undefined })
+}
+
+/** Ends what lasts no longer than a session, or than one before it, at its close; of securities of that venue. */
+export function endSession(
+  desk: Desk,
+  date: string,
+  close: number,
+  isHere: (symbol: string) => boolean = () => true,
+): void {
   const ending = [...allWorking(desk.book.working)].filter(
-    (one) => (one.day && one.tradeDate <= date) || (one.until !== '' && one.until <= date),
+    (one) =>
+      ((one.day && one.tradeDate <= date) || (one.until !== '' && one.until <= date)) && isHere(one.symbol),
   )
   for (const { orderId } of ending.sort((a, b) => a.number - b.number)) {
     // One that ended may have taken others with it.

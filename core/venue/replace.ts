@@ -1,13 +1,22 @@
 import { type Book, standingUnder } from '../book/book'
 import { type WorkingBook } from '../book/working'
 import { type Finding } from '../orders/findings'
-import { hasLimit, hasStop, isWorking, type NewOrder, type Order, type OrderChange } from '../orders/model'
+import {
+  hasLimit,
+  hasStop,
+  isRequested,
+  isWorking,
+  type NewOrder,
+  type Order,
+  type OrderChange,
+} from '../orders/model'
 import { type Desk, exitsOf, report } from './desk'
 
 /** Why an order cannot be changed, before anything is checked. */
 export type NotReplaceable =
   | { why: 'not working' }
   | { why: 'waits for its entry' }
+  | { why: 'asked already' }
   | { why: 'set off already' }
   | { why: 'quantity follows its entry' }
   | { why: 'filled beyond'; cumQty: number }
@@ -18,6 +27,7 @@ export type NotReplaceable =
 export function notReplaceable(order: Order, change: OrderChange): NotReplaceable | undefined {
   if (!isWorking(order.ordStatus)) return { why: 'not working' }
   if (order.ordStatus === 'PendingNew') return { why: 'waits for its entry' }
+  if (isRequested(order.ordStatus)) return { why: 'asked already' }
   if (change.price !== undefined && !hasLimit(order.ordType)) return { why: 'no such price', field: 'price' }
   if (change.stopPx !== undefined && !hasStop(order.ordType)) return { why: 'no such price', field: 'stopPx' }
   if (change.price !== undefined && change.price <= 0 && !order.legs) return { why: 'price not above nought' }
@@ -57,8 +67,10 @@ export const concerns = ({ role }: Order, { code }: Finding): boolean =>
 /** Changes a working order, under a new client order id; the one before stands for it as well. `kept` is the money that options in it keep from then on. */
 export function replace(desk: Desk, order: Order, change: OrderChange, at: number, kept?: number): Order {
   const changed = asChanged(order, change)
-  report(desk, order.orderId, 'Replaced', order.ordStatus, at, {
-    ...{ clOrdId: change.clOrdId, origClOrdId: order.clOrdId },
+  const ordStatus = order.cumQty > 0 ? 'PartiallyFilled' : 'New'
+  report(desk, order.orderId, 'Replaced', ordStatus, at, {
+    asked: undefined,
+    ...(order.asked ? {} : { clOrdId: change.clOrdId, origClOrdId: order.clOrdId }),
     ...{ orderQty: order.cumQty + changed.orderQty, leavesQty: changed.orderQty },
     ...{ price: changed.price, stopPx: changed.stopPx, timeInForce: changed.timeInForce },
     expireDate: changed.expireDate,
@@ -72,4 +84,25 @@ export function replace(desk: Desk, order: Order, change: OrderChange, at: numbe
         leavesQty: change.orderQty,
       })
   return standingUnder(desk.book, change.clOrdId)!
+}
+
+/** Takes the wish to change an order, which is done later unless it ends before; its new id stands for it at once. */
+export function askReplace(desk: Desk, order: Order, change: OrderChange, at: number): Order {
+  report(desk, order.orderId, 'PendingReplace', 'PendingReplace', at, {
+    ...{ clOrdId: change.clOrdId, origClOrdId: order.clOrdId, asked: change },
+  })
+  return desk.book.orders[order.orderId]
+}
+
+/** Leaves an order as it is, whose change was asked for and is refused by now. */
+export function refuseReplace(
+  desk: Desk,
+  { orderId, origClOrdId, cumQty }: Order,
+  at: number,
+  why: string,
+): void {
+  report(desk, orderId, 'Restated', cumQty > 0 ? 'PartiallyFilled' : 'New', at, {
+    ...{ clOrdId: origClOrdId, origClOrdId: undefined, asked: undefined },
+    text: `the change was refused: ${why}`,
+  })
 }

@@ -2,6 +2,7 @@ import { sharesOf } from '../book/book'
 import { waitsFor, type Working } from '../book/working'
 import { fromE4, priceText, toE4 } from '../market/money'
 import { incrementAt } from '../market/increment'
+import { standingStatus } from '../orders/states'
 import { trailedPrice } from '../orders/levels'
 import { commissionE4 } from '../orders/margin'
 import { cancelLinked, followEntry, followExit, onWrongSide } from './contingencies'
@@ -62,12 +63,12 @@ function fillsWhole(desk: Desk, order: Working, fills: readonly Fill[], at: numb
   if (!last || quantity < order.leavesQty) return false
   const priceOf = (symbol: string) => desk.place.pricesOf(symbol, at)
   return (
-    mayTrade(desk.book, order, { quantity, priceE4: last.priceE4 }, priceOf, dateOf(desk, at)).quantity >=
-    quantity
+    mayTrade(desk.book, order, { quantity, priceE4: last.priceE4 }, priceOf, dateOf(desk, order.symbol, at))
+      .quantity >= quantity
   )
 }
 
-const dateOf = ({ place }: Desk, at: number): string => place.stampOf(at).tradeDate
+const dateOf = ({ place }: Desk, symbol: string, at: number): string => place.stampOf(at, symbol).tradeDate
 
 export const setOff = (desk: Desk, { orderId }: Working, at: number): void =>
   report(desk, orderId, 'TriggeredOrActivatedBySystem', orderOf(desk, orderId).ordStatus, at, {
@@ -86,7 +87,7 @@ export function fill(desk: Desk, orderId: string, fills: readonly Fill[], at: nu
       cancel(desk, orderId, at, wrong)
       break
     }
-    const most = mayTrade(desk.book, working, one, priceOf, dateOf(desk, at))
+    const most = mayTrade(desk.book, working, one, priceOf, dateOf(desk, working.symbol, at))
     const part = Math.min(one.quantity, most.quantity)
     quantity += part
     if (part > 0) trade(desk, orderId, { ...one, quantity: part }, at)
@@ -113,7 +114,7 @@ function trade(desk: Desk, orderId: string, { quantity, priceE4 }: Fill, at: num
   const leavesQty = order.orderQty - cumQty
   let filledE4 = quantity * priceE4
   for (const { lastQty = 0, lastPx = 0 } of order.chain) filledE4 += lastQty * toE4(lastPx)
-  report(desk, orderId, 'Trade', leavesQty === 0 ? 'Filled' : 'PartiallyFilled', at, {
+  report(desk, orderId, 'Trade', leavesQty === 0 ? 'Filled' : standingStatus({ ...order, cumQty }), at, {
     cumQty,
     leavesQty,
     avgPx: Math.round(filledE4 / cumQty) / 10_000,

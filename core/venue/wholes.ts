@@ -7,6 +7,7 @@ import { type LegFill } from '../orders/legs'
 import { directionOf } from '../orders/levels'
 import { dealtAt, netE4 } from '../orders/netPrice'
 import { isWorking } from '../orders/model'
+import { standingStatus } from '../orders/states'
 import { type Desk, orderOf, report } from './desk'
 import { type Shown } from './match'
 import { cancelLinked } from './contingencies'
@@ -75,7 +76,7 @@ function mayTradeWhole(
   }
   if (quantity <= 0)
     return { quantity: 0, why: 'one of its legs would sell what is not held any more, or cross what is' }
-  const { tradeDate } = place.stampOf(at)
+  const { tradeDate } = place.stampOf(at, symbol)
   const [own] = (book.working[legs[0].symbol] ?? []).filter((one) => one.orderId === orderId)
   const freeE4 = standing(book, priceOf, tradeDate).freeE4 + (own?.keptE4 ?? 0)
   const needs = (units: number) =>
@@ -120,15 +121,22 @@ function tradeWhole(
   const cumQty = order.cumQty + quantity
   let filledE4 = quantity * net
   for (const { lastQty = 0, lastPx = 0 } of order.chain) filledE4 += lastQty * toE4(lastPx)
-  report(desk, orderId, 'Trade', cumQty === order.orderQty ? 'Filled' : 'PartiallyFilled', at, {
-    cumQty,
-    leavesQty: order.orderQty - cumQty,
-    avgPx: Math.round(filledE4 / cumQty) / 10_000,
-    lastQty: quantity,
-    lastPx: fromE4(net),
-    commission: fromE4(legFills.reduce((sum, leg) => sum + toE4(leg.commission), 0)),
-    legFills,
-  })
+  report(
+    desk,
+    orderId,
+    'Trade',
+    cumQty === order.orderQty ? 'Filled' : standingStatus({ ...order, cumQty }),
+    at,
+    {
+      cumQty,
+      leavesQty: order.orderQty - cumQty,
+      avgPx: Math.round(filledE4 / cumQty) / 10_000,
+      lastQty: quantity,
+      lastPx: fromE4(net),
+      commission: fromE4(legFills.reduce((sum, leg) => sum + toE4(leg.commission), 0)),
+      legFills,
+    },
+  )
   cancelLinked(desk, order, at)
   for (const [symbol, held] of before)
     if (Math.abs(sharesOf(desk.book, symbol)) < Math.abs(held))

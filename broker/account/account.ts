@@ -2,8 +2,9 @@ import { type Book, emptyBook } from '@/core/book/book'
 import { toE4 } from '@/core/market/money'
 import { type AccountRules } from '@/core/orders/accountRules'
 import { type ExecutionReport } from '@/core/orders/model'
+import { type Overlay } from './facts'
 import { Exchange } from './exchange'
-import { type Markets } from './market/markets'
+import { type Markets } from '../market/markets'
 
 /** One account of a world: what it holds, what it sent, and its place at the market. */
 export class Account {
@@ -18,9 +19,10 @@ export class Account {
     readonly name: string,
     opened: { cash: number; rules: AccountRules },
     tell: (report: ExecutionReport) => void,
+    place: { manners: 'prompt' | 'slow'; overlay: Overlay },
   ) {
     this.book = emptyBook(toE4(opened.cash), opened.rules)
-    this.exchange = new Exchange(markets, this.book, tell)
+    this.exchange = new Exchange(markets, this.book, tell, place)
   }
 
   get rules(): AccountRules {
