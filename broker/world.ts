@@ -2,6 +2,7 @@ import { DateTime } from 'luxon'
 import { ALL, takeReport } from '@/core/book/book'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
+import { type Gate } from '@/core/orders/gates'
 import { type ExecutionReport, type Order, type SentOrder } from '@/core/orders/model'
 import { Account } from './account/account'
 import { type Halt, Halts } from './halts'
@@ -144,6 +145,7 @@ export class World {
       else if (entry.is === 'key withdrawn') this.keys.delete(entry.keyId)
       else if (entry.is === 'key used') this.lastUse.set(entry.keyId, entry.at)
       else if (entry.is === 'clock') clock = entry.clock
+      else if (entry.is === 'gates') this.accounts.get(entry.account)!.book.gates = entry.gates
       else if (entry.is === 'halted') this.halts.begin({ ...entry.halt })
       else if (entry.is === 'resumed') this.halts.end(entry.symbol, entry.at)
       else if (entry.is === 'epoch') this.epoch = entry.epoch
@@ -300,8 +302,10 @@ export class World {
     })
   }
 
-  submit = (order: SentOrder, account = order.account ?? this.main.name) =>
-    this.act(() => this.accounts.get(account)!.exchange.submit({ ...order, account }, this.clock.now()))
+  submit = (order: SentOrder, account = order.account ?? this.main.name, sentBy?: string) =>
+    this.act(() =>
+      this.accounts.get(account)!.exchange.submit({ ...order, account }, this.clock.now(), sentBy),
+    )
 
   cancel = (order: Order, text?: string, account = this.main.name) =>
     this.act(() => this.accounts.get(account)!.exchange.cancel(order, this.clock.now(), text))
@@ -348,6 +352,12 @@ export class World {
   lift(account: string, symbol: string | undefined): void {
     delete this.accounts.get(account)!.book.stoodDown[symbol ?? ALL]
     this.pending.push({ is: 'lifted', account, ...(symbol ? { symbol } : {}), at: this.timeText() })
+  }
+
+  /** Within `act`: sets the gates of an account. */
+  setGates(account: string, gates: readonly Gate[]): void {
+    this.accounts.get(account)!.book.gates = gates
+    this.pending.push({ is: 'gates', account, gates })
   }
 
   /** Within `act`: halts trading in a security. */

@@ -3,7 +3,7 @@ import { Security } from '@/core/market/security'
 import { Action, type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
-import { Clock, Quote, ReportView, SessionView } from '@/core/market/wire'
+import { Clock, Quote, ReportView, Rate, SessionView } from '@/core/market/wire'
 import { Check, ExecutionReport, type SentOrder, Order, type OrderChange } from '@/core/orders/model'
 import { Account, LotView, Position } from '@/core/orders/views'
 import { KeyView, KeyWithSecret, type NewAccount, type NewKey, WhoAmI } from '@/core/orders/access'
@@ -103,6 +103,8 @@ export class Broker {
   }
 
   session = (mic: string) => this.get(SessionView, `/venues/${mic}/session`)
+  /** Rates by which fills in another currency are converted today. */
+  rates = () => this.get(z.array(Rate), '/rates')
   venues = () => this.get(z.array(SessionView), '/venues')
   actions = (symbol: string) => this.get(z.array(Action), `/securities/${encodeURIComponent(symbol)}/actions`)
 

@@ -13,7 +13,7 @@ import {
 import { sayFinding } from '@/core/orders/say'
 import { standingStatus } from '@/core/orders/states'
 import { type Desk, type Place } from '@/core/venue/desk'
-import { askCancel, cancel, submit } from '@/core/venue/orders'
+import { approve, askCancel, cancel, decline, submit } from '@/core/venue/orders'
 import {
   asChanged,
   askReplace,
@@ -116,12 +116,16 @@ export class Exchange {
   private checkChange(order: Order, change: OrderChange, now: number) {
     const changed = asChanged(order, change)
     const others = { ...this.book, working: workingWithout(this.book, order) }
-    const facts = { ...this.facts.factsFor(others, changed, now), filled: order.cumQty }
+    const facts = { ...this.facts.factsFor(others, changed, now, true), filled: order.cumQty }
     // An id that was asked for already stands for this order.
     const own = this.book.byClOrdId[change.clOrdId] === order.orderId && order.asked !== undefined
     const findings = checkOrder(changed, { ...facts, clOrdIdTaken: facts.clOrdIdTaken && !own }).filter(
       (one) => concerns(order, one),
     )
+    // What is to be approved first cannot be come by through a change.
+    for (const one of findings)
+      if (one.code === 'gate' && one.why === 'asks first')
+        Object.assign(one, { why: 'stops', verdict: 'fails' })
     return { changed, facts, findings, refused: refusal(findings) }
   }
 
@@ -141,7 +145,11 @@ export class Exchange {
   }
 
   /** Takes an order or refuses it, as core/venue does. */
-  submit(sent: SentOrder, now: number): { order: Order; findings: Finding[]; refused?: Finding } {
+  submit(
+    sent: SentOrder,
+    now: number,
+    sentBy?: string,
+  ): { order: Order; findings: Finding[]; refused?: Finding } {
     const order = this.facts.sized(sent, now)
     const facts = this.facts.factsFor(this.book, order, now)
     const findings = checkOrder(order, facts)
@@ -150,15 +158,31 @@ export class Exchange {
       order.timeInForce === 'GoodTillDate' && security
         ? this.facts.lastSession(this.markets.of(security), order, now)
         : undefined
-    const outcome = submit(
-      this.desk,
-      last ? { ...order, expireDate: last } : order,
-      findings,
-      now,
-      keptFor(order, facts),
-    )
+    const outcome = submit(this.desk, last ? { ...order, expireDate: last } : order, findings, now, {
+      kept: keptFor(order, facts),
+      sentBy,
+    })
     if (!outcome.refused) this.fresh.push(outcome.order.orderId)
     return { ...outcome, findings }
+  }
+
+  /** Lets an order that waited for approval work, if it still passes its checks. */
+  approve(order: Order, now: number, by: string): { order: Order; findings: Finding[]; refused?: Finding } {
+    const others = { ...this.book, working: workingWithout(this.book, order) }
+    const { orderQty, timeInForce } = order
+    const asked = { ...asChanged(order, { clOrdId: order.clOrdId }), orderQty, timeInForce }
+    const facts = { ...this.facts.factsFor(others, asked, now, true), clOrdIdTaken: false }
+    const findings = checkOrder(asked, facts)
+    const refused = refusal(findings)
+    if (refused) return { order, findings, refused }
+    approve(this.desk, order, now, by)
+    this.fresh.push(order.orderId)
+    return { order: this.book.orders[order.orderId], findings }
+  }
+
+  decline(order: Order, now: number, by: string): Order {
+    decline(this.desk, order, now, by)
+    return this.book.orders[order.orderId]
   }
 
   /** Orders acknowledged and not yet shown to the book; `workFresh` does that once they are on the disk. */

@@ -1,5 +1,6 @@
 import { DateTime } from 'luxon'
 import { type Book } from '@/core/book/book'
+import { withGates } from '@/core/book/candidate'
 import { factsOf } from '@/core/book/facts'
 import { orderNeeds } from '@/core/book/orderNeeds'
 import { standing } from '@/core/book/value'
@@ -99,8 +100,15 @@ export class Facts {
     return facts
   }
 
-  /** What an order would be checked against now. */
-  factsFor(book: Book, order: NewOrder, now: number): OrderFacts {
+  /** What an order would be checked against now; `known` where it was taken already. */
+  factsFor(book: Book, order: NewOrder, now: number, known = false): OrderFacts {
+    const facts = this.plainFacts(book, order, now)
+    const security = this.markets.find(order.symbol)
+    const date = security ? this.stampOf(this.markets.of(security))(now).slice(0, 10) : ''
+    return withGates(book, order, facts, { at: now, date, known })
+  }
+
+  private plainFacts(book: Book, order: NewOrder, now: number): OrderFacts {
     const known = this.knownOf(order.symbol, now)
     const market = known.security ? this.markets.of(known.security) : this.market
     const { buyingPowerE4, freeE4 } = standing(

@@ -127,6 +127,7 @@ function viewAccount(world: World, { name, rules, book, exchange, today }: Accou
     currencyGain: fromE4(unrealizedCurrencyE4(book, exchange.pricesAt(now))),
     currencyRealizedToday: fromE4(book.currencyE4[date] ?? 0),
     stoodDown: Object.values(book.stoodDown),
+    gates: [...book.gates],
     asOf: world.timeText(now),
   }
 }

@@ -9,6 +9,7 @@ import { barRoutes } from './barRoutes'
 import { groupRoutes } from './groupRoutes'
 import { rateRoutes } from './rateRoutes'
 import { haltRoutes } from './haltRoutes'
+import { gateRoutes } from './gateRoutes'
 import { optionRoutes } from './optionRoutes'
 import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
@@ -101,6 +102,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   marketRoutes(app)
   optionRoutes(app)
   groupRoutes(app)
+  gateRoutes(app)
   haltRoutes(app)
   rateRoutes(app)
   barRoutes(app)

@@ -15,6 +15,7 @@ const KIND: Record<CheckCode, ProblemKind> = {
   'market-open': 'market-closed',
   expiry: 'expiry-past',
   'standing-down': 'stood-down',
+  gate: 'stopped-by-gate',
   legs: 'legs-not-one',
   trigger: 'trigger-not-working',
   locate: 'shares-not-to-be-borrowed',

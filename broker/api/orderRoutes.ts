@@ -93,7 +93,7 @@ export function orderRoutes(app: OpenAPIHono<Env>): void {
     const { world, key } = c.var
     const asked = c.req.valid('json')
     const { name } = accountFor(world, key, asked.account)
-    const { order, findings, refused } = await world.submit(asked, name)
+    const { order, findings, refused } = await world.submit(asked, name, key.keyId)
     if (!refused) return c.json(toldOrder(order), 201)
     throw refusedBy(findings, refused, order)
   })

@@ -62,6 +62,8 @@ export const PROBLEMS = {
   'stood-down': [422, 'The account stands down'],
   'expiry-past': [422, 'Good until a day that has passed'],
   'exit-on-wrong-side': [422, 'Exit on the wrong side'],
+  'stopped-by-gate': [422, 'Stopped by a gate of the account'],
+  'own-order': [403, 'An order of its own'],
   'trigger-not-working': [422, 'Nothing that could set it off'],
   'shares-not-to-be-borrowed': [422, 'Shares not to be borrowed'],
   'legs-not-one': [422, 'Legs that are no one order'],

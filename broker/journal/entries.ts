@@ -1,3 +1,4 @@
+import { type Gate } from '@/core/orders/gates'
 import { type AccountRules } from '@/core/orders/accountRules'
 import { type ExecutionReport } from '@/core/orders/model'
 import { type StoodDown } from '@/core/orders/views'
@@ -15,6 +16,7 @@ export type Entry =
   | { is: 'report'; account?: string; report: ExecutionReport }
   | { is: 'stood down'; account: string; from: StoodDown }
   | { is: 'lifted'; account: string; symbol?: string; at: string }
+  | { is: 'gates'; account: string; gates: readonly Gate[] }
   | { is: 'halted'; halt: Halt }
   | { is: 'resumed'; symbol: string; at: number }
   | { is: 'epoch'; epoch: number; at: number }

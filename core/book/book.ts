@@ -1,5 +1,6 @@
 import { halfEven, toE4 } from '../market/money'
 import { multiplierOf } from '../options/osi'
+import { opens } from '../orders/check'
 import { type LegFill, legIdOf } from '../orders/legs'
 import { directionOf } from '../orders/levels'
 import { type ExecutionReport, type Order } from '../orders/model'
@@ -9,6 +10,8 @@ import { indexOrder } from './indexing'
 import { dealLots, type Lot } from './lots'
 import { type AccountRules, USUAL_RULES } from '../orders/accountRules'
 import { indexWhole, type WholeBook } from './wholes'
+import { type Lately, noneLately, noteTaken } from './lately'
+import { type Gate } from '../orders/gates'
 import { type WorkingBook } from './working'
 
 /** What is held of one security, in whole ten-thousandths. `costE4` is negative when short; of options it is that of all their shares. */
@@ -40,6 +43,9 @@ export interface Book {
   byClOrdId: Record<string, string>
   holdings: Record<string, Holding>
   commissionE4: Record<string, number>
+  /** What it has taken lately, for its gates. */
+  lately: Lately
+  gates: readonly Gate[]
   /** What groups of orders have realized and paid in commission. */
   groups: Record<string, { realizedE4: number; commissionE4: number }>
   /** What rates have brought of what was realized, by session date. */
@@ -74,6 +80,8 @@ export const emptyBook = (cashE4 = 0, rules: AccountRules = USUAL_RULES): Book =
   byClOrdId: record(),
   holdings: record(),
   commissionE4: record(),
+  lately: noneLately(),
+  gates: [],
   groups: record(),
   currencyE4: record(),
   unsettledE4: record(),
@@ -89,6 +97,8 @@ export const bookOf = (json: Book): Book => {
   const book = emptyBook(json.cashE4, json.rules)
   book.seq = json.seq
   book.count = json.count
+  book.lately = json.lately
+  book.gates = json.gates
   for (const part of [
     'stoodDown',
     'orders',
@@ -132,6 +142,8 @@ export function takeReport(book: Book, report: ExecutionReport): void {
     book.count++
     order.legs?.forEach((_leg, i) => (book.byClOrdId[legIdOf(order.clOrdId, i)] = order.orderId))
     if (order.parentOrderId !== undefined) (book.attached[order.parentOrderId] ??= []).push(order.orderId)
+    if (order.role === 'Entry' && order.ordStatus !== 'Rejected')
+      noteTaken(book, order, isOpeningIn(book, order), Date.parse(order.transactTime), order.tradeDate)
     if (order.clOrdLinkId !== undefined) (book.linked[order.clOrdLinkId] ??= []).push(order.orderId)
     const triggerId = order.triggerClOrdId && book.byClOrdId[order.triggerClOrdId]
     if (triggerId) (book.waiting[triggerId] ??= []).push(order.orderId)
@@ -228,6 +240,18 @@ export function settledE4(
   for (const day in unsettledE4) if (day > date) settled -= unsettledE4[day]
   return settled
 }
+
+/** Whether an order opens or adds to a position of a book, any leg of it. */
+export const isOpeningIn = (
+  book: Pick<Book, 'holdings'>,
+  order: Pick<Order, 'symbol' | 'side' | 'orderQty' | 'legs' | 'positionEffect'>,
+): boolean =>
+  order.legs
+    ? order.legs.some(({ symbol, legSide, legRatioQty }) => {
+        const leg = { side: legSide, orderQty: legRatioQty * order.orderQty }
+        return opens(leg, sharesOf(book, symbol)) > 0
+      })
+    : order.positionEffect !== 'Close' && opens(order, sharesOf(book, order.symbol)) > 0
 
 /** Shares held of a security; negative when short. */
 export const sharesOf = (book: Pick<Book, 'holdings'>, symbol: string): number =>

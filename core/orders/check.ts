@@ -52,6 +52,7 @@ export function checkOrder(order: NewOrder, facts: OrderFacts): Finding[] {
     ...(facts.stoodDown
       ? [checkStanding(order.symbol, opens(order, facts.sharesHeld) > 0, facts.stoodDown)]
       : []),
+    ...(facts.gates ?? []),
   ]
 }
 
@@ -84,6 +85,7 @@ function checkWhole(order: NewOrder, legs: readonly Leg[], facts: OrderFacts): F
       ? [checkLevel(order.symbol, facts.needs), checkMoney(facts.needs, currency)]
       : [noNeeds()]),
     ...(facts.stoodDown ? [checkStanding(order.symbol, opening, facts.stoodDown)] : []),
+    ...(facts.gates ?? []),
   ]
 }
 

@@ -33,6 +33,7 @@ export type Why =
   | { code: 'exit-side'; why: 'right side'; roles: readonly ('Stop' | 'Target')[] }
   | { code: 'exit-side'; why: 'wrong side'; role: 'Stop' | 'Target'; side: 'above' | 'below' }
   | { code: 'shares-held'; why: SharesWhy; symbol: string; held: number; promised: number }
+  | { code: 'gate'; why: 'passes' | 'stops' | 'asks first'; gate: string; rule: string; sentence: string }
   | { code: 'standing-down'; why: 'closes' | 'account' | 'security'; symbol: string }
   | { code: 'buying-power'; why: 'no price' }
   | { code: 'buying-power'; why: 'closes' }

@@ -281,6 +281,11 @@ const orderFields = {
   triggerClOrdId: z.string().optional(),
   group: z.string().optional(),
   origin: Origin.optional(),
+  sentBy: z.string().optional().meta({ description: 'Id of the key that sent it' }),
+  approval: z
+    .string()
+    .optional()
+    .meta({ description: 'Gate for which it waits until another key approves it' }),
   ordStatus: OrdStatus,
   cumQty: z.number(),
   leavesQty: z.number(),
@@ -375,6 +380,7 @@ export const CheckCode = z.enum([
   'option-level',
   'buying-power',
   'standing-down',
+  'gate',
 ])
 export type CheckCode = z.infer<typeof CheckCode>
 

@@ -1,4 +1,5 @@
 import { type Security } from '../market/security'
+import { type Finding } from './findings'
 
 /** What is known when an order is checked. Amounts in whole ten-thousandths. */
 export interface OrderFacts {
@@ -31,6 +32,8 @@ export interface OrderFacts {
   needs?: OptionNeeds
   /** Of a multi-leg order: what is known of each leg. */
   legs?: readonly LegFacts[]
+  /** What the gates of the account found. */
+  gates?: readonly Finding[]
   /** Trading in it is halted. */
   halted?: boolean
   /** What a unit of its currency is worth in the account's; 1 where left out. */

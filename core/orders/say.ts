@@ -61,6 +61,8 @@ function wordsOf(finding: Finding): Words {
             sentence: `The account stands down${finding.why === 'security' ? ` from ${finding.symbol}` : ''}: orders that open something are refused.`,
             mend: 'Lift it by hand, in the application, or send an order that closes.',
           }
+    case 'gate':
+      return ofGate(finding)
     case 'buying-power':
       return ofPower(finding)
   }
@@ -274,6 +276,16 @@ function ofShares({ why, symbol, held, promised, value, limit }: Of<'shares-held
       }
     case 'closes':
       return { sentence: `closes ${asked} of ${-held} ${symbol} held short` }
+  }
+}
+
+function ofGate({ why, gate, rule, sentence }: Of<'gate'>): Words {
+  if (why === 'passes') return { sentence: `${gate}: ${sentence}` }
+  if (why === 'asks first')
+    return { sentence: `${gate}: it waits until another key approves it, since ${sentence}` }
+  return {
+    sentence: `The gate “${gate}” of the account stops it: ${sentence}.`,
+    mend: `Change the order so that ${rule}, or change the gate by hand.`,
   }
 }
 

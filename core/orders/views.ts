@@ -1,4 +1,5 @@
 import * as z from 'zod'
+import { Gate } from './gates'
 import { AccountRules } from './accountRules'
 
 /** What an account has and holds, as the broker tells it. */
@@ -93,6 +94,7 @@ export const Account = z
     }),
     currencyRealizedToday: z.number().meta({ description: 'The same of what was realized today' }),
     stoodDown: z.array(StoodDown),
+    gates: z.array(Gate),
     asOf: moment,
   })
   .meta({ id: 'Account' })

@@ -16,8 +16,11 @@ function fit(entry: Entry, asked: string): number | undefined {
   return plain(entry.doc).includes(asked) ? 6 : undefined
 }
 
+/** Names that mean something of a security; those about an order are for gates. */
+const OF_SECURITIES = ENTRIES.filter(({ kind }) => kind !== 'order')
+
 /** Names of rule text that fit a word: by their name, by what they are also called, by part of their explanation. */
-export function search(word: string, entries: readonly Entry[] = ENTRIES): Entry[] {
+export function search(word: string, entries: readonly Entry[] = OF_SECURITIES): Entry[] {
   const asked = plain(word)
   if (asked === '') return [...entries]
   return entries

@@ -12,7 +12,8 @@ export function valueText(value: number, unit: Unit): string {
     case 'shares':
       return short(value)
     case 'money':
-      return dollars(value, 0)
+      // Cents where they could matter beside a limit.
+      return dollars(value, Math.abs(value) < 100_000 && !Number.isInteger(value) ? 2 : 0)
     case 'contracts':
       return short(value)
     case 'ticks':

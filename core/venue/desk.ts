@@ -91,7 +91,7 @@ function followEnd(desk: Desk, ended: Order, at: number): void {
     const lot = other.legs ? 1 : desk.place.lotOf(other.symbol)
     const part = Math.floor((other.orderQty * cumQty) / orderQty / lot) * lot
     if (part === 0) over(other, `${ended.clOrdId}, which was to set it off, was not filled`)
-    else if (other.ordStatus === 'PendingNew')
+    else if (other.ordStatus === 'PendingNew' && other.approval === undefined)
       report(desk, id, 'New', 'New', at, {
         orderQty: part,
         leavesQty: part,

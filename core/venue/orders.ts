@@ -22,6 +22,7 @@ const REASON: Record<CheckCode, OrdRejReason> = {
   trigger: 'Other',
   locate: 'OrderExceedsLimit',
   'option-level': 'Other',
+  gate: 'OrderExceedsLimit',
   'exit-side': 'Other',
   'shares-held': 'IncorrectQuantity',
   'buying-power': 'OrderExceedsLimit',
@@ -30,14 +31,14 @@ const REASON: Record<CheckCode, OrdRejReason> = {
 /**
  * Takes an order or refuses it, by what was found when it was checked. A refused one is kept too, as Rejected, and leaves its id
  * free; a second one under an id that stands is not kept: it was most likely a request repeated, and the first one answers.
- * `kept` is the money that options in it keep while it works.
+ * `kept` is the money that options in it keep while it works, `sentBy` the key that sent it.
  */
 export function submit(
   desk: Desk,
   order: NewOrder,
   findings: readonly Finding[],
   at: number,
-  kept?: number,
+  { kept, sentBy }: { kept?: number; sentBy?: string } = {},
 ): { order: Order; refused?: Finding } {
   const refused = refusal(findings)
   if (refused?.code === 'client-order-id') return { order: standingUnder(desk.book, order.clOrdId)!, refused }
@@ -49,6 +50,8 @@ export function submit(
     orderId,
     role: 'Entry' as const,
     kept: refused ? undefined : kept,
+    sentBy,
+    approval: refused ? undefined : approvalOf(findings),
     contingencyType: contingencyOf(order),
     cumQty: 0,
     leavesQty: refused ? 0 : order.orderQty,
@@ -61,7 +64,7 @@ export function submit(
     report(desk, undefined, 'Rejected', 'Rejected', at, { ...entry, ordRejReason, text })
     return { order: orderOf(desk, orderId), refused }
   }
-  const state = order.triggerClOrdId === undefined ? 'New' : 'PendingNew'
+  const state = order.triggerClOrdId === undefined && !entry.approval ? 'New' : 'PendingNew'
   report(desk, undefined, state, state, at, { ...entry, ...trailedFrom(desk, order, at) })
   if (exits) attachExits(desk, orderId, order, at)
   return { order: orderOf(desk, orderId) }
@@ -73,6 +76,29 @@ const contingencyOf = ({ exits, clOrdLinkId, triggerClOrdId }: NewOrder): Order[
     : clOrdLinkId === undefined
       ? undefined
       : 'OneCancelsTheOther'
+
+/** The gate for which an order waits; undefined where it need not. */
+const approvalOf = (findings: readonly Finding[]): string | undefined => {
+  const found = findings.find((one) => one.code === 'gate' && one.why === 'asks first')
+  return found?.code === 'gate' ? found.gate : undefined
+}
+
+/** Lets an order that waited for approval work, or wait on for what sets it off. */
+export function approve(desk: Desk, order: Order, at: number, by: string): void {
+  const state = order.triggerClOrdId === undefined ? 'New' : 'PendingNew'
+  report(desk, order.orderId, state === 'New' ? 'New' : 'Restated', state, at, {
+    approval: undefined,
+    text: `approved by ${by}`,
+  })
+}
+
+/** Refuses an order that waited for approval. */
+export function decline(desk: Desk, { orderId }: Order, at: number, by: string): void {
+  report(desk, orderId, 'Rejected', 'Rejected', at, {
+    ...{ approval: undefined, leavesQty: 0, ordRejReason: 'Other' as const },
+    text: `declined by ${by}`,
+  })
+}
 
 /** Where a trailing stop begins: behind the last price. */
 function trailedFrom({ place }: Desk, { trail, symbol, side }: NewOrder, at: number): { stopPx?: number } {
@@ -100,16 +126,21 @@ export function endSession(
 ): void {
   const ending = [...allWorking(desk.book.working)].filter(
     (one) =>
-      ((one.day && one.tradeDate <= date) || (one.until !== '' && one.until <= date)) && isHere(one.symbol),
+      ((one.day && one.tradeDate <= date) ||
+        (one.until !== '' && one.until <= date) ||
+        (one.pending && orderOf(desk, one.orderId).approval !== undefined)) &&
+      isHere(one.symbol),
   )
   for (const { orderId } of ending.sort((a, b) => a.number - b.number)) {
     // One that ended may have taken others with it.
     if (!isWorking(orderOf(desk, orderId).ordStatus)) continue
     report(desk, orderId, 'Expired', 'Expired', close, {
       leavesQty: 0,
-      text: orderOf(desk, orderId).expireDate
-        ? 'it was good until this date'
-        : 'a Day order ends with the session',
+      text: orderOf(desk, orderId).approval
+        ? 'nobody approved it in this session'
+        : orderOf(desk, orderId).expireDate
+          ? 'it was good until this date'
+          : 'a Day order ends with the session',
     })
   }
 }

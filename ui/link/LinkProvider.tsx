@@ -181,6 +181,13 @@ export const useStates = () =>
     select: (venues) => venues.map(({ mic, date, state }) => `${mic}:${date}:${state}`).join(','),
   })
 
+/** Rates of other currencies, which are those of the session before. */
+export const useRates = () => {
+  const broker = useBroker()
+  const date = useLink((s) => s.clock?.now.slice(0, 10))
+  return useQuery({ queryKey: ['rates', date], queryFn: broker.rates })
+}
+
 /** The session of the home venue. */
 export const useSession = () =>
   useQuery({

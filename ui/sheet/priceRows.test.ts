@@ -43,7 +43,9 @@ function priced(
     book: bookAsTold(standing, [{ symbol: 'OSPRY', quantity: held, avgPx: 48 } as Position], {
       rules: USUAL_RULES,
       stoodDown: [],
+      gates: [],
     }),
+    now: '2026-03-16T10:42:00-03:00',
     session: { open: true, venue: 'Brackwater Exchange', opens: '09:30' },
   })
 }

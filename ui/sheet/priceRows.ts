@@ -1,5 +1,9 @@
 import { checkOrder } from '@/core/orders/check'
-import { type Book, sharesOf, standingUnder } from '@/core/book/book'
+import { type Book, isOpeningIn, sharesOf, standingUnder } from '@/core/book/book'
+import { withGates } from '@/core/book/candidate'
+import { noteTaken } from '@/core/book/lately'
+import { rateInto } from '@/core/market/rates'
+import { type Rate } from '@/core/market/wire'
 import { factsOf } from '@/core/book/facts'
 import { addSent } from '@/core/book/indexing'
 import { type WorkingBook } from '@/core/book/working'
@@ -39,11 +43,16 @@ export interface SheetFacts {
   account: Pick<Account, 'equity' | 'buyingPower' | 'currency'> | undefined
   book: Book
   session: { open: boolean; venue: string; opens: string } | undefined
+  /** Rates of other currencies than the account's. */
+  rates?: readonly Rate[]
+  /** Market time, as the broker tells it. */
+  now: string
 }
 
 /** Prices and checks each row, in the order in which they are sent: as if those before it rested at the broker. */
 export function priceRows(rows: readonly SheetRow[], facts: SheetFacts): PricedRow[] {
-  const { sent, securities, quotes, account, book, session } = facts
+  const { sent, securities, quotes, account, session, rates = [], now } = facts
+  const book = { ...facts.book }
   let power = account?.buyingPower ?? 0
   const working: WorkingBook = Object.assign(Object.create(null), book.working)
   return rows.map((row): PricedRow => {
@@ -72,8 +81,10 @@ export function priceRows(rows: readonly SheetRow[], facts: SheetFacts): PricedR
     if (!account || !session || !quote) return { ...base, state: sending ? 'sending' : 'waiting' }
     const prices = { bid: quote.bid, ask: quote.ask, last: quote.last }
     const sharesHeld = sharesOf(book, security.symbol)
+    const rate = rateInto(rates, security.currency, account.currency)
+    if (rate === undefined) return { ...base, state: sending ? 'sending' : 'waiting' }
     const drafted = draftOrder(row.order, {
-      ...{ security, ...prices, sharesHeld },
+      ...{ security, ...prices, sharesHeld, rate },
       ...{ equity: account.equity, buyingPower: power },
     })
     if (sending) {
@@ -86,16 +97,19 @@ export function priceRows(rows: readonly SheetRow[], facts: SheetFacts): PricedR
     }
     if ('why' in drafted) return { ...base, state: 'wrong', why: drafted.why }
     const known = {
-      ...{ security, near: [], ...prices, currency: account.currency },
+      ...{ security, near: [], ...prices, currency: account.currency, rate },
       ...{ session, buyingPowerE4: toE4(power) },
     }
-    const refused = refusal(checkOrder(drafted.order, factsOf(book, drafted.order, known, working)))
+    const about = { at: Date.parse(now), date: now.slice(0, 10), known: false }
+    const checked = withGates(book, drafted.order, factsOf(book, drafted.order, known, working), about)
+    const refused = refusal(checkOrder(drafted.order, checked))
     if (refused) {
       const { sentence, mend = '' } = sayFinding(refused)
       return { ...base, ...placed(row, `${sentence} ${mend}`, refused.code), drafted }
     }
     power = drafted.buyingPowerAfter
     addSent(working, drafted.order)
+    noteTaken(book, drafted.order, isOpeningIn(book, drafted.order), about.at, about.date)
     return { ...base, state: 'ready', drafted }
   })
 }

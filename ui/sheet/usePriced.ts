@@ -6,6 +6,7 @@ import {
   useOrders,
   usePositions,
   useQuotes,
+  useRates,
   useSecurities,
   useSession,
 } from '../link/LinkProvider'
@@ -16,6 +17,9 @@ import { useSheet } from './sheetStore'
 
 const NO_ROWS: never[] = []
 const NONE: never[] = []
+
+/** Market time; that of this machine before it is known. */
+const marketNow = (): string => useLink.getState().clock?.now ?? new Date().toISOString()
 
 /** The rows of the file in view, each priced and checked at the market as it stands. */
 export function usePriced(): PricedRow[] {
@@ -28,6 +32,7 @@ export function usePriced(): PricedRow[] {
   const account = useAccount().data
   const positions = usePositions().data
   const orders = useOrders('all').data
+  const rates = useRates().data
   const { name, opens } = useSession().data ?? {}
   const open = useLink((s) => s.clock?.session === 'Open')
   const book = useMemo(
@@ -35,15 +40,16 @@ export function usePriced(): PricedRow[] {
       bookAsTold(orders ?? [], positions ?? [], {
         rules: account?.rules ?? USUAL_RULES,
         stoodDown: account?.stoodDown ?? NONE,
+        gates: account?.gates ?? NONE,
       }),
-    [orders, positions, account?.rules, account?.stoodDown],
+    [orders, positions, account?.rules, account?.stoodDown, account?.gates],
   )
   const session = useMemo(
     () => (name && opens ? { open, venue: name, opens: opens.slice(11, 16) } : undefined),
     [open, name, opens],
   )
   return useMemo(
-    () => priceRows(rows, { sent, securities, quotes, account, book, session }),
-    [rows, sent, securities, quotes, account, book, session],
+    () => priceRows(rows, { sent, securities, quotes, account, book, session, rates, now: marketNow() }),
+    [rows, sent, securities, quotes, account, book, session, rates],
   )
 }

@@ -1,3 +1,4 @@
+import { type Candidate, type CandidateName } from '../../market/candidate'
 import { type ColumnName } from '../../market/columns'
 import { type Drawing } from '../../market/drawings'
 import { type FigureName, type Report } from '../../market/figures'
@@ -10,6 +11,8 @@ export type Source =
   | { of: 'figures'; figure: FigureName }
   | { of: 'drawing'; kind: Drawing['kind']; name: string; output?: string }
   | { of: 'position'; what: HoldingName }
+  /** The order that is being checked. */
+  | { of: 'candidate'; what: CandidateName }
   /** The price increment at the close. */
   | { of: 'increment' }
   /** 1 where two currencies are one and the same (see units), unknown where they differ. */
@@ -23,6 +26,8 @@ export interface About {
   drawings?: readonly Drawing[]
   /** What the account held of it, in the order of time; without it the account is not known. */
   holdings?: readonly Holding[]
+  /** The order that is being checked, where one is. */
+  candidate?: Candidate
   /** ISO 4217; without it any currency is taken to be the same. */
   currency?: string
   increments?: readonly IncrementBand[]

@@ -96,12 +96,19 @@ const position: SourceKind<Of<'position'>> = {
   },
 }
 
+const candidate = ofTheBar<Of<'candidate'>>(({ what }, _bars, asked, out) => {
+  out.fill(NaN)
+  // It stands at the last bar: now.
+  out[out.length - 1] = asked.candidate?.[what] ?? NaN
+})
+
 /** Every kind of source; a new one is put here and in source.ts, and nowhere else. */
 export const SOURCES: { readonly [K in Source['of']]: SourceKind<Of<K>> } = {
   bars,
   figures,
   drawing,
   position,
+  candidate,
   increment,
   currency,
 }

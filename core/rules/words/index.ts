@@ -5,6 +5,7 @@ import { BARSSINCE } from './barssince'
 import { BEGINS } from './begins'
 import { BESIDE } from './beside'
 import { BETWEEN } from './between'
+import { CANDIDATE_WORDS } from './candidate'
 import { CERTAINLY } from './certainly'
 import { RUNS } from './climbs'
 import { COMPARISONS } from './compare'
@@ -28,7 +29,7 @@ import { VWAPSINCE } from './vwapsince'
 
 /** Every word of rule text that is no indicator. A new one is put here, and nowhere else. */
 const LIST: readonly Word[] = [
-  ...[...SERIES_WORDS, ...QUOTES, ...FIGURE_WORDS, ...POSITION_WORDS],
+  ...[...SERIES_WORDS, ...QUOTES, ...FIGURE_WORDS, ...POSITION_WORDS, ...CANDIDATE_WORDS],
   ...[EARLIER, ON, BESIDE, ...LEAST_GREATEST, BARSSINCE, VWAPSINCE, ...DRAWN],
   ...[...RECENTLY, ...RUNS, BEGINS, FIRST, CERTAINLY, REACHES],
   ...[...COMPARISONS, ...CROSSINGS, MEETS, BETWEEN],
@@ -85,11 +86,17 @@ export interface Entry {
   usage: string
   doc: string
   also: readonly string[]
-  kind: 'series' | 'figure' | 'position' | 'indicator' | 'function'
+  kind: 'series' | 'figure' | 'position' | 'order' | 'indicator' | 'function'
   outputs: readonly string[]
 }
 
-const KIND = { bars: 'series', quote: 'series', company: 'figure', position: 'position' } as const
+const KIND = {
+  bars: 'series',
+  quote: 'series',
+  company: 'figure',
+  position: 'position',
+  order: 'order',
+} as const
 
 /** Every name that rule text knows. */
 export const ENTRIES: readonly Entry[] = [

@@ -27,7 +27,7 @@ export type Counts = readonly number[]
 export interface NameWord extends Said {
   kind: 'name'
   /** Under which heading it stands in the documents. */
-  about: 'bars' | 'quote' | 'company' | 'position'
+  about: 'bars' | 'quote' | 'company' | 'position' | 'order'
   unit: Unit | 'state'
   from: Source
   range?: readonly [number, number]

@@ -1,0 +1,45 @@
+import { type NewOrder } from '../orders/model'
+
+const MINUTE = 60_000
+
+/** What the account has taken lately, so that nobody has to look through its past. */
+export interface Lately {
+  /** Session date; with another one it begins anew. */
+  date: string
+  /** Opening orders by symbol. */
+  entries: Record<string, number>
+  /** When the last order of a security, side and quantity came; epoch milliseconds. */
+  same: Record<string, number>
+  /** When the orders of the last minute came. */
+  minute: number[]
+}
+
+export const noneLately = (date = ''): Lately => ({ date, entries: {}, same: {}, minute: [] })
+
+/** Orders of the last minute. */
+export const withinMinute = ({ minute }: Lately, at: number): number[] =>
+  minute.filter((one) => one > at - MINUTE)
+
+/** What makes two orders the same. */
+export const sameKey = ({
+  symbol,
+  side,
+  orderQty,
+  legs,
+}: Pick<NewOrder, 'symbol' | 'side' | 'orderQty' | 'legs'>) =>
+  `${legs ? legs.map((leg) => `${leg.legSide} ${leg.legRatioQty} ${leg.symbol}`).join(', ') : `${side} ${symbol}`} ${orderQty}`
+
+/** Notes an order that was taken. `opening` says whether it would open or add to a position. */
+export function noteTaken(
+  book: { lately: Lately },
+  order: Pick<NewOrder, 'symbol' | 'side' | 'orderQty' | 'legs'>,
+  opening: boolean,
+  at: number,
+  date: string,
+): void {
+  if (book.lately.date !== date) book.lately = { ...noneLately(date), minute: book.lately.minute }
+  const { entries, same } = book.lately
+  if (opening) entries[order.symbol] = (entries[order.symbol] ?? 0) + 1
+  same[sameKey(order)] = at
+  book.lately.minute = [...withinMinute(book.lately, at), at]
+}

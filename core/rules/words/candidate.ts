@@ -1,0 +1,70 @@
+import { type Unit } from '../../indicators/types'
+import { type CandidateName } from '../../market/candidate'
+import { type NameWord } from './types'
+
+/** The very order that would be sent: what gates ask about. */
+const asked = (name: CandidateName, unit: Unit, doc: string, unknown: string, also: string[]): NameWord => ({
+  kind: 'name',
+  about: 'order',
+  name,
+  unit,
+  doc,
+  source: 'The order and its account, as they are checked',
+  also,
+  unknown: `no order is being checked${unknown && `, or ${unknown}`}`,
+  opposite: { goes: 'neither way' },
+  from: { of: 'candidate', what: name },
+})
+
+export const CANDIDATE_WORDS: readonly NameWord[] = [
+  asked('order quantity', 'shares', 'Shares, contracts or units of the order.', '', ['order size']),
+  asked(
+    'order value',
+    'money',
+    'What the order comes to where it would likely trade, in the currency of the account; of several legs all of them added.',
+    'no price is known',
+    ['notional', 'order cost'],
+  ),
+  asked(
+    'price away',
+    'percent',
+    'How far the price of the order, or its stop price, lies from the last price, either way; 0 at the market.',
+    'no price is known',
+    ['price collar', 'distance from last'],
+  ),
+  asked(
+    'quoted spread',
+    'percent',
+    'The ask less the bid, in percent of their middle; of several legs that of their net price.',
+    'there is no quote',
+    ['spread', 'bid ask spread'],
+  ),
+  asked(
+    'order loss',
+    'money',
+    'What is lost between entry and stop; of bought contracts all that they cost, of a multi-leg order what it keeps.',
+    'it has no stop',
+    ['largest loss', 'max loss', 'risk'],
+  ),
+  asked(
+    'entries today',
+    'number',
+    'Opening orders of the security that the account has taken this session, before this one.',
+    '',
+    ['trades today', 'entries per day'],
+  ),
+  asked(
+    'orders this minute',
+    'number',
+    'Orders of the account in the last minute of market time, before this one.',
+    '',
+    ['orders a minute', 'order rate'],
+  ),
+  asked(
+    'minutes since same',
+    'number',
+    'Minutes since the account has taken an order of the same security, side and quantity; more than any number where there was none this session.',
+    '',
+    ['same order again', 'duplicate order'],
+  ),
+]
