@@ -19,7 +19,7 @@ export async function benchBlock(): Promise<Line[]> {
   try {
     const tokens = await Tokens.open(join(dir, 'token.key'), 900, Date.now)
     const app = makeApp({ worlds, tokens })
-    const { key, secret } = await worlds.paper.createKey({ scopes: ['see-market'], label: 'bench' })
+    const { key, secret } = await worlds.paper.ring.create({ scopes: ['see-market'], label: 'bench' })
     const { access_token } = (await (
       await app.request('/paper/token', {
         method: 'POST',

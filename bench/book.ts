@@ -18,8 +18,8 @@ function exchangeWith(rest: number, past: number): Exchange {
   const markets = new Markets('bench', '2026-01-12', '2026-06-30')
   const exchange = new Exchange(markets, emptyBook(500_000_000), () => undefined)
   for (let k = 0; k < past; k++) {
-    const { order } = exchange.submit(resting(k), NOW)
-    exchange.cancel(order, NOW)
+    const { orderId } = exchange.submit(resting(k), NOW)
+    exchange.cancel(exchange.book.orders[orderId], NOW)
   }
   for (let k = 0; k < rest; k++) exchange.submit(resting(past + k), NOW)
   exchange.workFresh(NOW)

@@ -28,6 +28,8 @@ export class Halts {
       if (one.symbol === symbol && at < (one.until ?? Infinity)) one.until = Math.max(one.from, at)
   }
 
+  list = (): Halt[] => [...this.all]
+
   clear(): void {
     this.all = []
   }

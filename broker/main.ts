@@ -64,7 +64,7 @@ async function firstKey(world: World, path: string): Promise<void> {
   const known = kept && world.keys.get(kept.keyId)
   // A key that an older build made may do less than the application needs.
   if (known && SCOPES.every((scope) => known.scopes.includes(scope))) return
-  const { key, secret } = await world.createKey({ scopes: [...SCOPES], label: 'made at the first start' })
+  const { key, secret } = await world.ring.create({ scopes: [...SCOPES], label: 'made at the first start' })
   const { keyId, environment } = key
   await writeFile(path, `${JSON.stringify({ keyId, secret, environment }, null, 2)}\n`, { mode: 0o600 })
 }

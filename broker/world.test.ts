@@ -54,6 +54,10 @@ async function run(seconds: number): Promise<void> {
 const find = (clOrdId: string): Order => world.main.book.orders[world.main.book.byClOrdId[clOrdId]]
 const bracket = { exits: { stop: { percent: 3 }, target: { percent: 7 } } }
 
+/** All reports of the first account, oldest first. */
+const reportsOf = (of: World): ExecutionReport[] =>
+  Array.from({ length: of.main.reports.length }, (_, i) => of.main.reports.get(i + 1))
+
 describe('an account comes back from its journal', () => {
   it('the same orders, holdings, cash and clock after a restart', async () => {
     await world.submit(order('r-1', bracket))
@@ -70,9 +74,7 @@ describe('an account comes back from its journal', () => {
   })
 
   it('an order acknowledged but not yet shown to the book fills after the restart', async () => {
-    const { order: sent } = await world.act(() =>
-      world.main.exchange.submit(order('late'), world.clock.now()),
-    )
+    const { order: sent } = await world.act(() => world.main.submit(order('late'), world.clock.now()))
     expect(sent.ordStatus).toBe('New')
     await world.close()
     world = await openWorld(dir.path, wall)
@@ -84,11 +86,11 @@ describe('an account comes back from its journal', () => {
     await world.submit(order('f-1', bracket))
     await run(20)
     const folded = emptyBook(toE4(50_000))
-    for (const report of world.main.reports) takeReport(folded, report)
-    for (const report of world.main.reports) takeReport(folded, report)
+    for (const report of reportsOf(world)) takeReport(folded, report)
+    for (const report of reportsOf(world)) takeReport(folded, report)
     expect(folded.orders).toEqual(world.main.book.orders)
     expect(folded.cashE4).toBe(world.main.book.cashE4)
-    expect(() => takeReport(folded, { ...world.main.reports[0], seq: folded.seq + 2 })).toThrow(
+    expect(() => takeReport(folded, { ...reportsOf(world)[0], seq: folded.seq + 2 })).toThrow(
       'some are missing',
     )
   })
@@ -230,7 +232,7 @@ function expectWhole(): void {
   const bought = new Map<string, number>()
   let cashE4 = toE4(50_000)
   const seen = new Map<string, ExecutionReport>()
-  world.main.reports.forEach((report, i) => {
+  reportsOf(world).forEach((report, i) => {
     expect(report.seq).toBe(i + 1)
     const before = seen.get(report.orderId)
     if (before && !isWorking(before.ordStatus))

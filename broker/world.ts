@@ -1,17 +1,19 @@
 import { DateTime } from 'luxon'
-import { ALL, takeReport } from '@/core/book/book'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
-import { type Gate } from '@/core/orders/gates'
-import { type ExecutionReport, type Order, type SentOrder } from '@/core/orders/model'
-import { Account } from './account/account'
-import { type Halt, Halts } from './halts'
-import { Clock, type ClockState } from './clock'
+import { type Order, type SentOrder } from '@/core/orders/model'
+import { type Account } from './account/account'
+import { Clock } from './clock'
+import { type Halts } from './halts'
 import { type Entry, inForce } from './journal/entries'
-import { WorldJournal } from './journal/worldJournal'
-import { type Key, type KeyAsked, keyOf, makeKey, renewed } from './keys/keys'
+import { JournalError } from './journal/problem'
+import { type Restore, WorldJournal } from './journal/worldJournal'
+import { type Key } from './keys/keys'
+import { KeyRing } from './keys/keyRing'
 import { type Market } from './market/market'
 import { Markets } from './market/markets'
+import { Settings } from './settings'
+import { type Kept, WorldState } from './worldState'
 
 export interface WorldOptions {
   dataDir: string
@@ -37,8 +39,8 @@ export interface WorldOptions {
   over?: World
 }
 
-/** Real milliseconds after which the use of a key is written down again. */
-const USE_KEPT_EVERY = 60_000
+/** Bytes of the journal after which a snapshot is kept again. */
+const SNAPSHOT_EVERY = 64 << 20
 
 /** How often a world that shares another's clock writes down how far it has come, in real milliseconds. */
 const CLOCK_KEPT_EVERY = 5_000
@@ -51,14 +53,6 @@ export const FIRST_ACCOUNT: Record<Environment, string> = { paper: 'PAPER-1', li
  * `act`, which ends when it is on the disk.
  */
 export class World {
-  /** By their id; withdrawn ones are gone. */
-  readonly keys = new Map<string, Key>()
-  /** When a token of each key last asked for something; wall time. */
-  readonly lastUse = new Map<string, number>()
-  readonly accounts = new Map<string, Account>()
-  readonly halts = new Halts()
-  /** Counts how often it was put back; what was told in another epoch did not happen in this one. */
-  epoch = 1
   clock!: Clock
   private pending: Entry[] = []
   private processed = 0
@@ -68,16 +62,48 @@ export class World {
   private stuck = false
   private restoring: Promise<void> | undefined
   private readonly listeners = new Set<() => void>()
+  private readonly state: WorldState
+  /** Keys, and what is done with them. */
+  readonly ring: KeyRing
+  /** What is set for accounts and laid over the market. */
+  readonly settings: Settings
+  private journal!: WorldJournal<Entry, Kept>
+  /** Bytes of the journal when the last snapshot was taken, and the session date. */
+  private snapped = { length: 0, date: '' }
 
   private constructor(
     readonly name: string,
     readonly environment: Environment,
     readonly markets: Markets,
-    private readonly journal: WorldJournal<Entry>,
     private readonly real: () => number,
     private readonly beside: World | undefined,
     private readonly over: World | undefined,
-  ) {}
+  ) {
+    this.state = new WorldState({
+      ...{ environment, markets },
+      tell: (entry) => this.pending.push(entry),
+      readAt: (place) => this.journal.readAt(place),
+    })
+    const write = (entry: Entry) => this.pending.push(entry)
+    this.ring = new KeyRing(this.state, environment, real, write, (change) => this.act(change))
+    this.settings = new Settings(this.state, write, () => this.clock.now(), this.timeText)
+  }
+
+  get keys(): ReadonlyMap<string, Key> {
+    return this.state.keys
+  }
+
+  get accounts(): ReadonlyMap<string, Account> {
+    return this.state.accounts
+  }
+
+  get halts(): Halts {
+    return this.state.halts
+  }
+
+  get epoch(): number {
+    return this.state.epoch
+  }
 
   /** Names this world: what another told is told apart by it. */
   get id(): string {
@@ -91,7 +117,7 @@ export class World {
 
   /** The account that was opened first. */
   get main(): Account {
-    return this.accounts.values().next().value!
+    return this.state.main
   }
 
   /** The world whose keys are taken here: a rehearsal's are those of the world that it is over. */
@@ -116,53 +142,54 @@ export class World {
     const begins = DateTime.fromISO(start)
     if (!begins.isValid)
       throw new RangeError(`HERON_START "${start}" is no date and time; write 2026-03-16T10:42:00-03:00`)
-    const { journal, entries, said } = await WorldJournal.open<Entry>(dataDir, { seed, salvage })
-    for (const what of said) say(what)
     const until = begins.plus({ days: 400 }).toISODate()!
     const markets = (beside ?? over)?.markets ?? new Markets(seed, firstDate, until, securities)
-    const world = new World(name, environment, markets, journal, real, beside, over)
-    const account = FIRST_ACCOUNT[environment]
-    const at = beside ? beside.clock.now() : begins.toMillis()
-    const fresh: Entry[] = [
-      { is: 'account', account, cash: startingCash, rules: USUAL_RULES },
-      { is: 'clock', clock: { at, rate: 1, running: over === undefined } },
-    ]
-    if (entries.length === 0) await journal.append(fresh)
-    world.restore(entries.length === 0 ? fresh : entries)
+    const world = new World(name, environment, markets, real, beside, over)
+    const reading = world.reading()
+    const opened = await WorldJournal.open<Entry, Kept>(dataDir, { seed, salvage }, reading)
+    for (const what of opened.said) say(what)
+    world.journal = opened.journal
+    if (opened.isNew) {
+      const account = FIRST_ACCOUNT[environment]
+      const at = beside ? beside.clock.now() : begins.toMillis()
+      const fresh: Entry[] = [
+        { is: 'account', account, cash: startingCash, rules: USUAL_RULES },
+        { is: 'clock', clock: { at, rate: 1, running: over === undefined } },
+      ]
+      const places = await opened.journal.append(fresh)
+      fresh.forEach((entry, i) => reading.take(entry, places[i]))
+    }
+    reading.end()
+    world.startClock()
     return world
   }
 
-  /** Builds everything from what the journal holds. */
-  private restore(entries: readonly Entry[]): void {
-    let clock: ClockState | undefined
-    this.accounts.clear()
-    this.keys.clear()
-    this.halts.clear()
-    this.pending = []
-    for (const entry of inForce(entries)) {
-      if (entry.is === 'account') this.openAccount(entry)
-      else if (entry.is === 'key') this.keys.set(entry.key.keyId, keyOf(entry.key))
-      else if (entry.is === 'key withdrawn') this.keys.delete(entry.keyId)
-      else if (entry.is === 'key used') this.lastUse.set(entry.keyId, entry.at)
-      else if (entry.is === 'clock') clock = entry.clock
-      else if (entry.is === 'gates') this.accounts.get(entry.account)!.book.gates = entry.gates
-      else if (entry.is === 'halted') this.halts.begin({ ...entry.halt })
-      else if (entry.is === 'resumed') this.halts.end(entry.symbol, entry.at)
-      else if (entry.is === 'epoch') this.epoch = entry.epoch
-      else if (entry.is === 'stood down')
-        this.accounts.get(entry.account)!.book.stoodDown[entry.from.symbol ?? ALL] = entry.from
-      else if (entry.is === 'lifted')
-        delete this.accounts.get(entry.account)!.book.stoodDown[entry.symbol ?? ALL]
-      else {
-        const account = this.accounts.get(entry.account ?? this.main.name)!
-        takeReport(account.book, entry.report)
-        account.reports.push(entry.report)
-      }
+  /** Takes in what is kept. Of a rehearsal all of it is read first: what was put back does not count. */
+  private reading(): Restore<Entry, Kept> & { end(): void } {
+    const { state } = this
+    const all: { entry: Entry; place: number }[] = []
+    return {
+      begin: (snapshot) => {
+        this.pending = []
+        this.snapped = { length: snapshot?.length ?? 0, date: '' }
+        state.begin(snapshot)
+      },
+      take: (entry, place) => {
+        if (this.over) all.push({ entry, place })
+        else state.take(entry, place)
+      },
+      end: () => {
+        for (const { entry, place } of inForce(all)) state.take(entry, place)
+      },
     }
+  }
+
+  /** Lets the clock go on from what is kept of it. */
+  private startClock(): void {
+    const { clock, lastReport } = this.state
     if (!clock) throw new Error('The journal holds no clock; start with an empty data folder (HERON_DATA)')
     // The market never goes back before something that happened in it, nor before a moment that was told.
-    const last = [...this.accounts.values()].map(({ reports }) => reports.at(-1)?.transactTime)
-    this.processed = Math.max(clock.at, ...last.map((text) => (text ? Date.parse(text) : 0)))
+    this.processed = Math.max(clock.at, lastReport)
     const at = Math.max(this.processed, clock.until ?? 0)
     this.markets.reach(at)
     if (this.beside) {
@@ -175,17 +202,12 @@ export class World {
     this.processed = Math.min(this.processed, this.clock.now())
   }
 
-  private openAccount({ account, cash, rules = USUAL_RULES }: Extract<Entry, { is: 'account' }>): void {
-    // The stand-in for live is slower to cancel, as a venue is.
-    const manners = this.environment === 'live' ? 'slow' : 'prompt'
-    const tell = (report: ExecutionReport) => this.pending.push({ is: 'report', account, report })
-    this.accounts.set(
-      account,
-      new Account(this.markets, account, { cash, rules }, tell, {
-        manners,
-        overlay: this.halts,
-      }),
-    )
+  /** Builds everything anew from what is on the disk. */
+  private async reload(): Promise<void> {
+    const reading = this.reading()
+    await this.journal.reread(reading)
+    reading.end()
+    this.startClock()
   }
 
   /** The wall clock, which keys and tokens go by; epoch milliseconds. */
@@ -211,18 +233,17 @@ export class World {
   private async commit(): Promise<void> {
     const entries = this.pending
     this.pending = []
+    let places: number[]
     try {
-      await this.journal.append(entries)
+      places = await this.journal.append(entries)
     } catch (error) {
-      this.restoring ??= this.journal
-        .reread()
-        .then((kept) => this.restore(kept))
-        .finally(() => (this.restoring = undefined))
+      this.restoring ??= this.reload().finally(() => (this.restoring = undefined))
       await this.restoring
       throw error
     }
-    for (const entry of entries)
-      if (entry.is === 'report') this.accounts.get(entry.account!)!.reports.push(entry.report)
+    entries.forEach((entry, i) => {
+      if (entry.is === 'report') this.accounts.get(entry.account!)!.reports.push(entry.report, places[i])
+    })
     for (const listener of [...this.listeners]) listener()
     // New orders meet the book only after their acknowledgement is kept. A failing disk is told by the next
     // change; until then they rest as New.
@@ -265,9 +286,33 @@ export class World {
     this.clock.extendTo(until)
   }
 
+  /** Takes what is over out of memory, and keeps a snapshot: once a session, and when much was written since the last. */
+  private async keep(): Promise<void> {
+    const date = this.main.today(this.clock.now())
+    const much = this.journal.length - this.snapped.length > SNAPSHOT_EVERY
+    if (date === this.snapped.date && !much) return
+    const first = this.snapped.date === ''
+    for (const account of this.accounts.values()) account.forgetBefore(account.today(this.clock.now()))
+    this.snapped.date = date
+    // Just after a start there is nothing new to keep.
+    if (!first || much) await this.snap()
+  }
+
+  /** Keeps a snapshot of what is on the disk. Where that cannot be written the one before is good still. */
+  private async snap(): Promise<void> {
+    await this.settled()
+    if (this.pending.length > 0) return
+    const { length } = this.journal
+    const kept = this.state.kept({ ...this.clock.snapshot(), at: this.processed })
+    this.snapped = { ...this.snapped, length }
+    await this.journal.keep({ length, ...kept }).catch(() => undefined)
+  }
+
   /** Lets the market run on to the present; called several times a second. */
   async tick(): Promise<void> {
     await this.restoring
+    if (this.journal.isLow) await this.journal.refill()
+    await this.keep()
     if (!this.beside) {
       await this.extend()
       const skip = this.clock.skipsTo()
@@ -303,9 +348,14 @@ export class World {
   }
 
   submit = (order: SentOrder, account = order.account ?? this.main.name, sentBy?: string) =>
-    this.act(() =>
-      this.accounts.get(account)!.exchange.submit({ ...order, account }, this.clock.now(), sentBy),
-    )
+    this.act(() => {
+      if (this.journal.isLow)
+        throw new JournalError(
+          'The disk is full: new orders are not taken; cancels and fills still are.',
+          'Free some disk space, then send again.',
+        )
+      return this.accounts.get(account)!.submit(order, this.clock.now(), sentBy)
+    })
 
   cancel = (order: Order, text?: string, account = this.main.name) =>
     this.act(() => this.accounts.get(account)!.exchange.cancel(order, this.clock.now(), text))
@@ -315,77 +365,10 @@ export class World {
     return this.act(() => {
       if (this.accounts.has(account))
         throw new RangeError(`An account ${account} stands already; name another`)
-      const entry = { is: 'account' as const, account, cash, rules }
-      this.openAccount(entry)
-      this.pending.push(entry)
-      return this.accounts.get(account)!
+      this.pending.push({ is: 'account' as const, account, cash, rules })
+      return this.state.open(account, cash, rules)
     })
   }
-
-  async createKey(asked: KeyAsked): Promise<{ key: Key; secret: string }> {
-    const made = await makeKey(this.environment, asked, this.real())
-    await this.keepKey(made.key)
-    return made
-  }
-
-  /** Gives a key another secret; the one before is not taken any more. */
-  async renewKey(key: Key): Promise<{ key: Key; secret: string }> {
-    const made = await renewed(key, this.real())
-    await this.keepKey(made.key)
-    return made
-  }
-
-  keepKey = (key: Key): Promise<void> =>
-    this.act(() => {
-      this.keys.set(key.keyId, key)
-      this.pending.push({ is: 'key', key })
-    })
-
-  /** Within `act`: has an account stand down from a security, or from everything. */
-  standDown(account: string, symbol: string | undefined, by: string): void {
-    const from = { ...(symbol ? { symbol } : {}), since: this.timeText(), by }
-    this.accounts.get(account)!.book.stoodDown[symbol ?? ALL] = from
-    this.pending.push({ is: 'stood down', account, from })
-  }
-
-  /** Within `act`: lifts that again. */
-  lift(account: string, symbol: string | undefined): void {
-    delete this.accounts.get(account)!.book.stoodDown[symbol ?? ALL]
-    this.pending.push({ is: 'lifted', account, ...(symbol ? { symbol } : {}), at: this.timeText() })
-  }
-
-  /** Within `act`: sets the gates of an account. */
-  setGates(account: string, gates: readonly Gate[]): void {
-    this.accounts.get(account)!.book.gates = gates
-    this.pending.push({ is: 'gates', account, gates })
-  }
-
-  /** Within `act`: halts trading in a security. */
-  halt(halt: Halt): void {
-    this.halts.begin({ ...halt })
-    this.pending.push({ is: 'halted', halt })
-  }
-
-  /** Within `act`: lets trading in a security go on. */
-  resume(symbol: string): void {
-    const at = this.clock.now()
-    this.halts.end(symbol, at)
-    this.pending.push({ is: 'resumed', symbol, at })
-  }
-
-  /** Notes that a key is used; written down with whatever is written next, not more than once a minute. */
-  use(keyId: string): void {
-    const [at, before] = [this.real(), this.lastUse.get(keyId) ?? -Infinity]
-    if (at - before < USE_KEPT_EVERY) return
-    this.lastUse.set(keyId, at)
-    this.pending.push({ is: 'key used', keyId, at })
-  }
-
-  withdrawKey = (keyId: string): Promise<void> =>
-    this.act(() => {
-      this.keys.delete(keyId)
-      this.pending.push({ is: 'key withdrawn', keyId })
-    })
 
   /**
    * Puts a rehearsal back to a moment: what happened after it did not, and a new epoch begins. Throws RangeError
@@ -400,7 +383,8 @@ export class World {
       this.pending.push({ is: 'epoch', epoch: this.epoch + 1, at }, { is: 'clock', clock })
     })
     this.clock = undefined as never
-    this.restore(await this.journal.reread())
+    await this.journal.forget()
+    await this.reload()
     for (const listener of [...this.listeners]) listener()
   }
 
@@ -413,6 +397,7 @@ export class World {
   async close(): Promise<void> {
     this.pending.push({ is: 'clock', clock: { ...this.clock.snapshot(), at: this.processed } })
     await this.commit().catch(() => undefined)
+    await this.snap()
     await this.journal.close()
   }
 }

@@ -86,7 +86,7 @@ export class Desk {
     environment: Environment = 'paper',
     more: Partial<KeyAsked> = {},
   ) {
-    const { key, secret } = await this.worlds[environment].createKey({ scopes, label: 'test', ...more })
+    const { key, secret } = await this.worlds[environment].ring.create({ scopes, label: 'test', ...more })
     return { keyId: key.keyId, secret }
   }
 

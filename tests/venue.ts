@@ -39,7 +39,7 @@ export const send = (desk: Desk, part: Record<string, unknown>) =>
     }),
     [],
     0,
-  ).order.orderId
+  ).orderId
 
 /** What was traded, oldest first: side, kind, shares, price. */
 export const trades = (desk: { told: ExecutionReport[] }) =>

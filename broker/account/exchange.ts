@@ -144,12 +144,12 @@ export class Exchange {
     return { order: after }
   }
 
-  /** Takes an order or refuses it, as core/venue does. */
+  /** Takes an order or refuses it, as core/venue does; of a repeated one gives the id of that which stands. */
   submit(
     sent: SentOrder,
     now: number,
     sentBy?: string,
-  ): { order: Order; findings: Finding[]; refused?: Finding } {
+  ): { orderId: string; findings: Finding[]; refused?: Finding } {
     const order = this.facts.sized(sent, now)
     const facts = this.facts.factsFor(this.book, order, now)
     const findings = checkOrder(order, facts)
@@ -162,8 +162,9 @@ export class Exchange {
       kept: keptFor(order, facts),
       sentBy,
     })
-    if (!outcome.refused) this.fresh.push(outcome.order.orderId)
-    return { ...outcome, findings }
+    const { orderId, refused } = outcome
+    if (!refused) this.fresh.push(orderId)
+    return { orderId, findings, refused }
   }
 
   /** Lets an order that waited for approval work, if it still passes its checks. */

@@ -2,6 +2,7 @@ import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { plainSymbol } from '@/core/options/osi'
 import { isAbout } from './orderQuery'
 import { ExecutionReport } from '@/core/orders/model'
+import { giveWay } from '../gently'
 import { accountFor, type Env } from './access'
 import { eventId, seqAfter } from './eventIds'
 import { following } from './following'
@@ -65,7 +66,8 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
     const found: ExecutionReport[] = []
     let at = after
     for (; at < reports.length && found.length < limit; at++) {
-      const report = reports[at]
+      if (at % 1000 === 999) await giveWay()
+      const report = reports.get(at + 1)
       if (asked !== undefined && !isAbout(report, asked)) continue
       if (orderId === undefined || report.orderId === orderId) found.push(report)
     }
@@ -100,7 +102,7 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
         await stream.writeSSE({ event: 'epoch', data: JSON.stringify({ epoch, seq: now.reports.length }) })
       }
       while (sent < now.reports.length) {
-        const report = now.reports[sent]
+        const report = now.reports.get(sent + 1)
         await stream.writeSSE({
           event: 'executionReport',
           id: eventId(world, now, report.seq),

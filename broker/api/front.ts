@@ -115,7 +115,7 @@ export function front(parts: Parts, table: () => readonly RouteEntry[]): Middlew
       const bearer = await bearerOf(parts, c.req.header('Authorization'))
       c.set('key', mayAsk(c.var.world, bearer, route.scope, remoteOf(c)))
       c.set('bearer', bearer)
-      c.var.world.keyring.use(bearer.keyId)
+      c.var.world.keyring.ring.use(bearer.keyId)
     }
     checkQuery(c, route)
     checkType(c, route)

@@ -93,7 +93,7 @@ export function gateRoutes(app: OpenAPIHono<Env>): void {
         { errors },
       )
     const { name } = accountFor(world, key, c.req.valid('query').account)
-    await world.act(() => world.setGates(name, gates))
+    await world.act(() => world.settings.setGates(name, gates))
     return c.json({ gates }, 200)
   })
 

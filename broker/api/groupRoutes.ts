@@ -71,7 +71,7 @@ export function groupRoutes(app: OpenAPIHono<Env>): void {
         const refused = refusal(findings)
         if (refused) throw refusedBy(findings, refused)
       }
-      return orders.map((order) => account.exchange.submit(order, now).order)
+      return orders.map((order) => account.submit(order, now, key.keyId).order)
     })
     return c.json(sent, 201)
   })

@@ -84,7 +84,7 @@ export function haltRoutes(app: OpenAPIHono<Env>): void {
     const halt = await world.act(() => {
       const from = world.clock.now()
       const made: Halt = { symbol, from, ...(seconds === undefined ? {} : { until: from + seconds * 1000 }) }
-      world.halt(made)
+      world.settings.halt(made)
       return made
     })
     return c.json(view(world, halt), 201)
@@ -97,7 +97,7 @@ export function haltRoutes(app: OpenAPIHono<Env>): void {
       const now = world.clock.now()
       if (!world.halts.isHalted(symbol, now))
         throw new Problem('not-possible', `${symbol} is not halted.`, 'GET halts lists what is.')
-      world.resume(symbol)
+      world.settings.resume(symbol)
       return world.halts.at(now)
     })
     return c.json(

@@ -60,7 +60,7 @@ const withdraw = createRoute({
 })
 
 function viewKey({ salt: _salt, hash: _hash, renewals: _count, ...key }: Key, world: World): KeyView {
-  const used = world.keyring.lastUse.get(key.keyId)
+  const used = world.keyring.ring.lastUse.get(key.keyId)
   return { ...key, ...(used === undefined ? {} : { lastUse: new Date(used).toISOString() }) }
 }
 
@@ -141,7 +141,7 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
         `expires ${asked.expires} has passed already.`,
         'Give a moment that lies ahead, or leave it out.',
       )
-    const { key, secret } = await world.keyring.createKey({ ...asked, accounts, venues })
+    const { key, secret } = await world.keyring.ring.create({ ...asked, accounts, venues })
     return c.json({ ...viewKey(key, world), secret }, 201)
   })
 
@@ -159,7 +159,7 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
     const { world, key: own, bearer } = c.var
     const before = keyBy(world, c.req.valid('param').keyId)
     mayHandOn(own, bearer.scopes, before)
-    const { key, secret } = await world.keyring.renewKey(before)
+    const { key, secret } = await world.keyring.ring.renew(before)
     c.header('Cache-Control', 'no-store')
     return c.json({ ...viewKey(key, world), secret }, 200)
   })
@@ -176,7 +176,7 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
         `The key ${key.keyId} is the only one that may manage keys; without it none could be made.`,
         'Make another with manage-keys first.',
       )
-    await world.keyring.withdrawKey(key.keyId)
+    await world.keyring.ring.withdraw(key.keyId)
     return c.json(viewKey(key, world), 200)
   })
 }

@@ -42,8 +42,8 @@ export function refusedBy(findings: readonly Finding[], refused: Finding, order?
 }
 
 /** The order that a client order id stands for. Throws Problem where there is none. */
-export function orderBy({ book }: Pick<Account, 'book'>, clOrdId: string): Order {
-  const order = book.orders[book.byClOrdId[clOrdId] ?? '']
+export function orderBy(account: Pick<Account, 'orderUnder'>, clOrdId: string): Order {
+  const order = account.orderUnder(clOrdId)
   if (!order)
     throw new Problem(
       'unknown-order',
@@ -54,7 +54,7 @@ export function orderBy({ book }: Pick<Account, 'book'>, clOrdId: string): Order
 }
 
 /** The same, to be changed or canceled: a leg alone cannot be. Throws Problem. */
-export function wholeBy(account: Pick<Account, 'book'>, clOrdId: string): Order {
+export function wholeBy(account: Pick<Account, 'orderUnder'>, clOrdId: string): Order {
   const order = orderBy(account, clOrdId)
   if (!order.legs || !isLegId(clOrdId)) return order
   throw new Problem(

@@ -6,6 +6,7 @@ import { numberOf } from '@/core/book/working'
 import { isWorking, type Order, OrdStatus } from '@/core/orders/model'
 import { Side } from '@/core/orders/legs'
 import { type Account } from '../account/account'
+import { giveWay } from '../gently'
 import { Problem } from './problems'
 import { OfAccount } from './shapes'
 
@@ -69,8 +70,16 @@ export function meets(order: Order, filter: z.infer<typeof OrderFilter>, account
   )
 }
 
-/** The orders that are asked for, newest first. An answer that is cut says so in its headers, and where the rest is. */
-export function ordersFor(c: Context, account: Account, query: OrderQuery, now: number): Order[] {
+/**
+ * The orders that are asked for, newest first; those of the past are read from the disk, others being answered between. An
+ * answer that is cut says so in its headers, and where the rest is.
+ */
+export async function ordersFor(
+  c: Context,
+  account: Account,
+  query: OrderQuery,
+  now: number,
+): Promise<Order[]> {
   const { from, to, limit, cursor, ...filter } = query
   const { zone } = account.exchange.market.venue
   const since = from === undefined ? undefined : momentOf(from, 'from', zone, false)
@@ -79,14 +88,18 @@ export function ordersFor(c: Context, account: Account, query: OrderQuery, now: 
   const { which = (since ?? until ?? named ?? filter.ordStatus) ? 'all' : 'today' } = filter
   const today = account.today(now)
   const found: Order[] = []
-  for (let number = firstNumber(cursor, account); number >= 1; number--) {
-    const order = account.book.orders[`O${number}`]
-    if (!order || !meets(order, filter, account)) continue
+  let seen = 0
+  for (const number of numbersOf(account, which, filter, firstNumber(cursor, account))) {
+    if (++seen % 500 === 0) await giveWay()
+    const order = account.orderNumbered(number)
+    if (!order) continue
+    const entered = (since ?? until) ? Date.parse(order.enteredTime) : 0
+    // Orders come in the order of time: what is before is earlier still.
+    if (since !== undefined && entered < since) break
+    if (!meets(order, filter, account) || (until !== undefined && entered >= until)) continue
     const working = isWorking(order.ordStatus)
     if (which === 'working' && !working) continue
     if (which === 'today' && !working && order.tradeDate < today) continue
-    const entered = (since ?? until) ? Date.parse(order.enteredTime) : 0
-    if ((since !== undefined && entered < since) || (until !== undefined && entered >= until)) continue
     if (found.length === limit) {
       tellRest(c, found)
       break
@@ -94,6 +107,30 @@ export function ordersFor(c: Context, account: Account, query: OrderQuery, now: 
     found.push(order)
   }
   return found
+}
+
+/** Numbers of the orders that may be meant, up to one, the highest first: only those in memory where no more are needed. */
+function* numbersOf(
+  { book }: Account,
+  which: 'today' | 'working' | 'all',
+  { clOrdId, clOrdIdBegins }: z.infer<typeof OrderFilter>,
+  first: number,
+): Generator<number> {
+  if (clOrdId !== undefined) {
+    const orderId = book.byClOrdId[clOrdId]
+    if (orderId !== undefined && numberOf(orderId) <= first) yield numberOf(orderId)
+    return
+  }
+  let some: string[] | undefined
+  if (which !== 'all') some = Object.keys(book.orders)
+  else if (clOrdIdBegins !== undefined)
+    some = Object.keys(book.byClOrdId).flatMap((id) =>
+      id.startsWith(clOrdIdBegins) ? book.byClOrdId[id] : [],
+    )
+  if (some) {
+    const numbers = [...new Set(some.map(numberOf))].sort((a, b) => b - a)
+    for (const number of numbers) if (number <= first) yield number
+  } else for (let number = first; number >= 1; number--) yield number
 }
 
 function firstNumber(cursor: string | undefined, account: Account): number {

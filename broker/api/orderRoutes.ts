@@ -110,7 +110,7 @@ export function orderRoutes(app: OpenAPIHono<Env>): void {
     const { world, key } = c.var
     await world.settled()
     const query = c.req.valid('query')
-    const found = ordersFor(c, accountFor(world, key, query.account), query, world.clock.now())
+    const found = await ordersFor(c, accountFor(world, key, query.account), query, world.clock.now())
     return c.json(found.map(toldOrder), 200)
   })
 

@@ -77,7 +77,7 @@ export function standDownRoutes(app: OpenAPIHono<Env>): void {
     const done = await world.act(() => {
       const account = accountFor(world, key, name)
       const now = world.clock.now()
-      world.standDown(account.name, of, key.keyId)
+      world.settings.standDown(account.name, of, key.keyId)
       const isMeant = (order: Order) =>
         (of === undefined || order.symbol === of) &&
         (flatten || wouldOpen(order, sharesOf(account.book, order.symbol)))
@@ -105,7 +105,7 @@ export function standDownRoutes(app: OpenAPIHono<Env>): void {
           `${account.name} does not stand down${of ? ` from ${of}` : ''}.`,
           'GET stand-down tells what it stands down from.',
         )
-      world.lift(account.name, of)
+      world.settings.lift(account.name, of)
       return Object.values(account.book.stoodDown)
     })
     return c.json(left, 200)

@@ -31,11 +31,12 @@ function happened(entry: Entry): number | undefined {
 }
 
 /** What still counts of a journal: of what was put back, nothing that happened after the moment to which it was. */
-export function inForce(entries: readonly Entry[]): readonly Entry[] {
-  let out: Entry[] = []
-  for (const entry of entries) {
-    if (entry.is === 'epoch') out = out.filter((one) => (happened(one) ?? 0) <= entry.at)
-    out.push(entry)
+export function inForce<Placed extends { entry: Entry }>(entries: readonly Placed[]): readonly Placed[] {
+  let out: Placed[] = []
+  for (const one of entries) {
+    const { entry } = one
+    if (entry.is === 'epoch') out = out.filter((before) => (happened(before.entry) ?? 0) <= entry.at)
+    out.push(one)
   }
-  return entries.some(({ is }) => is === 'epoch') ? out : entries
+  return out
 }

@@ -9,6 +9,13 @@ import { recordOf } from './records'
 
 type Entry = { n: number }
 
+/** All entries that are on the disk. */
+async function reread(journal: Journal<Entry>): Promise<Entry[]> {
+  const entries: Entry[] = []
+  await journal.reread({ take: (entry) => entries.push(entry) })
+  return entries
+}
+
 let dir: Awaited<ReturnType<typeof tempDir>>
 let path: string
 beforeEach(async () => {
@@ -75,7 +82,7 @@ it('cut off anywhere, it comes back with the records before the cut, and says so
     expect(said).toHaveLength(ends.includes(cut) ? 0 : 1)
     expect(journal.length).toBe(ends[left])
     await journal.append([{ n: 9 }])
-    expect((await journal.reread()).at(-1)).toEqual({ n: 9 })
+    expect((await reread(journal)).at(-1)).toEqual({ n: 9 })
     await journal.close()
   }
 })
@@ -122,7 +129,7 @@ it('a full disk refuses the whole batch and leaves no half of it behind', async 
   await expect(journal.append([{ n: 2 }])).rejects.toThrow('cannot be written: ENOSPC')
   expect(await readFile(path)).toEqual(before)
   await journal.append([{ n: 3 }])
-  expect(await journal.reread()).toEqual([{ n: 1 }, { n: 3 }])
+  expect(await reread(journal)).toEqual([{ n: 1 }, { n: 3 }])
 })
 
 describe('what follows the last record', () => {

@@ -1,9 +1,16 @@
 import { type FileHandle, chmod, copyFile, mkdir, open, truncate } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { JournalError } from './problem'
-import { Damage, readRecords, recordOf } from './records'
+import { Damage, readRecords, recordAt, recordOf } from './records'
+import { isFull, type Reserve } from './reserve'
 
-type Waiting = { bytes: Buffer[]; done: () => void; failed: (error: unknown) => void }
+type Waiting = { bytes: Buffer[]; done: (at: number[]) => void; failed: (error: unknown) => void }
+
+/** How entries are read one by one: `take` is handed each from a place on, with where it begins. */
+export interface Reading<Entry> {
+  from?: number
+  take(entry: Entry, at: number): void
+}
 
 export interface Opened<Entry> {
   journal: Journal<Entry>
@@ -22,6 +29,9 @@ export class Journal<Entry> {
   /** Half a batch may stand behind what was acknowledged: it goes before anything else is written. */
   private uncut = false
 
+  /** Room on the disk that is laid by. */
+  reserve: Reserve | undefined
+
   private constructor(
     readonly path: string,
     private readonly file: FileHandle,
@@ -35,9 +45,9 @@ export class Journal<Entry> {
 
   /**
    * Opens or creates a journal and reads it. What was cut off in mid-write was never acknowledged and is taken away.
-   * Throws JournalError where a record is damaged; `salvage` keeps what lies before it instead, and a copy of all of it.
+   * Entries are given back, or handed to `reading` one by one. Throws JournalError where a record is damaged; `salvage` keeps what lies before it instead, and a copy of all of it.
    */
-  static async open<Entry>(path: string, salvage = false): Promise<Opened<Entry>> {
+  static async open<Entry>(path: string, salvage = false, reading?: Reading<Entry>): Promise<Opened<Entry>> {
     await mkdir(dirname(path), { recursive: true, mode: 0o700 })
     const file = await open(path, 'a+', 0o600)
     try {
@@ -47,7 +57,8 @@ export class Journal<Entry> {
       const { size } = await file.stat()
       let whole = 0
       try {
-        whole = await readRecords(file, (entry) => entries.push(entry as Entry))
+        const take = reading?.take ?? ((entry: Entry) => entries.push(entry))
+        whole = await readRecords(file, (entry, at) => take(entry as Entry, at), reading?.from)
       } catch (error) {
         if (!(error instanceof Damage)) throw error
         const where = `Record ${error.record} of the journal ${path}, at byte ${error.at}, is damaged: ${error.message}.`
@@ -60,7 +71,7 @@ export class Journal<Entry> {
         whole = error.at
         const aside = `${path}.damaged-${Date.now()}`
         await copyFile(path, aside)
-        said.push(`${where} The ${entries.length} records before it were kept; all of it lies in ${aside}.`)
+        said.push(`${where} The ${error.record - 1} records before it were kept; all of it lies in ${aside}.`)
       }
       if (whole < size) {
         await truncate(path, whole)
@@ -75,15 +86,19 @@ export class Journal<Entry> {
   }
 
   /** Reads again what is on the disk: what remains true after a failed append. */
-  async reread(): Promise<Entry[]> {
-    const entries: Entry[] = []
-    await readRecords(this.file, (entry) => entries.push(entry as Entry))
-    return entries
+  async reread(reading: Reading<Entry>): Promise<void> {
+    await readRecords(this.file, (entry, at) => reading.take(entry as Entry, at), reading.from)
   }
 
-  /** Writes entries; resolves when they are on the disk. Rejects with JournalError where they are not. */
-  append(entries: readonly Entry[]): Promise<void> {
-    if (entries.length === 0) return this.settled()
+  /** The entry that begins at a place. */
+  readAt = (at: number): Entry => recordAt(this.file.fd, at) as Entry
+
+  /** Writes entries; resolves with where each begins when they are on the disk. Rejects with JournalError where they are not. */
+  async append(entries: readonly Entry[]): Promise<number[]> {
+    if (entries.length === 0) {
+      await this.settled()
+      return []
+    }
     const bytes = entries.map(recordOf)
     return new Promise((done, failed) => {
       this.waiting.push({ bytes, done, failed })
@@ -103,12 +118,16 @@ export class Journal<Entry> {
       this.waiting = []
       const bytes = Buffer.concat(batch.flatMap((w) => w.bytes))
       try {
-        if (this.uncut) await truncate(this.path, this.bytes)
-        this.uncut = false
-        await this.file.appendFile(bytes)
-        await this.file.datasync()
+        await this.write(bytes)
+        let at = this.bytes
         this.bytes += bytes.length
-        for (const w of batch) w.done()
+        for (const w of batch)
+          w.done(
+            w.bytes.map((one) => {
+              at += one.length
+              return at - one.length
+            }),
+          )
       } catch (cause) {
         // Half a batch may have reached the disk: take it away, so that nothing stands there unacknowledged.
         await truncate(this.path, this.bytes).catch(() => (this.uncut = true))
@@ -122,6 +141,24 @@ export class Journal<Entry> {
       }
     }
     this.flushing = undefined
+  }
+
+  private async write(bytes: Buffer): Promise<void> {
+    try {
+      await this.put(bytes)
+    } catch (error) {
+      // What must be kept although the disk is full takes from what was laid by for it.
+      if (!isFull(error) || !(await this.reserve?.release(bytes.length))) throw error
+      this.uncut = true
+      await this.put(bytes)
+    }
+  }
+
+  private async put(bytes: Buffer): Promise<void> {
+    if (this.uncut) await truncate(this.path, this.bytes)
+    this.uncut = false
+    await this.file.appendFile(bytes)
+    await this.file.datasync()
   }
 
   async close(): Promise<void> {

@@ -1,3 +1,4 @@
+import { readSync } from 'node:fs'
 import { type FileHandle } from 'node:fs/promises'
 import { crc32 } from 'node:zlib'
 
@@ -37,10 +38,14 @@ export class Damage extends Error {
 const PIECE = 1 << 20
 
 /**
- * Reads records from the beginning of a file, in pieces. Hands each to `take`; gives where the last whole one ends. Throws
- * Damage at the first that is damaged.
+ * Reads records from the beginning of a file, in pieces. Hands each to `take` with where it begins; gives where the last
+ * whole one ends. Of those before `from` only the checksums are read. Throws Damage at the first that is damaged.
  */
-export async function readRecords(file: FileHandle, take: (entry: unknown) => void): Promise<number> {
+export async function readRecords(
+  file: FileHandle,
+  take: (entry: unknown, at: number) => void,
+  from = 0,
+): Promise<number> {
   let [have, at, record] = [Buffer.alloc(0), 0, 1]
   for (let position = 0; ;) {
     const piece = Buffer.alloc(PIECE)
@@ -52,7 +57,8 @@ export async function readRecords(file: FileHandle, take: (entry: unknown) => vo
     for (;;) {
       const length = wholeLength(have.subarray(begin), record, at)
       if (length === undefined) break
-      take(documentOf(have.subarray(begin, begin + length), record, at))
+      const bytes = checkedOf(have.subarray(begin, begin + length), record, at)
+      if (at >= from) take(JSON.parse(bytes.toString()), at)
       begin += length
       at += length
       record++
@@ -72,10 +78,22 @@ function wholeLength(bytes: Buffer, record: number, at: number): number | undefi
   return bytes.length < length ? undefined : length
 }
 
-function documentOf(bytes: Buffer, record: number, at: number): unknown {
+/** Reads the record that begins at a place, without waiting; it was read or written whole before. Throws Damage. */
+export function recordAt(fd: number, at: number): unknown {
+  const head = Buffer.alloc(HEAD)
+  readSync(fd, head, 0, HEAD, at)
+  const length = HEAD + Number.parseInt(head.toString('latin1', 0, 8), 16) + 1
+  const bytes = Buffer.alloc(length)
+  readSync(fd, bytes, 0, length, at)
+  if (wholeLength(bytes, 0, at) !== length) throw new Damage(0, at, 'it is not where it was')
+  return JSON.parse(checkedOf(bytes, 0, at).toString()) as unknown
+}
+
+/** The document of a record as bytes. Throws Damage where it is damaged. */
+function checkedOf(bytes: Buffer, record: number, at: number): Buffer {
   const json = bytes.subarray(HEAD, -1)
   if (hex(crc32(json)) !== bytes.toString('latin1', 9, 17))
     throw new Damage(record, at, 'its content does not match its checksum')
   if (bytes.at(-1) !== 10) throw new Damage(record, at, 'it does not end with a line feed')
-  return JSON.parse(json.toString()) as unknown
+  return json
 }

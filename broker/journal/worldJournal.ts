@@ -3,6 +3,8 @@ import { access, mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { bringOver } from './format1'
 import { Journal } from './journal'
+import { Reserve } from './reserve'
+import { dropSnapshot, readSnapshot, type Snapshot, writeSnapshot } from './snapshot'
 import { expectSame, FORMAT, readWorldFile, type WorldFile, writeWorldFile } from './worldFile'
 
 const there = (path: string): Promise<boolean> =>
@@ -11,14 +13,23 @@ const there = (path: string): Promise<boolean> =>
     () => false,
   )
 
+/** Bytes that are laid by on the disk: some thousands of reports. */
+const RESERVED = 2 << 20
+
+/** Builds a world from what is kept: first its snapshot, if there is one, then every entry after it with its place. */
+export interface Restore<Entry, State> {
+  begin(snapshot: Snapshot<State> | undefined): void
+  take(entry: Entry, at: number): void
+}
+
 /** How much a journal grows before its length is noted again beside it, in bytes. */
 const NOTED_EVERY = 1 << 20
 
 /** The journal of a world, with what stands beside it, so that one that is missing or shorter is not begun anew. */
-export class WorldJournal<Entry> {
+export class WorldJournal<Entry, State> {
   private constructor(
     private readonly journal: Journal<Entry>,
-    private readonly notePath: string,
+    private readonly folder: string,
     private note: WorldFile,
   ) {}
 
@@ -28,13 +39,15 @@ export class WorldJournal<Entry> {
   }
 
   /**
-   * Opens what lies in a folder, or begins it. `said` tells people what was done to bring it back. Throws JournalError where
-   * it is damaged, shorter than it was, or of another seed; `salvage` goes on with what is left.
+   * Opens what lies in a folder, or begins it: `restore` is handed what is kept. `said` tells people what was done to
+   * bring it back. Throws JournalError where it is damaged, shorter than it was, or of another seed; `salvage` goes on with what
+   * is left.
    */
-  static async open<Entry>(
+  static async open<Entry, State>(
     folder: string,
     { seed, salvage }: { seed: string; salvage: boolean },
-  ): Promise<{ journal: WorldJournal<Entry>; entries: Entry[]; said: string[] }> {
+    restore: Restore<Entry, State>,
+  ): Promise<{ journal: WorldJournal<Entry, State>; isNew: boolean; said: string[] }> {
     const [path, before, notePath] = ['journal.log', 'journal.ndjson', 'world.json'].map((name) =>
       join(folder, name),
     )
@@ -47,38 +60,76 @@ export class WorldJournal<Entry> {
         `${count} records of an earlier build were brought over; its journal stays as ${before}.before.`,
       )
     }
-    const opened = await Journal.open<Entry>(path, salvage)
+    // What is salvaged may end before the snapshot does.
+    const snapshot = salvage ? undefined : await readSnapshot<State>(folder)
+    restore.begin(snapshot)
+    let any = snapshot !== undefined
+    const take = (entry: Entry, at: number) => {
+      any = true
+      restore.take(entry, at)
+    }
+    const opened = await Journal.open<Entry>(path, salvage, { from: snapshot?.length, take })
     try {
       const { length } = opened.journal
       if (note) expectSame(note, path, { seed, length: salvage ? note.length : length })
       const about = { world: note?.world ?? randomUUID(), seed, format: FORMAT, length } as const
-      if (!note && said.length === 0 && opened.entries.length > 0)
+      if (!note && said.length === 0 && any)
         said.push(
           `${notePath} was missing and was written anew: whether the journal is whole cannot be told.`,
         )
       await writeWorldFile(notePath, about)
-      const journal = new WorldJournal(opened.journal, notePath, about)
-      return { journal, entries: opened.entries, said: [...said, ...opened.said] }
+      opened.journal.reserve = await Reserve.open(join(folder, 'reserve'), RESERVED)
+      const journal = new WorldJournal<Entry, State>(opened.journal, folder, about)
+      return { journal, isNew: !any, said: [...said, ...opened.said] }
     } catch (error) {
       await opened.journal.close()
       throw error
     }
   }
 
-  reread = (): Promise<Entry[]> => this.journal.reread()
+  /** Reads again what is on the disk. */
+  async reread(restore: Restore<Entry, State>): Promise<void> {
+    const snapshot = await readSnapshot<State>(this.folder)
+    restore.begin(snapshot)
+    await this.journal.reread({ from: snapshot?.length, take: restore.take })
+  }
 
-  /** Writes entries; resolves when they are on the disk. Rejects with JournalError where they are not. */
-  async append(entries: readonly Entry[]): Promise<void> {
-    await this.journal.append(entries)
+  readAt = (at: number): Entry => this.journal.readAt(at)
+
+  /** True while the disk is so full that what was laid by is used: only what must be kept is written. */
+  get isLow(): boolean {
+    return this.journal.reserve?.isLow ?? false
+  }
+
+  /** Lays by again what was used, if the disk has room by now. */
+  refill = async (): Promise<void> => this.journal.reserve?.refill()
+
+  /** Bytes that are on the disk. */
+  get length(): number {
+    return this.journal.length
+  }
+
+  /** Keeps what the world is at this length, so that a start need not read all of its past. */
+  async keep(snapshot: Snapshot<State>): Promise<void> {
+    await writeSnapshot(this.folder, snapshot)
+    await this.noteLength()
+  }
+
+  forget = (): Promise<void> => dropSnapshot(this.folder)
+
+  /** Writes entries; resolves with where each begins when they are on the disk. Rejects with JournalError where they are not. */
+  async append(entries: readonly Entry[]): Promise<number[]> {
+    const places = await this.journal.append(entries)
     // A note that cannot be written now is written later: it says at least how much there is.
     if (this.journal.length - this.note.length >= NOTED_EVERY) await this.noteLength().catch(() => undefined)
+    return places
   }
 
   settled = (): Promise<void> => this.journal.settled()
 
   private async noteLength(): Promise<void> {
     this.note = { ...this.note, length: this.journal.length }
-    await writeWorldFile(this.notePath, this.note)
+    await writeWorldFile(join(this.folder, 'world.json'), this.note)
   }
 
   async close(): Promise<void> {

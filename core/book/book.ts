@@ -155,7 +155,8 @@ export function takeReport(book: Book, report: ExecutionReport): void {
   if (report.execType === 'Trade') takeTrade(book, report)
 }
 
-function orderAfter(before: Order | undefined, report: ExecutionReport): Order {
+/** An order after a report about it. */
+export function orderAfter(before: Order | undefined, report: ExecutionReport): Order {
   const { seq, execId, execType, lastQty, lastPx, commission, settlDate: _settles, ...fields } = report
   const step = {
     execId,
@@ -267,6 +268,12 @@ const nativeCostE4 = ({ symbol, costE4, lots }: Holding): number =>
     ? costE4 / multiplierOf(symbol)
     : lots.reduce((sum, { quantity, priceE4 }) => sum + quantity * priceE4, 0)
 
+/** Whether a client order id stands for an order, also for one that is of the past; a refused one leaves it free. */
+export const isTaken = (
+  { byClOrdId, orders }: Pick<Book, 'byClOrdId' | 'orders'>,
+  clOrdId: string,
+): boolean => byClOrdId[clOrdId] !== undefined && orders[byClOrdId[clOrdId]]?.ordStatus !== 'Rejected'
+
 /** The order that stands under a client order id; undefined where none does, or only a refused one. */
 export function standingUnder(book: Book, clOrdId: string): Order | undefined {
   const order = book.orders[book.byClOrdId[clOrdId] ?? '']
@@ -275,7 +282,7 @@ export function standingUnder(book: Book, clOrdId: string): Order | undefined {
 
 /** Orders that are attached to an entry, oldest first. */
 export const attachedOrders = ({ attached, orders }: Book, orderId: string): Order[] =>
-  (attached[orderId] ?? []).map((id) => orders[id])
+  (attached[orderId] ?? []).flatMap((id) => orders[id] ?? [])
 
 /** Orders that may still trade, oldest first; of one security where it is named. */
 export function workingOrders({ working, orders }: Book, symbol?: string): Order[] {

@@ -2,7 +2,7 @@ import { isOption } from '../options/osi'
 import { type OrderFacts } from '../orders/check'
 import { directionOf } from '../orders/levels'
 import { isWorking, type NewOrder } from '../orders/model'
-import { ALL, type Book, sharesOf, standingUnder } from './book'
+import { ALL, type Book, isTaken, sharesOf, standingUnder } from './book'
 import { promisedIn } from './sums'
 import { type WorkingBook } from './working'
 
@@ -48,7 +48,7 @@ export function factsOf(
         }
       : {}),
     stoodDown: ALL in book.stoodDown ? 'account' : order.symbol in book.stoodDown ? 'security' : undefined,
-    clOrdIdTaken: standingUnder(book, order.clOrdId) !== undefined,
+    clOrdIdTaken: isTaken(book, order.clOrdId),
   }
 }
 
@@ -59,7 +59,7 @@ function triggerOf(
 ): Partial<Pick<OrderFacts, 'trigger' | 'sharesHeld'>> {
   if (triggerClOrdId === undefined) return {}
   const trigger = standingUnder(book, triggerClOrdId)
-  if (!trigger) return { trigger: 'unknown' }
+  if (!trigger) return { trigger: isTaken(book, triggerClOrdId) ? 'over' : 'unknown' }
   if (!isWorking(trigger.ordStatus)) return { trigger: 'over' }
   if (trigger.symbol !== symbol || trigger.legs) return { trigger: 'works' }
   const then = sharesOf(book, symbol) + directionOf(trigger.side) * trigger.leavesQty

@@ -42,7 +42,7 @@ export function attachExits(desk: Desk, entryId: string, entry: NewOrder, at: nu
 export function cancelLinked(desk: Desk, { orderId, clOrdId, clOrdLinkId }: Order, at: number): void {
   if (clOrdLinkId === undefined) return
   for (const id of desk.book.linked[clOrdLinkId])
-    if (id !== orderId && isWorking(orderOf(desk, id).ordStatus))
+    if (id !== orderId && isWorking(orderOf(desk, id)?.ordStatus ?? 'Canceled'))
       report(desk, id, 'Canceled', 'Canceled', at, { leavesQty: 0, text: `${clOrdId} has traded instead` })
 }
 

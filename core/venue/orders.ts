@@ -3,7 +3,6 @@ import { type Finding, refusal } from '../orders/findings'
 import { trailedPrice } from '../orders/levels'
 import { sayFinding } from '../orders/say'
 import { allWorking, orderIdOf } from '../book/working'
-import { standingUnder } from '../book/book'
 import { type CheckCode, isWorking, type NewOrder, type Order, type OrdRejReason } from '../orders/model'
 import { attachExits } from './contingencies'
 import { type Desk, orderOf, report } from './desk'
@@ -39,9 +38,9 @@ export function submit(
   findings: readonly Finding[],
   at: number,
   { kept, sentBy }: { kept?: number; sentBy?: string } = {},
-): { order: Order; refused?: Finding } {
+): { orderId: string; refused?: Finding } {
   const refused = refusal(findings)
-  if (refused?.code === 'client-order-id') return { order: standingUnder(desk.book, order.clOrdId)!, refused }
+  if (refused?.code === 'client-order-id') return { orderId: desk.book.byClOrdId[order.clOrdId], refused }
   const orderId = orderIdOf(desk.book.count + 1)
   const { exits, expireSessions: _sessions, ...plain } = order
   const entry = {
@@ -62,12 +61,12 @@ export function submit(
     const text = [sentence, mend].filter(Boolean).join(' ')
     const ordRejReason = REASON[refused.code]
     report(desk, undefined, 'Rejected', 'Rejected', at, { ...entry, ordRejReason, text })
-    return { order: orderOf(desk, orderId), refused }
+    return { orderId, refused }
   }
   const state = order.triggerClOrdId === undefined && !entry.approval ? 'New' : 'PendingNew'
   report(desk, undefined, state, state, at, { ...entry, ...trailedFrom(desk, order, at) })
   if (exits) attachExits(desk, orderId, order, at)
-  return { order: orderOf(desk, orderId) }
+  return { orderId }
 }
 
 const contingencyOf = ({ exits, clOrdLinkId, triggerClOrdId }: NewOrder): Order['contingencyType'] =>

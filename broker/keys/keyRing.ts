@@ -1,0 +1,56 @@
+import { type Environment } from '@/core/orders/access'
+import { type Entry } from '../journal/entries'
+import { type WorldState } from '../worldState'
+import { type Key, type KeyAsked, makeKey, renewed } from './keys'
+
+/** Real milliseconds after which the use of a key is written down again. */
+const USE_KEPT_EVERY = 60_000
+
+/** Keys of a world: made, renewed, withdrawn and used; each change is on the disk when it resolves. */
+export class KeyRing {
+  constructor(
+    private readonly state: Pick<WorldState, 'keys' | 'lastUse'>,
+    private readonly environment: Environment,
+    private readonly real: () => number,
+    private readonly write: (entry: Entry) => void,
+    private readonly act: <T>(change: () => T) => Promise<T>,
+  ) {}
+
+  /** When a token of each key last asked for something; wall time. */
+  get lastUse(): ReadonlyMap<string, number> {
+    return this.state.lastUse
+  }
+
+  async create(asked: KeyAsked): Promise<{ key: Key; secret: string }> {
+    const made = await makeKey(this.environment, asked, this.real())
+    await this.keep(made.key)
+    return made
+  }
+
+  /** Gives a key another secret; the one before is not taken any more. */
+  async renew(key: Key): Promise<{ key: Key; secret: string }> {
+    const made = await renewed(key, this.real())
+    await this.keep(made.key)
+    return made
+  }
+
+  keep = (key: Key): Promise<void> =>
+    this.act(() => {
+      this.state.keys.set(key.keyId, key)
+      this.write({ is: 'key', key })
+    })
+
+  withdraw = (keyId: string): Promise<void> =>
+    this.act(() => {
+      this.state.keys.delete(keyId)
+      this.write({ is: 'key withdrawn', keyId })
+    })
+
+  /** Notes that a key is used; written down with whatever is written next, not more than once a minute. */
+  use(keyId: string): void {
+    const [at, before] = [this.real(), this.state.lastUse.get(keyId) ?? -Infinity]
+    if (at - before < USE_KEPT_EVERY) return
+    this.state.lastUse.set(keyId, at)
+    this.write({ is: 'key used', keyId, at })
+  }
+}
