@@ -6,13 +6,14 @@ import { type Line } from './measure'
 import { benchOrder } from './order'
 import { benchLargePage, benchPage } from './page'
 import { benchQuotes } from './quotes'
+import { benchRestart } from './restart'
 import { benchLarge, benchScan } from './scan'
 import { benchState } from './state'
 import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, load, block, page, quotes; table
+ * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, load, block, page, quotes; table, restart
  * and large-page only where they are named.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
@@ -29,11 +30,14 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   page: benchPage,
   quotes: benchQuotes,
   'large-page': benchLargePage,
+  restart: benchRestart,
 }
 
 const asked = process.argv.slice(2)
 const chosen =
-  asked.length > 0 ? asked : Object.keys(BENCHES).filter((name) => name !== 'table' && name !== 'large-page')
+  asked.length > 0
+    ? asked
+    : Object.keys(BENCHES).filter((name) => !['table', 'large-page', 'restart'].includes(name))
 for (const name of chosen) {
   const bench = BENCHES[name]
   if (!bench) {

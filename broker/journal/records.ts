@@ -35,7 +35,7 @@ export class Damage extends Error {
 }
 
 /** Bytes that are read at once. */
-const PIECE = 1 << 20
+const PIECE = 4 << 20
 
 /**
  * Reads records from the beginning of a file, in pieces. Hands each to `take` with where it begins; gives where the last
@@ -48,34 +48,37 @@ export async function readRecords(
 ): Promise<number> {
   let [have, at, record] = [Buffer.alloc(0), 0, 1]
   for (let position = 0; ;) {
-    const piece = Buffer.alloc(PIECE)
-    const { bytesRead } = await file.read(piece, 0, PIECE, position)
+    const room = Buffer.allocUnsafe(have.length + PIECE)
+    have.copy(room)
+    const { bytesRead } = await file.read(room, have.length, PIECE, position)
     if (bytesRead === 0) return at
     position += bytesRead
-    have = Buffer.concat([have, piece.subarray(0, bytesRead)])
+    const whole = room.subarray(0, have.length + bytesRead)
     let begin = 0
     for (;;) {
-      const length = wholeLength(have.subarray(begin), record, at)
+      const length = wholeLength(whole, begin, record, at)
       if (length === undefined) break
-      const bytes = checkedOf(have.subarray(begin, begin + length), record, at)
-      if (at >= from) take(JSON.parse(bytes.toString()), at)
+      const json = checkedOf(whole, begin, length, record, at)
+      if (at >= from) take(JSON.parse(json.toString()), at)
       begin += length
       at += length
       record++
     }
-    have = have.subarray(begin)
+    have = whole.subarray(begin)
   }
 }
 
-/** Bytes of the record that begins here; undefined where not all of it is there. */
-function wholeLength(bytes: Buffer, record: number, at: number): number | undefined {
-  if (bytes.length < HEAD) return undefined
-  const head = bytes.toString('latin1', 0, HEAD)
-  const parts = /^([0-9a-f]{8}) [0-9a-f]{8} ([0-9a-f]{8}) $/.exec(head)
-  if (!parts || parts[2] !== hex(crc32(head.slice(0, 17))))
+const number = (bytes: Buffer, at: number): number =>
+  Number.parseInt(bytes.toString('latin1', at, at + 8), 16)
+
+/** Bytes of the record that begins at a place in some bytes; undefined where not all of it is there. */
+function wholeLength(bytes: Buffer, begin: number, record: number, at: number): number | undefined {
+  if (bytes.length - begin < HEAD) return undefined
+  const blanks = bytes[begin + 8] === 32 && bytes[begin + 17] === 32 && bytes[begin + 26] === 32
+  if (!blanks || number(bytes, begin + 18) !== crc32(bytes.subarray(begin, begin + 17)))
     throw new Damage(record, at, 'its head does not match its checksum')
-  const length = HEAD + Number.parseInt(parts[1], 16) + 1
-  return bytes.length < length ? undefined : length
+  const length = HEAD + number(bytes, begin) + 1
+  return bytes.length - begin < length ? undefined : length
 }
 
 /** Reads the record that begins at a place, without waiting; it was read or written whole before. Throws Damage. */
@@ -85,15 +88,16 @@ export function recordAt(fd: number, at: number): unknown {
   const length = HEAD + Number.parseInt(head.toString('latin1', 0, 8), 16) + 1
   const bytes = Buffer.alloc(length)
   readSync(fd, bytes, 0, length, at)
-  if (wholeLength(bytes, 0, at) !== length) throw new Damage(0, at, 'it is not where it was')
-  return JSON.parse(checkedOf(bytes, 0, at).toString()) as unknown
+  if (wholeLength(bytes, 0, 0, at) !== length) throw new Damage(0, at, 'it is not where it was')
+  return JSON.parse(checkedOf(bytes, 0, length, 0, at).toString()) as unknown
 }
 
 /** The document of a record as bytes. Throws Damage where it is damaged. */
-function checkedOf(bytes: Buffer, record: number, at: number): Buffer {
-  const json = bytes.subarray(HEAD, -1)
-  if (hex(crc32(json)) !== bytes.toString('latin1', 9, 17))
+function checkedOf(bytes: Buffer, begin: number, length: number, record: number, at: number): Buffer {
+  const end = begin + length - 1
+  const json = bytes.subarray(begin + HEAD, end)
+  if (crc32(json) !== number(bytes, begin + 9))
     throw new Damage(record, at, 'its content does not match its checksum')
-  if (bytes.at(-1) !== 10) throw new Damage(record, at, 'it does not end with a line feed')
+  if (bytes[end] !== 10) throw new Damage(record, at, 'it does not end with a line feed')
   return json
 }

@@ -157,7 +157,8 @@ export function takeReport(book: Book, report: ExecutionReport): void {
 
 /** An order after a report about it. */
 export function orderAfter(before: Order | undefined, report: ExecutionReport): Order {
-  const { seq, execId, execType, lastQty, lastPx, commission, settlDate: _settles, ...fields } = report
+  const { seq, execId, execType, lastQty, lastPx, commission, ...rest } = report
+  const fields = execType === 'Trade' ? withoutTrade(rest) : rest
   const step = {
     execId,
     ordStatus: report.ordStatus,
@@ -174,6 +175,18 @@ export function orderAfter(before: Order | undefined, report: ExecutionReport): 
     lastSeq: seq,
     chain: [...(before ? earlier(before.chain, execType) : []), step],
   }
+}
+
+/** Leaves out what is of a trade alone, not of the order as it stands after it. */
+function withoutTrade<R extends Partial<ExecutionReport>>(report: R) {
+  const {
+    settlDate: _settles,
+    legFills: _legs,
+    currency: _currency,
+    settlCurrFxRate: _rate,
+    ...rest
+  } = report
+  return rest
 }
 
 /** The steps before a new one: of restatements that follow one another the last tells all. */

@@ -7,7 +7,7 @@ import { gateFindings } from '../orders/gates'
 import { exitPrices } from '../orders/levels'
 import { type NewOrder } from '../orders/model'
 import { type Book, isOpeningIn } from './book'
-import { noneLately, sameKey, withinMinute } from './lately'
+import { countInMinute, noneLately, sameKey } from './lately'
 
 /** An order as gates ask about it, at a moment of a session; `known` where it was taken already. Amounts in the account's currency. */
 export function candidateOf(
@@ -23,7 +23,7 @@ export function candidateOf(
     ...(order.legs ? wholeFigures(order, facts) : figures(order, facts)),
     'order quantity': order.orderQty,
     'entries today': Math.max(0, (today.entries[order.symbol] ?? 0) - (known ? 1 : 0)),
-    'orders this minute': withinMinute(lately, at).length,
+    'orders this minute': countInMinute(lately, at),
     'minutes since same': since === undefined ? Infinity : (at - since) / 60_000,
   }
 }

@@ -10,15 +10,25 @@ export interface Lately {
   entries: Record<string, number>
   /** When the last order of a security, side and quantity came; epoch milliseconds. */
   same: Record<string, number>
-  /** When the orders of the last minute came. */
-  minute: number[]
+  /** Seconds of the last minute in which orders came, and how many, oldest first. */
+  minute: [second: number, count: number][]
 }
 
 export const noneLately = (date = ''): Lately => ({ date, entries: {}, same: {}, minute: [] })
 
-/** Orders of the last minute. */
-export const withinMinute = ({ minute }: Lately, at: number): number[] =>
-  minute.filter((one) => one > at - MINUTE)
+/** How many orders came in the last minute. */
+export const countInMinute = ({ minute }: Lately, at: number): number =>
+  minute.reduce((sum, [second, count]) => (second > at - MINUTE ? sum + count : sum), 0)
+
+/** Adds an order to those of its second; those of more than a minute ago are dropped. */
+function countOne({ minute }: Lately, at: number): void {
+  const last = minute.at(-1)
+  if (last?.[0] === at) last[1]++
+  else {
+    minute.push([at, 1])
+    while (minute[0][0] <= at - MINUTE) minute.shift()
+  }
+}
 
 /** What makes two orders the same. */
 export const sameKey = ({
@@ -41,5 +51,5 @@ export function noteTaken(
   const { entries, same } = book.lately
   if (opening) entries[order.symbol] = (entries[order.symbol] ?? 0) + 1
   same[sameKey(order)] = at
-  book.lately.minute = [...withinMinute(book.lately, at), at]
+  countOne(book.lately, at)
 }

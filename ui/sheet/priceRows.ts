@@ -52,7 +52,8 @@ export interface SheetFacts {
 /** Prices and checks each row, in the order in which they are sent: as if those before it rested at the broker. */
 export function priceRows(rows: readonly SheetRow[], facts: SheetFacts): PricedRow[] {
   const { sent, securities, quotes, account, session, rates = [], now } = facts
-  const book = { ...facts.book }
+  // Rows are counted as if they were sent: in a copy.
+  const book = { ...facts.book, lately: structuredClone(facts.book.lately) }
   let power = account?.buyingPower ?? 0
   const working: WorkingBook = Object.assign(Object.create(null), book.working)
   return rows.map((row): PricedRow => {
