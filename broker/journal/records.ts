@@ -68,16 +68,15 @@ export async function readRecords(
   }
 }
 
-const number = (bytes: Buffer, at: number): number =>
-  Number.parseInt(bytes.toString('latin1', at, at + 8), 16)
+const text = (bytes: Buffer, at: number): string => bytes.toString('latin1', at, at + 8)
 
 /** Bytes of the record that begins at a place in some bytes; undefined where not all of it is there. */
 function wholeLength(bytes: Buffer, begin: number, record: number, at: number): number | undefined {
   if (bytes.length - begin < HEAD) return undefined
   const blanks = bytes[begin + 8] === 32 && bytes[begin + 17] === 32 && bytes[begin + 26] === 32
-  if (!blanks || number(bytes, begin + 18) !== crc32(bytes.subarray(begin, begin + 17)))
+  if (!blanks || text(bytes, begin + 18) !== hex(crc32(bytes.subarray(begin, begin + 17))))
     throw new Damage(record, at, 'its head does not match its checksum')
-  const length = HEAD + number(bytes, begin) + 1
+  const length = HEAD + Number.parseInt(text(bytes, begin), 16) + 1
   return bytes.length - begin < length ? undefined : length
 }
 
@@ -96,7 +95,7 @@ export function recordAt(fd: number, at: number): unknown {
 function checkedOf(bytes: Buffer, begin: number, length: number, record: number, at: number): Buffer {
   const end = begin + length - 1
   const json = bytes.subarray(begin + HEAD, end)
-  if (crc32(json) !== number(bytes, begin + 9))
+  if (hex(crc32(json)) !== text(bytes, begin + 9))
     throw new Damage(record, at, 'its content does not match its checksum')
   if (bytes[end] !== 10) throw new Damage(record, at, 'it does not end with a line feed')
   return json
