@@ -4,8 +4,9 @@ import { Action, type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { Clock, Quote, ReportView, Rate, SessionView } from '@/core/market/wire'
+import { type Gate } from '@/core/orders/gates'
 import { Check, ExecutionReport, type SentOrder, Order, type OrderChange } from '@/core/orders/model'
-import { Account, LotView, Position } from '@/core/orders/views'
+import { Account, GroupView, LotView, Position } from '@/core/orders/views'
 import { KeyView, KeyWithSecret, type NewAccount, type NewKey, WhoAmI } from '@/core/orders/access'
 import { type Access } from './access'
 import { problemOf, unreachable } from './problem'
@@ -148,6 +149,25 @@ export class Broker {
   }
 
   lots = (symbol: string) => this.get(z.array(LotView), this.of(`/lots?symbol=${encodeURIComponent(symbol)}`))
+
+  /** Option contracts of an underlying that can be traded now. */
+  options = (underlyingSymbol: string) =>
+    this.get(z.array(Security), `/options?underlyingSymbol=${encodeURIComponent(underlyingSymbol)}`)
+
+  groups = () => this.get(z.array(GroupView), this.of('/groups'))
+  /** Closes all that a group holds, at the market. */
+  closeGroup = (group: string, clOrdId: string) =>
+    this.post(z.array(Order), this.of(`/groups/${encodeURIComponent(group)}/close`), { clOrdId })
+
+  /** Sets the gates of the account. */
+  async setGates(gates: readonly Gate[]): Promise<void> {
+    await this.fetch(this.of('/gates'), { method: 'PUT', body: JSON.stringify({ gates }) })
+  }
+
+  approve = (clOrdId: string) => this.answer(clOrdId, 'approve')
+  decline = (clOrdId: string) => this.answer(clOrdId, 'decline')
+  private answer = (clOrdId: string, what: 'approve' | 'decline') =>
+    this.post(Order, this.of(`/orders/${encodeURIComponent(clOrdId)}/${what}`), undefined)
 
   check = (order: SentOrder) => this.post(Checked, '/orders/check', this.asSent(order))
   send = (order: SentOrder) => this.post(Order, '/orders', this.asSent(order))

@@ -16,7 +16,7 @@ type Values = Record<'orderQty' | 'stopPx' | 'price', string>
 const valuesOf = (order: Order): Values => ({
   orderQty: String(order.orderQty),
   stopPx: order.stopPx ? priceText(order.stopPx) : '',
-  price: order.price ? priceText(order.price) : '',
+  price: order.price === undefined ? '' : priceText(order.price).replace('−', '-'),
 })
 
 const positive = (text: string) => (readNumber(text) > 0 ? null : 'a number above nought')

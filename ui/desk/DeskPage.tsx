@@ -16,7 +16,10 @@ import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
 import { executionColumns, executionsOf, orderColumns, orderFileColumns, positionColumns } from './columns'
 import css from './Desk.module.css'
+import { Groups } from './Groups'
 import { Lots } from './Lots'
+import { GatesPanel } from '../access/GatesPanel'
+import { securityText } from '@/core/options/words'
 
 const SHOWN = {
   all: { text: 'all states', keep: () => true },
@@ -77,6 +80,7 @@ function Desk() {
         ) : (
           <p className="soft">{positions ? 'Nothing is held.' : 'asking …'}</p>
         )}
+        <Groups />
         <div className={css.title}>
           <h1>{view === 'orders' ? 'Orders today' : 'Executions today'}</h1>
           <span className={css.filters}>
@@ -158,6 +162,7 @@ function Desk() {
 }
 
 function AccountPanel({ order, held }: { order?: Order; held?: string }) {
+  const [gates, setGates] = useState(false)
   const account = useAccount().data
   const money = useMoney()
   return (
@@ -183,15 +188,32 @@ function AccountPanel({ order, held }: { order?: Order; held?: string }) {
           <dd>{money(account.marginHeld)}</dd>
           <dt>Kept for orders</dt>
           <dd>{money(account.keptForOrders)}</dd>
+          {(account.currencyGain !== 0 || account.currencyRealizedToday !== 0) && (
+            <>
+              <dt>Of it by rates</dt>
+              <dd>
+                {money(account.currencyGain)}
+                {account.currencyRealizedToday !== 0 && (
+                  <span className="soft"> · {money(account.currencyRealizedToday)} taken today</span>
+                )}
+              </dd>
+            </>
+          )}
           <dt>Commission today</dt>
           <dd>{money(account.commissionToday)}</dd>
           <dt>As of</dt>
           <dd>{clockText(account.asOf, true)}</dd>
         </dl>
       )}
-      <Button variant="default" onClick={spotlight.open}>
-        New order …
-      </Button>
+      <div style={{ display: 'flex', gap: 8 }}>
+        <Button variant="default" onClick={spotlight.open}>
+          New order …
+        </Button>
+        <Button variant="default" onClick={() => setGates(true)}>
+          Gates{account && account.gates.length > 0 ? ` (${account.gates.length})` : ' …'}
+        </Button>
+      </div>
+      <GatesPanel opened={gates} onClose={() => setGates(false)} />
     </>
   )
 }
@@ -201,7 +223,9 @@ function Story({ order }: { order: Order }) {
   return (
     <section aria-label="What became of it" style={{ marginBottom: 18 }}>
       <h2>
-        {order.side} {order.orderQty} {order.symbol}
+        {order.legs
+          ? `${order.orderQty} ${order.symbol}, ${order.legs.length} legs`
+          : `${order.side} ${order.orderQty} ${securityText(order.symbol)}`}
       </h2>
       <p className="soft mono" style={{ fontSize: 11.5, overflowWrap: 'anywhere' }}>
         {order.clOrdId}

@@ -3,13 +3,17 @@ import { useQueryClient } from '@tanstack/react-query'
 import { AppLink } from '../shell/AppLink'
 import { decimal, priceText } from '@/core/market/money'
 import { profitOf } from '@/core/orders/amounts'
-import { hasLimit, isWorking, type Order } from '@/core/orders/model'
+import { allowsNext } from '@/core/orders/states'
+import { isOption, underlyingOf } from '@/core/options/osi'
+import { contractText } from '@/core/options/words'
+import { type Order } from '@/core/orders/model'
 import { type Position } from '@/core/orders/views'
 import { useBroker, useOf, useSecurities } from '../link/LinkProvider'
 import { Change } from '../shell/Change'
 import { clockText } from '../shell/marketTime'
 import { tellProblem } from '../shell/tell'
 import { type Column } from '../table/DataTable'
+import { Approval } from './Approval'
 import { Chain, chainText } from './Chain'
 import { ChangeOrder } from './ChangeOrder'
 import css from './Desk.module.css'
@@ -17,20 +21,38 @@ import { orderText } from './orderText'
 
 /** Why an order is there, or why it was refused. */
 const becauseText = (order: Order): string =>
+  (order.approval === undefined ? undefined : `${order.approval}: waits until another key approves it`) ??
   order.text ??
+  originText(order) ??
   (order.clOrdId.startsWith('sheet-')
     ? 'from a sheet'
     : order.clOrdId.startsWith('desk-')
       ? 'by hand'
       : 'from a script')
 
-function CompanyName({ symbol }: { symbol: string }) {
-  return <span className="soft">{useSecurities().data?.find((s) => s.symbol === symbol)?.name}</span>
+/** What led to an order, where its sender has said so. */
+function originText({ origin }: Order): string | undefined {
+  if (!origin) return undefined
+  const { from, name = '', version, signal, row } = origin
+  if (from === 'Hand') return 'by hand'
+  if (from === 'SheetRow') return `row ${row ?? ''} of ${name || 'a sheet'}`
+  return [from === 'Plan' ? 'plan' : 'script', name, version && `version ${version}`, signal]
+    .filter(Boolean)
+    .join(' ')
 }
 
+function CompanyName({ symbol }: { symbol: string }) {
+  const name = useSecurities().data?.find((s) => s.symbol === symbol)?.name
+  return <span className="soft">{isOption(symbol) ? contractText(symbol) : name}</span>
+}
+
+/** Opens the chart; of a contract that of its underlying. */
 const SymbolLink = ({ symbol }: { symbol: string }) => (
-  <AppLink href={`/look/${symbol}`} style={{ fontWeight: 600, textDecoration: 'none' }}>
-    {symbol}
+  <AppLink
+    href={`/look/${underlyingOf(symbol)}`}
+    style={{ fontWeight: 600, textDecoration: 'none', whiteSpace: 'nowrap' }}
+  >
+    {underlyingOf(symbol)}
   </AppLink>
 )
 
@@ -109,14 +131,14 @@ export const positionColumns: Column<Position>[] = [
   },
 ]
 
-/** True where something of an order can be changed: one that waits for its entry has no price yet, and some have none. */
-const canChange = (order: Order): boolean =>
-  order.ordStatus !== 'PendingNew' && (order.role === 'Entry' || hasLimit(order.ordType) || !order.triggered)
-
 export const orderColumns: Column<Order>[] = [
   { id: 'time', header: 'Time', value: (o) => o.enteredTime, cell: (o) => clockText(o.enteredTime, true) },
   { id: 'symbol', header: 'Symbol', value: (o) => o.symbol, cell: (o) => <SymbolLink symbol={o.symbol} /> },
-  { id: 'order', header: 'Order', value: orderText },
+  {
+    id: 'order',
+    header: 'Order',
+    value: (o) => (isOption(o.symbol) ? `${orderText(o)}, ${contractText(o.symbol)}` : orderText(o)),
+  },
   { id: 'chain', header: 'What became of it', value: chainText, cell: (o) => <Chain order={o} /> },
   {
     id: 'because',
@@ -128,13 +150,16 @@ export const orderColumns: Column<Order>[] = [
     id: 'cancel',
     header: '',
     value: () => undefined,
-    cell: (o) =>
-      isWorking(o.ordStatus) && (
+    cell: (o) => {
+      const { cancel, replace } = allowsNext(o)
+      return (
         <span className={css.acts}>
-          {canChange(o) && <ChangeOrder order={o} />}
-          <Cancel order={o} />
+          {o.approval !== undefined && <Approval order={o} />}
+          {replace.some((field) => field !== 'timeInForce') && <ChangeOrder order={o} />}
+          {cancel && <Cancel order={o} />}
         </span>
-      ),
+      )
+    },
   },
 ]
 

@@ -144,6 +144,19 @@ export const useLots = (symbol: string) => {
   })
 }
 
+/** What each group of orders holds. */
+export const useGroups = () => {
+  const broker = useBroker()
+  return useQuery({ queryKey: [useOf(), 'groups'], queryFn: broker.groups, refetchInterval: ALIVE })
+}
+
+/** Option contracts of an underlying. */
+export const useOptions = (underlying: string) => {
+  const broker = useBroker()
+  const date = useLink((s) => s.clock?.now.slice(0, 10))
+  return useQuery({ queryKey: ['options', underlying, date], queryFn: () => broker.options(underlying) })
+}
+
 export const useOrders = (which: 'today' | 'working' | 'all' = 'today') => {
   const broker = useBroker()
   return useQuery({

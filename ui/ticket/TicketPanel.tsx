@@ -4,6 +4,7 @@ import { getHotkeyHandler, useHotkeys } from '@mantine/hooks'
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { decimal, priceText } from '@/core/market/money'
+import { rateInto } from '@/core/market/rates'
 import { draftOrder, type Drafted } from '@/core/orders/draft'
 import { type Check, type Order } from '@/core/orders/model'
 import {
@@ -14,6 +15,7 @@ import {
   useOrders,
   usePositions,
   useQuote,
+  useRates,
   useSecurities,
 } from '../link/LinkProvider'
 import { useConnection, useWhere } from '../link/connection'
@@ -22,6 +24,8 @@ import { Chain } from '../desk/Chain'
 import { Checks } from './Checks'
 import { Sentence } from './Sentence'
 import css from './Ticket.module.css'
+import { LegsPanel } from './LegsPanel'
+import { useLegs } from './legsStore'
 import { draftOf, type Ticket, useTicket } from './ticketStore'
 
 type Outcome =
@@ -32,7 +36,9 @@ type Outcome =
 /** An order as a sentence, what it costs and risks, a dry run, and the button that sends it. */
 export function TicketPanel() {
   const ticket = useTicket((s) => s.ticket)
-  return ticket ? <Open ticket={ticket} /> : null
+  const legs = useLegs((s) => s.ticket)
+  if (!ticket) return null
+  return legs?.underlying === ticket.symbol ? <LegsPanel ticket={legs} /> : <Open ticket={ticket} />
 }
 
 function Open({ ticket }: { ticket: Ticket }) {
@@ -55,10 +61,12 @@ function Open({ ticket }: { ticket: Ticket }) {
   }
   const sent = outcome?.is === 'sent'
 
+  const rates = useRates().data
+  const rate = security && account ? rateInto(rates ?? [], security.currency, account.currency) : undefined
   const asked = draftOf(ticket)
   const drafted =
     'draft' in asked && asked.draft
-      ? security && account
+      ? security && account && rate !== undefined
         ? draftOrder(asked.draft, {
             security,
             bid: quote?.bid,
@@ -67,6 +75,7 @@ function Open({ ticket }: { ticket: Ticket }) {
             equity: account.equity,
             buyingPower: account.buyingPower,
             sharesHeld,
+            rate,
           })
         : { why: 'Waiting for the account and the security.' }
       : { why: asked.why ?? '' }
@@ -110,9 +119,14 @@ function Open({ ticket }: { ticket: Ticket }) {
     >
       <div className={css.head}>
         <h2>New order</h2>
-        <Button variant="subtle" onClick={close}>
-          Close
-        </Button>
+        <span>
+          <Button variant="subtle" onClick={() => useLegs.getState().open(ticket.symbol)}>
+            Options of it
+          </Button>
+          <Button variant="subtle" onClick={close}>
+            Close
+          </Button>
+        </span>
       </div>
       {security && (
         <p className="soft">

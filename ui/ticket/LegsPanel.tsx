@@ -1,0 +1,334 @@
+'use client'
+import { Button } from '@mantine/core'
+import { useQueryClient } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { BrokerProblem } from '@/client'
+import { decimal, priceText } from '@/core/market/money'
+import { type Security } from '@/core/market/security'
+import { dayText, netText } from '@/core/options/words'
+import { type Check, type NewOrder, type Order } from '@/core/orders/model'
+import { dealtAt, netE4 } from '@/core/orders/netPrice'
+import { Chain } from '../desk/Chain'
+import { useWhere } from '../link/connection'
+import { useBroker, useMoney, useOptions, useOrders, usePositions, useQuotes } from '../link/LinkProvider'
+import { Checks } from './Checks'
+import { InlineChoice, InlineNumber } from './Inline'
+import { type ChosenLeg, contractOf, type LegsTicket, orderOf, useLegs } from './legsStore'
+import css from './Ticket.module.css'
+
+type Quotes = Readonly<Record<string, { bid: number; ask: number } | undefined>>
+
+type Outcome =
+  | { is: 'checked'; accepted: boolean; checks: Check[] }
+  | { is: 'sent'; order: Order }
+  | { is: 'refused'; problem: BrokerProblem }
+
+/** Option contracts, one to four as one order, written as a sentence. */
+export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
+  const { underlying, legs } = ticket
+  const broker = useBroker()
+  const where = useWhere()
+  const queries = useQueryClient()
+  const chain = useOptions(underlying).data
+  const positions = usePositions().data
+  const contracts = legs.map((leg) => contractOf(leg, chain ?? []))
+  const symbols = contracts.flatMap((one) => one?.symbol ?? [])
+  const quotes = useQuotes([underlying, ...symbols])
+  const [outcome, setOutcome] = useState<Outcome>()
+  const [busy, setBusy] = useState(false)
+  const { change, changeLeg, add, remove, renew, close } = useLegs.getState()
+  const heldOf = (symbol: string) => positions?.find((one) => one.symbol === symbol)?.quantity ?? 0
+  const asked = orderOf(ticket, chain ?? [], heldOf)
+  const order = 'order' in asked ? asked.order : undefined
+  // What was checked or sent is told of the order as it was written then.
+  const written = JSON.stringify({ ...ticket, clOrdId: '' })
+  useEffect(() => setOutcome(undefined), [written])
+
+  const act = async (what: 'check' | 'send') => {
+    if (!order || busy) return
+    setBusy(true)
+    try {
+      if (what === 'check') setOutcome({ is: 'checked', ...(await broker.check(order)) })
+      else {
+        setOutcome({ is: 'sent', order: await broker.send(order) })
+        renew()
+        await queries.invalidateQueries()
+      }
+    } catch (error) {
+      if (!(error instanceof BrokerProblem)) throw error
+      setOutcome({ is: 'refused', problem: error })
+    } finally {
+      setBusy(false)
+    }
+  }
+
+  const last = quotes[underlying]?.last
+  return (
+    <section className={css.ticket} aria-label="Options ticket" tabIndex={-1}>
+      <div className={css.head}>
+        <h2>Options of {underlying}</h2>
+        <Button variant="subtle" onClick={close}>
+          Shares instead
+        </Button>
+      </div>
+      <p className="soft">{last ? `${underlying} last ${priceText(last)}` : 'asking …'}</p>
+      {chain?.length === 0 ? (
+        <p>There are no options of {underlying}. It trades too little for them.</p>
+      ) : (
+        <>
+          <p className={css.sentence}>
+            <InlineNumber
+              label="How many"
+              value={ticket.quantity}
+              onChange={(quantity) => change({ quantity })}
+            />{' '}
+            {legs.length > 1 ? 'times together:' : 'of:'}
+          </p>
+          <ol className={css.legs}>
+            {legs.map((leg, i) => (
+              <LegLine
+                key={i}
+                leg={leg}
+                at={i + 1}
+                chain={chain ?? []}
+                last={last}
+                quote={quotes[contracts[i]?.symbol ?? '']}
+                held={heldOf(contracts[i]?.symbol ?? '')}
+                alone={legs.length === 1}
+                onChange={(part) => changeLeg(i, part)}
+                onRemove={() => remove(i)}
+              />
+            ))}
+          </ol>
+          {legs.length < 4 && (
+            <Button variant="default" size="compact-sm" onClick={add}>
+              Add a leg
+            </Button>
+          )}
+          <Terms ticket={ticket} order={order} quotes={quotes} />
+          {'why' in asked && (
+            <p role="status" className="warning">
+              {asked.why}
+            </p>
+          )}
+          <div className={css.actions}>
+            <Button onClick={() => act('send')} disabled={!order || outcome?.is === 'sent'}>
+              Send to {where}
+            </Button>
+            <Button variant="default" onClick={() => act('check')} disabled={!order}>
+              Check only
+            </Button>
+          </div>
+        </>
+      )}
+      {outcome && <Result outcome={outcome} />}
+    </section>
+  )
+}
+
+interface LineProps {
+  leg: ChosenLeg
+  at: number
+  chain: readonly Security[]
+  last: number | undefined
+  quote: { bid: number; ask: number } | undefined
+  held: number
+  alone: boolean
+  onChange(part: Partial<ChosenLeg>): void
+  onRemove(): void
+}
+
+/** One leg: "Sell 1 17 Apr 26 12.00 put", and what is bid and asked for it. */
+function LegLine({ leg, at, chain, last, quote, held, alone, onChange, onRemove }: LineProps) {
+  const expiries = [...new Set(chain.map(({ option }) => option!.maturityDate))]
+  const strikes = chain.filter(
+    ({ option }) => option!.maturityDate === leg.maturityDate && option!.putOrCall === leg.putOrCall,
+  )
+  const nearest = (maturityDate: string) =>
+    chain
+      .filter(({ option }) => option!.maturityDate === maturityDate && option!.putOrCall === leg.putOrCall)
+      .map(({ option }) => option!.strikePrice)
+      .sort((a, b) => Math.abs(a - (last ?? a)) - Math.abs(b - (last ?? b)))[0]
+  // A strike that the other expiry does not have is no choice any more.
+  const chooseExpiry = (maturityDate: string) => {
+    const has = chain.some((one) => contractOf({ ...leg, maturityDate }, [one]))
+    onChange({ maturityDate, ...(has ? {} : { strikePrice: String(nearest(maturityDate) ?? '') }) })
+  }
+  return (
+    <li>
+      <InlineChoice
+        label={`Side of leg ${at}`}
+        value={leg.side}
+        options={[
+          ['Buy', 'buy'],
+          ['Sell', held > 0 ? 'sell held' : 'write'],
+        ]}
+        onChange={(side) => onChange({ side })}
+      />{' '}
+      <InlineNumber
+        label={`Ratio of leg ${at}`}
+        value={leg.ratio}
+        onChange={(ratio) => onChange({ ratio })}
+      />{' '}
+      <InlineChoice
+        label={`Expiry of leg ${at}`}
+        value={leg.maturityDate}
+        options={[['', 'expiry …'], ...expiries.map((date) => [date, dayText(date)] as const)]}
+        onChange={chooseExpiry}
+      />{' '}
+      <InlineChoice
+        label={`Strike of leg ${at}`}
+        value={leg.strikePrice}
+        options={[
+          ['', 'strike …'],
+          ...strikes.map(
+            ({ option }) => [String(option!.strikePrice), priceText(option!.strikePrice)] as const,
+          ),
+        ]}
+        onChange={(strikePrice) => onChange({ strikePrice })}
+      />{' '}
+      <InlineChoice
+        label={`Type of leg ${at}`}
+        value={leg.putOrCall}
+        options={[
+          ['Call', 'call'],
+          ['Put', 'put'],
+        ]}
+        onChange={(putOrCall) => onChange({ putOrCall })}
+      />
+      {!alone && (
+        <button type="button" className={css.remove} aria-label={`Take leg ${at} away`} onClick={onRemove}>
+          take away
+        </button>
+      )}
+      <span className={css.legQuote}>
+        {quote
+          ? `bid ${priceText(quote.bid)} · ask ${priceText(quote.ask)}`
+          : leg.strikePrice
+            ? 'asking …'
+            : ''}
+        {held !== 0 && ` · ${held} held`}
+      </span>
+    </li>
+  )
+}
+
+/** At what price, and what the legs come to now. */
+function Terms({ ticket, order, quotes }: { ticket: LegsTicket; order?: NewOrder; quotes: Quotes }) {
+  const { change } = useLegs.getState()
+  const money = useMoney()
+  const legs =
+    order?.legs ?? (order ? [{ symbol: order.symbol, legSide: order.side, legRatioQty: 1 }] : undefined)
+  const known = legs?.every(({ symbol }) => quotes[symbol])
+  const at = (which: 'now' | 'middle') =>
+    netE4(legs!, ({ symbol, legSide }) => {
+      const { bid, ask } = quotes[symbol]!
+      return Math.round(10_000 * (which === 'middle' ? (bid + ask) / 2 : dealtAt(legSide, { bid, ask })))
+    }) / 10_000
+  const units = order?.orderQty ?? 0
+  return (
+    <>
+      <p className={css.sentence}>
+        at{' '}
+        <InlineChoice
+          label="Order type"
+          value={ticket.ordType}
+          options={[
+            ['Limit', ticket.legs.length > 1 ? 'a net price' : 'limit'],
+            ['Market', 'the market'],
+          ]}
+          onChange={(ordType) => change({ ordType })}
+        />
+        {ticket.ordType === 'Limit' && (
+          <>
+            {' '}
+            <InlineNumber label="Net price" value={ticket.net} onChange={(net) => change({ net })} />
+            {ticket.legs.length > 1 && (
+              <>
+                {' '}
+                <InlineChoice
+                  label="The net price is"
+                  value={ticket.netIs}
+                  options={[
+                    ['paid', 'paid'],
+                    ['received', 'received'],
+                  ]}
+                  onChange={(netIs) => change({ netIs })}
+                />
+              </>
+            )}
+          </>
+        )}
+        , good{' '}
+        <InlineChoice
+          label="Good for"
+          value={ticket.timeInForce}
+          options={[
+            ['Day', 'for the day'],
+            ['GoodTillCancel', 'as long as it takes'],
+          ]}
+          onChange={(timeInForce) => change({ timeInForce })}
+        />
+        .
+      </p>
+      {legs && known && (
+        <dl className={css.facts}>
+          <dt>Now</dt>
+          <dd>
+            {netText(at('now'))} · {money(Math.abs(at('now')) * 100 * units)} in all
+          </dd>
+          <dt>In the middle</dt>
+          <dd>
+            {netText(at('middle'))}{' '}
+            <button
+              type="button"
+              className={css.remove}
+              onClick={() => {
+                const middle = Math.round(at('middle') * 100) / 100
+                change({
+                  ordType: 'Limit',
+                  net: decimal(Math.abs(middle), 2).replaceAll(',', ''),
+                  netIs: middle < 0 ? 'received' : 'paid',
+                })
+              }}
+            >
+              ask for this
+            </button>
+          </dd>
+        </dl>
+      )}
+    </>
+  )
+}
+
+function Result({ outcome }: { outcome: Outcome }) {
+  const where = useWhere()
+  const orders = useOrders().data
+  if (outcome.is === 'refused') {
+    const { problem } = outcome
+    return (
+      <div role="alert">
+        <p className="refusal">
+          <strong>{problem.title}.</strong>{' '}
+          {problem.checks.length === 0 && `${problem.detail} ${problem.mend}`}
+        </p>
+        {problem.checks.length > 0 && <Checks checks={problem.checks} />}
+      </div>
+    )
+  }
+  if (outcome.is === 'checked')
+    return (
+      <div role="status">
+        <h3>
+          {outcome.accepted ? 'It would be taken; nothing was sent' : 'It would be refused; nothing was sent'}
+        </h3>
+        <Checks checks={outcome.checks} />
+      </div>
+    )
+  const order = orders?.find((one) => one.orderId === outcome.order.orderId) ?? outcome.order
+  return (
+    <p role="status" className={css.sent}>
+      Sent to {where}: <Chain order={order} />
+    </p>
+  )
+}
