@@ -12,6 +12,11 @@ const answering = async (url: string): Promise<boolean> =>
     () => false,
   )
 
+interface Secret {
+  keyId: string
+  secret: string
+}
+
 /** A program of ours with a data folder of its own, and what a test does at its broker. */
 export abstract class Running {
   readonly dataDir = mkdtempSync(join(tmpdir(), 'heron-e2e-'))
@@ -80,10 +85,23 @@ export abstract class Running {
   }
 
   async request<T>(method: string, path: string, body?: unknown): Promise<T> {
-    const { keyId, secret } = JSON.parse(readFileSync(this.keyFile, 'utf8')) as {
-      keyId: string
-      secret: string
-    }
+    return this.requestAs(JSON.parse(readFileSync(this.keyFile, 'utf8')) as Secret, method, path, body)
+  }
+
+  /** Asks with another key, of so many rights, which is made now. */
+  async keyFor(scopes: string[]): Promise<<T>(method: string, path: string, body?: unknown) => Promise<T>> {
+    const made = await this.request<{ keyId: string; secret: string }>('POST', '/paper/keys', {
+      ...{ label: 'a script', scopes },
+    })
+    return (method, path, body) => this.requestAs(made, method, path, body)
+  }
+
+  private async requestAs<T>(
+    { keyId, secret }: Secret,
+    method: string,
+    path: string,
+    body?: unknown,
+  ): Promise<T> {
     const token = await fetch(`${this.brokerUrl}/paper/token`, {
       method: 'POST',
       headers: { Authorization: `Basic ${Buffer.from(`${keyId}:${secret}`).toString('base64')}` },

@@ -1,4 +1,4 @@
-import { priceText } from '../market/money'
+import { decimal, priceText } from '../market/money'
 import { isOption, parseOsi } from './osi'
 
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
@@ -25,4 +25,4 @@ export function contractText(symbol: string): string {
 
 /** A net price for people: "pays 0.30", "receives 0.30", "even". */
 export const netText = (price: number): string =>
-  price === 0 ? 'even' : `${price > 0 ? 'pays' : 'receives'} ${priceText(Math.abs(price))}`
+  price === 0 ? 'even' : `${price > 0 ? 'pays' : 'receives'} ${decimal(Math.abs(price), 2)}`

@@ -45,7 +45,7 @@ export function checkNet(order: NewOrder, currency: string): Finding {
   if (order.price === undefined) return holds({ code: 'tick', why: 'on the tick', prices: [] })
   const [askedE4, stepE4] = [toE4(order.price), toE4(NET_STEP)]
   if (askedE4 % stepE4 === 0 && Math.abs(order.price * 10_000 - askedE4) < 1e-4)
-    return holds({ code: 'tick', why: 'on the tick', prices: [order.price] })
+    return holds({ code: 'tick', why: 'on the tick', prices: [order.price], net: true })
   const down = fromE4(Math.floor((order.price * 10_000) / stepE4) * stepE4)
   const up = fromE4(toE4(down) + stepE4)
   return fails(

@@ -18,7 +18,7 @@ export type Why =
   | { code: 'quantity'; why: 'too little money'; lot: number }
   | { code: 'trigger'; why: 'works' | 'unknown' | 'over'; clOrdId: string }
   | { code: 'locate'; why: 'easy' | 'located' | 'not to be had'; symbol: string }
-  | { code: 'tick'; why: 'on the tick'; prices: readonly number[] }
+  | { code: 'tick'; why: 'on the tick'; prices: readonly number[]; net?: true }
   | { code: 'tick'; why: 'off the tick'; field: string; down: number; up: number }
   | { code: 'market-open'; why: 'open' | 'halted' | 'rests' | 'closed'; venue: string; opens: string }
   | { code: 'expiry'; why: 'ends' | 'past'; date: string }

@@ -1,4 +1,6 @@
 import { dollars, priceText } from '../market/money'
+import { isOption } from '../options/osi'
+import { netText, securityText } from '../options/words'
 import { type Finding, type Why } from './findings'
 import { type Check } from './model'
 
@@ -74,7 +76,7 @@ function ofSecurity(finding: Of<'security'>): Words {
   const { symbol } = finding
   if (finding.why === 'listed')
     return {
-      sentence: `${symbol} is ${finding.name}, listed on ${finding.venue}${finding.rate === 1 ? '' : `, traded in ${finding.traded} at ${finding.rate}`}`,
+      sentence: `${isOption(symbol) ? securityText(symbol) : `${symbol} is ${finding.name},`} listed on ${finding.venue}${finding.rate === 1 ? '' : `, traded in ${finding.traded} at ${finding.rate}`}`,
     }
   return {
     sentence: `${symbol} is not listed on any venue here.`,
@@ -111,7 +113,9 @@ function ofTick(finding: Of<'tick'>): Words {
       sentence:
         finding.prices.length === 0
           ? 'a Market order names no price'
-          : `${finding.prices.map(priceText).join(', ')} on the tick`,
+          : finding.net
+            ? `${netText(finding.prices[0])}, in whole cents`
+            : `${finding.prices.map(priceText).join(', ')} on the tick`,
     }
   const { field, value, limit, down, up } = finding
   return {
@@ -210,7 +214,8 @@ function ofLevel(finding: Of<'option-level'>): Words {
   }
 }
 
-function ofShares({ why, symbol, held, promised, value, limit }: Of<'shares-held'>): Words {
+function ofShares({ why, symbol: of, held, promised, value, limit }: Of<'shares-held'>): Words {
+  const symbol = securityText(of)
   const [asked, free] = [value?.amount ?? 0, limit?.amount ?? 0]
   switch (why) {
     case 'free to sell':

@@ -4,7 +4,7 @@ import { useSearchParams } from 'next/navigation'
 import { Suspense, useState } from 'react'
 import { priceText } from '@/core/market/money'
 import { isWorking, type Order } from '@/core/orders/model'
-import { useAccount, useMoney, useOrders, usePositions } from '../link/LinkProvider'
+import { useAccount, useMoney, useOrders, usePositions, useSession } from '../link/LinkProvider'
 import { spotlight } from '@mantine/spotlight'
 import page from '../shell/Page.module.css'
 import { Change } from '../shell/Change'
@@ -220,6 +220,7 @@ function AccountPanel({ order, held }: { order?: Order; held?: string }) {
 
 /** Everything that happened to one order, step by step. */
 function Story({ order }: { order: Order }) {
+  const zone = useSession().data?.zone
   return (
     <section aria-label="What became of it" style={{ marginBottom: 18 }}>
       <h2>
@@ -233,7 +234,7 @@ function Story({ order }: { order: Order }) {
       <ul className={css.story}>
         {order.chain.map((step) => (
           <li key={step.execId}>
-            <span className="soft">{clockText(step.at, true)}</span>{' '}
+            <span className="soft">{clockText(step.at, true, zone)}</span>{' '}
             {step.execType === 'Trade'
               ? `${step.lastQty} at ${priceText(step.lastPx)}`
               : step.execType === 'TriggeredOrActivatedBySystem'

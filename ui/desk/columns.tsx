@@ -1,14 +1,14 @@
 'use client'
 import { useQueryClient } from '@tanstack/react-query'
 import { AppLink } from '../shell/AppLink'
-import { decimal, priceText } from '@/core/market/money'
+import { decimal, moneyText, priceText } from '@/core/market/money'
 import { profitOf } from '@/core/orders/amounts'
 import { allowsNext } from '@/core/orders/states'
 import { isOption, underlyingOf } from '@/core/options/osi'
 import { contractText } from '@/core/options/words'
 import { type Order } from '@/core/orders/model'
 import { type Position } from '@/core/orders/views'
-import { useBroker, useOf, useSecurities } from '../link/LinkProvider'
+import { useAccount, useBroker, useOf, useSecurities, useSession } from '../link/LinkProvider'
 import { Change } from '../shell/Change'
 import { clockText } from '../shell/marketTime'
 import { tellProblem } from '../shell/tell'
@@ -29,6 +29,19 @@ const becauseText = (order: Order): string =>
     : order.clOrdId.startsWith('desk-')
       ? 'by hand'
       : 'from a script')
+
+/** When something happened, by the clock of the home venue, by which the page tells time. */
+function At({ iso }: { iso: string }) {
+  return clockText(iso, true, useSession().data?.zone)
+}
+
+/** A price, with its currency where that is not the account's. */
+function Native({ symbol, price }: { symbol: string; price: number }) {
+  const security = useSecurities().data?.find((s) => s.symbol === underlyingOf(symbol))
+  const account = useAccount().data
+  if (!security || !account || security.currency === account.currency) return priceText(price)
+  return moneyText(price, security.currency)
+}
 
 /** What led to an order, where its sender has said so. */
 function originText({ origin }: Order): string | undefined {
@@ -95,15 +108,21 @@ export const positionColumns: Column<Position>[] = [
   },
   {
     id: 'avgPx',
-    header: 'Average $',
+    header: 'Average',
     right: true,
     value: (p) => p.avgPx || undefined,
-    cell: (p) => (p.quantity === 0 ? '' : decimal(p.avgPx, 2)),
+    cell: (p) => (p.quantity === 0 ? '' : <Native symbol={p.symbol} price={p.avgPx} />),
   },
-  { id: 'last', header: 'Last $', right: true, value: (p) => p.last, cell: (p) => priceText(p.last) },
+  {
+    id: 'last',
+    header: 'Last',
+    right: true,
+    value: (p) => p.last,
+    cell: (p) => <Native symbol={p.symbol} price={p.last} />,
+  },
   {
     id: 'profit',
-    header: 'Profit $',
+    header: 'Profit',
     right: true,
     value: profitOf,
     cell: (p) => <Change value={profitOf(p)} />,
@@ -132,7 +151,7 @@ export const positionColumns: Column<Position>[] = [
 ]
 
 export const orderColumns: Column<Order>[] = [
-  { id: 'time', header: 'Time', value: (o) => o.enteredTime, cell: (o) => clockText(o.enteredTime, true) },
+  { id: 'time', header: 'Time', value: (o) => o.enteredTime, cell: (o) => <At iso={o.enteredTime} /> },
   { id: 'symbol', header: 'Symbol', value: (o) => o.symbol, cell: (o) => <SymbolLink symbol={o.symbol} /> },
   {
     id: 'order',
@@ -220,14 +239,14 @@ export const executionsOf = (orders: readonly Order[]): Execution[] =>
     )
 
 export const executionColumns: Column<Execution>[] = [
-  { id: 'time', header: 'Time', value: (e) => e.at, cell: (e) => clockText(e.at, true) },
+  { id: 'time', header: 'Time', value: (e) => e.at, cell: (e) => <At iso={e.at} /> },
   { id: 'symbol', header: 'Symbol', value: (e) => e.symbol, cell: (e) => <strong>{e.symbol}</strong> },
   { id: 'side', header: 'Side', value: (e) => e.side },
   { id: 'qty', header: 'Quantity', right: true, value: (e) => e.lastQty, cell: (e) => decimal(e.lastQty, 0) },
-  { id: 'px', header: 'Price $', right: true, value: (e) => e.lastPx, cell: (e) => priceText(e.lastPx) },
+  { id: 'px', header: 'Price', right: true, value: (e) => e.lastPx, cell: (e) => priceText(e.lastPx) },
   {
     id: 'commission',
-    header: 'Commission $',
+    header: 'Commission',
     right: true,
     value: (e) => e.commission,
     cell: (e) => decimal(e.commission, 3),

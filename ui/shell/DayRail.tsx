@@ -22,16 +22,16 @@ export interface Mark {
 }
 
 /** One small shape for each order or fill of the day; fills of one second stand together. */
-function orderMarks(orders: readonly Order[]): Mark[] {
+function orderMarks(orders: readonly Order[], zone: string): Mark[] {
   return orders.flatMap((order): Mark[] => {
     const goes = `/desk?order=${encodeURIComponent(order.clOrdId)}`
     if (order.ordStatus === 'Rejected') {
       return [
         {
-          minute: minuteOfDay(order.enteredTime),
+          minute: minuteOfDay(order.enteredTime, zone),
           shape: '×',
           look: css.rejected,
-          sentence: `${clockText(order.enteredTime, true)}: refused ${order.side} ${order.orderQty} ${order.symbol}. ${order.text ?? ''}`,
+          sentence: `${clockText(order.enteredTime, true, zone)}: refused ${order.side} ${order.orderQty} ${order.symbol}. ${order.text ?? ''}`,
           goes,
         },
       ]
@@ -41,9 +41,9 @@ function orderMarks(orders: readonly Order[]): Mark[] {
     if (last) {
       return [
         {
-          minute: minuteOfDay(last.at),
+          minute: minuteOfDay(last.at, zone),
           shape: order.side === 'Buy' ? '▲' : '△',
-          sentence: `${clockText(last.at, true)}: ${order.side === 'Buy' ? 'bought' : 'sold'} ${order.cumQty} ${order.symbol} at ${priceText(order.avgPx)}`,
+          sentence: `${clockText(last.at, true, zone)}: ${order.side === 'Buy' ? 'bought' : 'sold'} ${order.cumQty} ${order.symbol} at ${priceText(order.avgPx)}`,
           goes,
         },
       ]
@@ -51,10 +51,10 @@ function orderMarks(orders: readonly Order[]): Mark[] {
     if (order.role !== 'Entry') return []
     return [
       {
-        minute: minuteOfDay(order.enteredTime),
+        minute: minuteOfDay(order.enteredTime, zone),
         shape: '–',
         look: css.waiting,
-        sentence: `${clockText(order.enteredTime, true)}: ${order.side} ${order.orderQty} ${order.symbol}, ${kindText(order)}, ${order.ordStatus}`,
+        sentence: `${clockText(order.enteredTime, true, zone)}: ${order.side} ${order.orderQty} ${order.symbol}, ${kindText(order)}, ${order.ordStatus}`,
         goes,
       },
     ]
@@ -109,7 +109,13 @@ export function DayRail() {
           goes: `/find?scan=${run.scanId}`,
         }
       })
-    return together([...orderMarks((orders ?? []).filter((o) => o.tradeDate === session.date)), ...scans])
+    return together([
+      ...orderMarks(
+        (orders ?? []).filter((o) => o.tradeDate === session.date),
+        session.zone,
+      ),
+      ...scans,
+    ])
   }, [orders, runs, session])
   if (!session || !clock) return <aside className={css.rail} aria-label="Day rail" />
   const [open, close] = [minuteOfDay(session.opens), minuteOfDay(session.closes)]

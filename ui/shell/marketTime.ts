@@ -1,15 +1,19 @@
 import { DateTime } from 'luxon'
 
-/** Wall clock of a moment in the offset that it carries: exchange time stays exchange time in any browser. */
-export const clockText = (iso: string, seconds = false): string =>
-  DateTime.fromISO(iso, { setZone: true }).toFormat(seconds ? 'HH:mm:ss' : 'HH:mm')
+/** A moment in the offset that it carries, or in a zone that is named. */
+const localTime = (iso: string, zone?: string): DateTime =>
+  zone === undefined ? DateTime.fromISO(iso, { setZone: true }) : DateTime.fromISO(iso, { zone })
+
+/** Wall clock of a moment in the offset that it carries, so that exchange time stays exchange time in any browser; or in a zone. */
+export const clockText = (iso: string, seconds = false, zone?: string): string =>
+  localTime(iso, zone).toFormat(seconds ? 'HH:mm:ss' : 'HH:mm')
 
 export const dateText = (iso: string): string =>
   DateTime.fromISO(iso, { setZone: true }).setLocale('en').toFormat('ccc d LLL')
 
-/** Minutes since midnight at the venue. */
-export function minuteOfDay(iso: string): number {
-  const local = DateTime.fromISO(iso, { setZone: true })
+/** Minutes since midnight at the venue, or in a zone that is named. */
+export function minuteOfDay(iso: string, zone?: string): number {
+  const local = localTime(iso, zone)
   return local.hour * 60 + local.minute + local.second / 60
 }
 

@@ -6,14 +6,15 @@ import { BrokerProblem } from '@/client'
 import { decimal, priceText } from '@/core/market/money'
 import { type Security } from '@/core/market/security'
 import { dayText, netText } from '@/core/options/words'
-import { type Check, type NewOrder, type Order } from '@/core/orders/model'
+import { type Leg } from '@/core/orders/legs'
+import { type Check, type Order } from '@/core/orders/model'
 import { dealtAt, netE4 } from '@/core/orders/netPrice'
 import { Chain } from '../desk/Chain'
 import { useWhere } from '../link/connection'
 import { useBroker, useMoney, useOptions, useOrders, usePositions, useQuotes } from '../link/LinkProvider'
 import { Checks } from './Checks'
 import { InlineChoice, InlineNumber } from './Inline'
-import { type ChosenLeg, contractOf, type LegsTicket, orderOf, useLegs } from './legsStore'
+import { type ChosenLeg, contractOf, legsOf, type LegsTicket, orderOf, useLegs } from './legsStore'
 import css from './Ticket.module.css'
 
 type Quotes = Readonly<Record<string, { bid: number; ask: number } | undefined>>
@@ -82,7 +83,7 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
               value={ticket.quantity}
               onChange={(quantity) => change({ quantity })}
             />{' '}
-            {legs.length > 1 ? 'times together:' : 'of:'}
+            {legs.length > 1 ? 'of these together:' : 'of'}
           </p>
           <ol className={css.legs}>
             {legs.map((leg, i) => (
@@ -105,7 +106,7 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
               Add a leg
             </Button>
           )}
-          <Terms ticket={ticket} order={order} quotes={quotes} />
+          <Terms ticket={ticket} legs={legsOf(ticket, chain ?? [], heldOf)} quotes={quotes} />
           {'why' in asked && (
             <p role="status" className="warning">
               {asked.why}
@@ -196,36 +197,34 @@ function LegLine({ leg, at, chain, last, quote, held, alone, onChange, onRemove 
         ]}
         onChange={(putOrCall) => onChange({ putOrCall })}
       />
-      {!alone && (
-        <button type="button" className={css.remove} aria-label={`Take leg ${at} away`} onClick={onRemove}>
-          take away
-        </button>
-      )}
       <span className={css.legQuote}>
         {quote
-          ? `bid ${priceText(quote.bid)} · ask ${priceText(quote.ask)}`
+          ? `bid ${decimal(quote.bid, 2)} · ask ${decimal(quote.ask, 2)}`
           : leg.strikePrice
             ? 'asking …'
             : ''}
         {held !== 0 && ` · ${held} held`}
+        {!alone && (
+          <button type="button" className={css.remove} aria-label={`Take leg ${at} away`} onClick={onRemove}>
+            take away
+          </button>
+        )}
       </span>
     </li>
   )
 }
 
 /** At what price, and what the legs come to now. */
-function Terms({ ticket, order, quotes }: { ticket: LegsTicket; order?: NewOrder; quotes: Quotes }) {
+function Terms({ ticket, legs, quotes }: { ticket: LegsTicket; legs?: Leg[]; quotes: Quotes }) {
   const { change } = useLegs.getState()
   const money = useMoney()
-  const legs =
-    order?.legs ?? (order ? [{ symbol: order.symbol, legSide: order.side, legRatioQty: 1 }] : undefined)
   const known = legs?.every(({ symbol }) => quotes[symbol])
   const at = (which: 'now' | 'middle') =>
     netE4(legs!, ({ symbol, legSide }) => {
       const { bid, ask } = quotes[symbol]!
       return Math.round(10_000 * (which === 'middle' ? (bid + ask) / 2 : dealtAt(legSide, { bid, ask })))
     }) / 10_000
-  const units = order?.orderQty ?? 0
+  const units = Number(ticket.quantity) || 0
   return (
     <>
       <p className={css.sentence}>

@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import { type Security } from '@/core/market/security'
-import { type Side } from '@/core/orders/legs'
+import { type Leg, type Side } from '@/core/orders/legs'
 import { type NewOrder } from '@/core/orders/model'
 import { newId } from './ticketStore'
 
@@ -79,6 +79,20 @@ const whole = (text: string): number => (/^\d+$/.test(text.trim()) ? Number(text
 const sideOf = ({ side }: ChosenLeg, held: number): Side =>
   side === 'Buy' ? 'Buy' : held > 0 ? 'Sell' : 'SellShort'
 
+/** The legs as they would be sent; undefined while one is not chosen. */
+export function legsOf(
+  { legs }: LegsTicket,
+  chain: readonly Security[],
+  heldOf: (symbol: string) => number,
+): Leg[] | undefined {
+  const out = legs.flatMap((leg) => {
+    const symbol = contractOf(leg, chain)?.symbol
+    const legRatioQty = whole(leg.ratio)
+    return symbol && legRatioQty > 0 ? [{ symbol, legSide: sideOf(leg, heldOf(symbol)), legRatioQty }] : []
+  })
+  return out.length === legs.length ? out : undefined
+}
+
 /** The order that legs come to, or which blank is not filled in. */
 export function orderOf(
   ticket: LegsTicket,
@@ -88,29 +102,27 @@ export function orderOf(
   const { legs, quantity, ordType, net, netIs, timeInForce, clOrdId, underlying } = ticket
   const orderQty = whole(quantity)
   if (!(orderQty > 0)) return { why: 'Fill in how many, a whole number above nought.' }
-  const contracts = legs.map((leg) => contractOf(leg, chain))
-  const missing = contracts.findIndex((one) => one === undefined)
+  const missing = legs.findIndex((leg) => contractOf(leg, chain) === undefined)
   if (missing >= 0)
     return { why: `Choose expiry and strike of the ${['first', 'second', 'third', 'fourth'][missing]} leg.` }
-  if (legs.some(({ ratio }) => !(whole(ratio) > 0))) return { why: 'A ratio is a whole number above nought.' }
+  const sent = legsOf(ticket, chain, heldOf)
+  if (!sent) return { why: 'A ratio is a whole number above nought.' }
   const price = net.trim() === '' ? NaN : Number(net)
   if (ordType === 'Limit' && !(price >= 0)) return { why: 'Fill in the net price, nought for even.' }
   const common = { clOrdId, ordType, timeInForce, origin: { from: 'Hand' as const } }
-  if (legs.length === 1) {
-    const { symbol } = contracts[0]!
+  if (sent.length === 1) {
+    const [{ symbol, legSide, legRatioQty }] = sent
     if (ordType === 'Limit' && !(price > 0)) return { why: 'Fill in the price, a number above nought.' }
-    const side = sideOf(legs[0], heldOf(symbol))
-    const count = orderQty * whole(legs[0].ratio)
-    return { order: { ...common, symbol, side, orderQty: count, ...(ordType === 'Limit' ? { price } : {}) } }
+    return {
+      order: {
+        ...{ ...common, symbol, side: legSide, orderQty: orderQty * legRatioQty },
+        ...(ordType === 'Limit' ? { price } : {}),
+      },
+    }
   }
   return {
     order: {
-      ...{ ...common, symbol: underlying, side: 'Buy', orderQty },
-      legs: legs.map((leg, i) => ({
-        symbol: contracts[i]!.symbol,
-        legSide: sideOf(leg, heldOf(contracts[i]!.symbol)),
-        legRatioQty: whole(leg.ratio),
-      })),
+      ...{ ...common, symbol: underlying, side: 'Buy', orderQty, legs: sent },
       ...(ordType === 'Limit' ? { price: netIs === 'paid' ? price : -price } : {}),
     },
   }
