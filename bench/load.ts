@@ -135,7 +135,7 @@ export async function benchLoad(): Promise<Line[]> {
         out.push(await load(`${bareUrl}/paper/orders`, connections, '', resting(`bare${connections}`)))
       return out
     })
-    const env = { HERON_DATA: dataDir, HERON_BROKER_PORT: `${port}` }
+    const env = { HERON_DATA: dataDir, HERON_BROKER_PORT: `${port}`, HERON_RATE: '0' }
     const broker = await serving([await brokerBundle()], env, `${url}/health`, async () => {
       const token = await tokenOf(url, dataDir)
       const out: Served[] = []

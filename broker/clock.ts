@@ -42,12 +42,22 @@ export class Clock {
     this.anchorReal = real()
   }
 
-  /** Market time as it would be if all of it were written down. */
-  private get due(): number {
+  /** Market time as it would be if nothing held it back. */
+  private get wanted(): number {
     const { at, rate, running } = this.state
     if (!running) return at
     const passed = Math.max(0, this.real() - this.anchorReal) * rate
-    return Math.min(Math.floor((at + passed) / 1000) * 1000, this.limit())
+    return Math.floor((at + passed) / 1000) * 1000
+  }
+
+  /** Market time as it would be if all of it were written down. */
+  private get due(): number {
+    return Math.min(this.wanted, this.limit())
+  }
+
+  /** How far the market may run on now, whoever has still to answer. */
+  get target(): number {
+    return Math.max(this.state.at, Math.min(this.wanted, this.until))
   }
 
   /** Market time now. */
@@ -107,12 +117,12 @@ export class Clock {
     this.anchorReal = this.real()
   }
 
-  /** Where a fast clock skips to when every venue is closed: just before the next open. */
-  skipsTo(): number | undefined {
+  /** Where a fast clock skips to when every venue is closed: just before the next open, or when somebody asked to be woken. */
+  skipsTo(wake = Infinity): number | undefined {
     if (!this.state.running || this.state.rate <= 1) return undefined
     const now = this.now()
     if (this.calendar.sessionAt(now)) return undefined
-    const before = this.calendar.nextSession(now).open - 30_000
+    const before = Math.min(this.calendar.nextSession(now).open - 30_000, wake)
     return before > now && before <= this.limit() ? before : undefined
   }
 }

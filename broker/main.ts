@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { createServer } from 'node:http'
 import { getRequestListener } from '@hono/node-server'
 import { makeApp } from './api/app'
+import { Pace } from './api/pace'
 import { refuseRaw, refuseUnread } from './api/rawRefusal'
 import { gently } from './gently'
 import { JournalError } from './journal/problem'
@@ -13,6 +14,8 @@ import { Worlds } from './worlds'
 
 const TICK = 200
 const TOKEN_LIFETIME = 900
+/** Requests a second that a key may ask in the long run; HERON_RATE sets another, 0 none. */
+const RATE = 250
 
 /** Key and secret that the demo made, for its own interface and for scripts; readable by its owner only. */
 export const DEMO_KEY_FILE = 'paper-key.json'
@@ -87,7 +90,9 @@ async function main(): Promise<void> {
   await firstKey(worlds.live, join(dataDir, 'live-key.json'))
   const lifetime = Number(process.env.HERON_TOKEN_SECONDS ?? TOKEN_LIFETIME)
   const tokens = await Tokens.open(join(dataDir, 'token.key'), lifetime, Date.now)
-  const app = makeApp({ worlds, tokens })
+  const perSecond = wholeNumber('HERON_RATE', RATE, 1_000_000)
+  const pace = perSecond > 0 ? new Pace({ perSecond, atOnce: 4 * perSecond }) : undefined
+  const app = makeApp({ worlds, tokens, ...(pace ? { pace } : {}) })
   const hostname = process.env.HERON_HOST ?? '127.0.0.1'
   const listener = getRequestListener(app.fetch, { hostname, errorHandler: (error) => refuseUnread(error) })
   const server = createServer(listener)

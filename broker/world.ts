@@ -5,6 +5,7 @@ import { type Order, type SentOrder } from '@/core/orders/model'
 import { type Account } from './account/account'
 import { Clock } from './clock'
 import { type Halts } from './halts'
+import { Holds } from './holds'
 import { type Entry, inForce } from './journal/entries'
 import { JournalError } from './journal/problem'
 import { type Restore, WorldJournal } from './journal/worldJournal'
@@ -63,6 +64,7 @@ export class World {
   private restoring: Promise<void> | undefined
   private readonly listeners = new Set<() => void>()
   private readonly state: WorldState
+  private readonly ownHolds: Holds
   /** Keys, and what is done with them. */
   readonly ring: KeyRing
   /** What is set for accounts and laid over the market. */
@@ -84,6 +86,7 @@ export class World {
       tell: (entry) => this.pending.push(entry),
       readAt: (place) => this.journal.readAt(place),
     })
+    this.ownHolds = new Holds(real)
     const write = (entry: Entry) => this.pending.push(entry)
     this.ring = new KeyRing(this.state, environment, real, write, (change) => this.act(change))
     this.settings = new Settings(this.state, write, () => this.clock.now(), this.timeText)
@@ -95,6 +98,11 @@ export class World {
 
   get accounts(): ReadonlyMap<string, Account> {
     return this.state.accounts
+  }
+
+  /** Who holds the clock of this world: of live, that of paper. */
+  get holds(): Holds {
+    return this.beside?.holds ?? this.ownHolds
   }
 
   get halts(): Halts {
@@ -196,7 +204,9 @@ export class World {
       this.clock = this.beside.clock
       if (at > this.clock.now()) this.clock.moveTo(at)
     } else if (this.clock === undefined) {
-      const limit = this.over ? () => this.over!.clock.now() : undefined
+      // A rehearsal never passes the present; who holds the clock is told no more than what he can answer for.
+      const limit = () =>
+        Math.min(this.over?.clock.now() ?? Infinity, this.ownHolds.any ? this.processed : Infinity)
       this.clock = new Clock({ ...clock, at, until: at }, this.markets, this.real, limit)
     }
     this.processed = Math.min(this.processed, this.clock.now())
@@ -260,10 +270,23 @@ export class World {
   }
 
   private catchUp(): void {
+    if (!this.beside && this.ownHolds.any) return this.catchUpHeld()
     const now = this.clock.now()
     if (now <= this.processed) return
     for (const { exchange } of this.accounts.values()) exchange.advance(this.processed, now)
     this.processed = now
+  }
+
+  /** The same while somebody holds the clock: second by second, up to the first that he has to answer for. */
+  private catchUpHeld(): void {
+    const to = Math.min(this.clock.target, this.over?.clock.now() ?? Infinity)
+    while (this.processed < to && !this.ownHolds.isHeld()) {
+      const next = this.processed + 1000
+      for (const { exchange } of this.accounts.values()) exchange.advance(this.processed, next)
+      this.processed = next
+    }
+    // What passes while it is held is not made up for.
+    if (this.ownHolds.isHeld()) this.clock.standStill()
   }
 
   /**
@@ -315,7 +338,9 @@ export class World {
     await this.keep()
     if (!this.beside) {
       await this.extend()
-      const skip = this.clock.skipsTo()
+      const skip = this.ownHolds.isHeld()
+        ? undefined
+        : this.clock.skipsTo(this.ownHolds.nextWake(this.clock.now()))
       if (skip !== undefined) await this.setClock({ moveTo: skip })
     }
     await this.act(() => {
@@ -336,6 +361,8 @@ export class World {
     }
     const { moveTo, ...pace } = change
     if (moveTo !== undefined) {
+      if (this.ownHolds.isHeld())
+        throw new RangeError('The clock is held until a client has answered for what has happened')
       if (moveTo < this.clock.now()) throw new RangeError('The clock goes forward only')
       await this.extend(moveTo)
     }

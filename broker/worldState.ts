@@ -1,3 +1,4 @@
+import { takeBooking } from '@/core/book/bookings'
 import { ALL, type Book, takeReport } from '@/core/book/book'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
@@ -92,6 +93,12 @@ export class WorldState {
       case 'gates':
         this.accounts.get(entry.account)!.book.gates = entry.gates
         return
+      case 'booked':
+        takeBooking(this.accounts.get(entry.account)!.book, entry.booking)
+        return
+      case 'day':
+        this.accounts.get(entry.account)!.book.days.push(entry.day)
+        return
       case 'halted':
         this.halts.begin({ ...entry.halt })
         return
@@ -119,6 +126,16 @@ export class WorldState {
     const account = new Account({
       ...{ markets, name, opened: { cash, rules }, book },
       tell: (report: ExecutionReport) => tell({ is: 'report', account: name, report }),
+      told: {
+        booking: (booking) => tell({ is: 'booked', account: name, booking }),
+        day: (day) =>
+          tell({
+            is: 'day',
+            account: name,
+            day,
+            at: markets.home.nextSession(Date.parse(`${day.date}T00:00:00Z`)).close,
+          }),
+      },
       readAt: (place) => {
         const entry = readAt(place)
         if (entry.is !== 'report') throw new Error(`The journal holds no report at byte ${place}`)

@@ -8,6 +8,7 @@ import { type Overlay } from './facts'
 import { Exchange } from './exchange'
 import { type Markets } from '../market/markets'
 import { Reports } from './reports'
+import { type Told } from './sessions'
 
 /** What an account is made with. */
 export interface Making {
@@ -18,6 +19,7 @@ export interface Making {
   book?: Book
   /** Handed every report, before it is on the disk. */
   tell: (report: ExecutionReport) => void
+  told: Told
   readAt: (place: number) => ExecutionReport
   place: { manners: 'prompt' | 'slow'; overlay: Overlay }
 }
@@ -33,11 +35,11 @@ export class Account {
   /** Session date up to which what is over was taken out of memory. */
   private forgotten = ''
 
-  constructor({ markets, name, opened, book, tell, readAt, place }: Making) {
+  constructor({ markets, name, opened, book, tell, told, readAt, place }: Making) {
     this.name = name
     this.opened = opened
     this.book = book ? bookOf(book) : emptyBook(toE4(opened.cash), opened.rules)
-    this.exchange = new Exchange(markets, this.book, tell, place)
+    this.exchange = new Exchange(markets, this.book, tell, place, told)
     this.reports = new Reports(readAt)
   }
 

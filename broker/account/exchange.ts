@@ -28,6 +28,7 @@ import { type Listed } from '../market/listing'
 import { type Market } from '../market/market'
 import { Facts, type Listing, NO_OVERLAY, type Overlay } from './facts'
 import { Running } from './running'
+import { Sessions, type Told } from './sessions'
 
 /**
  * One account at the stand-in market: brings its working orders together with the seconds of the market (core/venue says
@@ -52,6 +53,8 @@ export class Exchange {
       manners: 'prompt',
       overlay: NO_OVERLAY,
     },
+    /** Told what moves money without a trade, and the figures of each day. */
+    told: Told = { booking: () => undefined, day: () => undefined },
   ) {
     this.manners = manners
     this.market = markets.all.find(({ venue }) => venue.currency === book.rules.currency) ?? markets.home
@@ -70,7 +73,9 @@ export class Exchange {
     }
     this.desk = { book, place, tell: emit }
     const answer = (orderId: string, second: number) => this.answer(orderId, second)
-    this.running = new Running(markets.all, (symbol) => this.marketOf(symbol), this.facts, this.desk, answer)
+    const sessions = new Sessions(markets, this.market, book, this.facts, told)
+    const marketOf = (symbol: string) => this.marketOf(symbol)
+    this.running = new Running(markets.all, marketOf, this.facts, this.desk, answer, sessions.turned)
   }
 
   private readonly homes = new Map<string, { listed: Listed; market: Market }>()

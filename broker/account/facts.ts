@@ -19,7 +19,7 @@ import { type Quote } from '../market/quote'
 /** What an account asks of the market. */
 export type Listing = Pick<
   Markets,
-  'all' | 'home' | 'find' | 'of' | 'listing' | 'borrowableOf' | 'rateBefore'
+  'all' | 'home' | 'find' | 'of' | 'listing' | 'borrowableOf' | 'rateBefore' | 'actionsOf'
 >
 
 /** What a world lays over its market. */

@@ -32,6 +32,8 @@ export class Running {
     private readonly desk: Desk,
     /** Does what was asked of an order, once it was shown a second. */
     private readonly answer: (orderId: string, second: number) => void,
+    /** Told when a venue has opened or closed, before and after what trades in it. */
+    private readonly turned: (market: Market, session: Session, is: 'open' | 'closed') => void,
   ) {}
 
   private get book(): Book {
@@ -54,11 +56,13 @@ export class Running {
       this.live(at + 1000, Math.min(to, turn - 1000))
       if (turn > to) return
       for (const { market, session, opens } of next.filter((one) => one.at === turn)) {
+        if (opens) this.turned(market, session, 'open')
         this.auction(market, opens ? 'AtTheOpening' : 'AtTheClose', session, turn)
         if (opens) continue
         const isHere = (symbol: string) => this.marketOf(symbol) === market
         endSession(this.desk, session.date, turn, isHere)
         endContracts(this.desk, session.date, turn, isHere)
+        this.turned(market, session, 'closed')
       }
       this.live(turn, turn)
       at = turn

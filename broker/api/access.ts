@@ -4,6 +4,7 @@ import { covers, isFrom, type Key } from '../keys/keys'
 import { type Bearer, type Tokens } from '../keys/tokens'
 import { type World } from '../world'
 import { type Worlds } from '../worlds'
+import { type Pace } from './pace'
 import { Problem } from './problems'
 
 /** What is known of a request once the front has let it pass. */
@@ -16,6 +17,8 @@ export type Env = {
 export interface Parts {
   worlds: Worlds
   tokens: Tokens
+  /** How fast keys may ask; as fast as they can where left out. */
+  pace?: Pace
 }
 
 /** Who an Authorization header speaks for. Throws Problem that says what is wrong with it. */

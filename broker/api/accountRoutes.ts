@@ -1,7 +1,7 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { type Book, settledE4 } from '@/core/book/book'
 import { currencyGainE4, positions, realizedOn } from '@/core/book/positions'
-import { standing } from '@/core/book/value'
+import { maintenanceE4, standing } from '@/core/book/value'
 import { writeCsv } from '@/core/formats/csv'
 import { converted, type PriceOf } from '@/core/book/sums'
 import { fromE4, halfEven } from '@/core/market/money'
@@ -110,6 +110,7 @@ function viewAccount(world: World, { name, rules, book, exchange, today }: Accou
   const now = world.clock.now()
   const date = today(now)
   const figures = standing(book, exchange.pricesAt(now), date)
+  const keepsE4 = maintenanceE4(book, exchange.pricesAt(now))
   return {
     account: name,
     environment: world.environment,
@@ -126,6 +127,16 @@ function viewAccount(world: World, { name, rules, book, exchange, today }: Accou
     commissionToday: fromE4(book.commissionE4[date] ?? 0),
     currencyGain: fromE4(unrealizedCurrencyE4(book, exchange.pricesAt(now))),
     currencyRealizedToday: fromE4(book.currencyE4[date] ?? 0),
+    maintenanceMargin: fromE4(keepsE4),
+    ...(figures.equityE4 < keepsE4
+      ? {
+          marginCall: {
+            equity: fromE4(figures.equityE4),
+            maintenance: fromE4(keepsE4),
+            missing: fromE4(keepsE4 - figures.equityE4),
+          },
+        }
+      : {}),
     stoodDown: Object.values(book.stoodDown),
     gates: [...book.gates],
     asOf: world.timeText(now),

@@ -1,8 +1,11 @@
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi'
+import { etag, RETAINED_304_HEADERS } from 'hono/etag'
 import { HTTPException } from 'hono/http-exception'
 import { JournalError } from '../journal/problem'
 import { API_VERSION, SCOPE_FOR } from '@/core/orders/access'
 import { type Env, type Parts } from './access'
+import { asCsv } from './asCsv'
+import { csvTokenRoutes } from './csvTokenRoutes'
 import { crossOrigin } from './crossOrigin'
 import { front } from './front'
 import { barRoutes } from './barRoutes'
@@ -10,6 +13,10 @@ import { groupRoutes } from './groupRoutes'
 import { rateRoutes } from './rateRoutes'
 import { haltRoutes } from './haltRoutes'
 import { gateRoutes } from './gateRoutes'
+import { statusRoutes } from './statusRoutes'
+import { historyRoutes } from './historyRoutes'
+import { holdRoutes } from './holdRoutes'
+import { tickRoutes } from './tickRoutes'
 import { optionRoutes } from './optionRoutes'
 import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
@@ -49,6 +56,31 @@ const kindOfProblem = createRoute({
   responses: { 200: json(z.object({ title: z.string(), status: z.number() }), 'The kind'), ...problems(404) },
 })
 
+/** What is asked again and again by programs that poll: an answer that has not changed is told as such (304). */
+const WITH_ETAG = [
+  ...[
+    '/account',
+    '/accounts',
+    '/positions',
+    '/lots',
+    '/groups',
+    '/orders',
+    '/orders/:clOrdId',
+    '/executions',
+  ],
+  ...['/options', '/rates', '/venues', '/gates', '/keys', '/halts'],
+]
+
+/** What an answer that has not changed still says: pages of other origins read nothing without it. */
+const KEPT = [
+  ...RETAINED_304_HEADERS,
+  'access-control-allow-origin',
+  'access-control-expose-headers',
+  'link',
+  'heron-cut',
+  'ratelimit',
+]
+
 /** The broker's HTTP interface. Needs no port: tests call `app.request()`. */
 export function makeApp(parts: Parts): OpenAPIHono<Env> {
   const app = new OpenAPIHono<Env>({
@@ -70,6 +102,8 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   })
   app.use(crossOrigin())
   let table: RouteEntry[] | undefined
+  for (const path of WITH_ETAG) app.use(path, etag({ retainedHeaders: KEPT }))
+  app.use(asCsv)
   app.use(front(parts, () => (table ??= routeTable(app))))
   app.onError((error, c) => answerProblem(c, asProblem(error)))
   app.notFound((c) =>
@@ -97,11 +131,16 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   )
   tokenRoutes(app, parts)
   keyRoutes(app)
+  csvTokenRoutes(app)
   worldRoutes(app, parts)
   quoteStreams(app)
   marketRoutes(app)
   optionRoutes(app)
   groupRoutes(app)
+  tickRoutes(app)
+  holdRoutes(app)
+  historyRoutes(app)
+  statusRoutes(app)
   gateRoutes(app)
   haltRoutes(app)
   rateRoutes(app)
@@ -123,7 +162,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
       title: 'Fleet Heron stand-in market and broker',
       version: API_VERSION,
       description:
-        'Market data, and accounts whose orders trade in the stand-in market. Every path but a few begins with a world: /paper, /live (a stand-in too) or /rehearsals/{id}; paper and live share one market and clock.',
+        'Market data, and accounts whose orders trade in the stand-in market. Every list can be had as CSV with format=csv. Every path but a few begins with a world: /paper, /live (a stand-in too) or /rehearsals/{id}; paper and live share one market and clock.',
     },
     servers: [
       { url: '/paper' },

@@ -12,6 +12,7 @@ import { type BarsAsk } from '../market/asks'
 import { type World } from '../world'
 import { type Env } from './access'
 import { findAllPriced, findPriced } from './marketViews'
+import { momentOf } from './moments'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { problems } from './shapes'
@@ -65,9 +66,7 @@ const to = moment('Last date, whole; or the moment before which the last bar beg
 
 /** The first moment that is asked for, or the first that is not any more. */
 function momentIn(text: string | undefined, zone: string, last: boolean): number | undefined {
-  if (text === undefined) return undefined
-  const at = DateTime.fromISO(text, { zone })
-  return (last && text.length === 10 ? at.plus({ days: 1 }) : at).toMillis()
+  return text === undefined ? undefined : momentOf(text, last ? 'to' : 'from', zone, last)
 }
 
 const limitOf = (preset: number) =>

@@ -2,7 +2,7 @@ import { type MiddlewareHandler } from 'hono'
 import { cors } from 'hono/cors'
 
 /** Headers of answers that a page of any origin may read. */
-const EXPOSED = 'Link,Heron-Cut'
+const EXPOSED = 'Link,Heron-Cut,RateLimit,Retry-After,ETag'
 
 /**
  * Lets any page ask: what it may see is decided by the token, which is never sent by itself. Questions before a request are

@@ -73,6 +73,7 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
     }
     if (at < reports.length) {
       const rest = new URL(c.req.url)
+      rest.searchParams.delete('csvToken')
       rest.searchParams.set('after', String(at))
       c.header('Heron-Cut', `the first ${found.length} reports; there are more`)
       c.header('Link', `<${rest.pathname}${rest.search}>; rel="next"`)

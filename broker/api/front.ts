@@ -3,6 +3,10 @@ import { bodyLimit } from 'hono/body-limit'
 import { nearest } from '@/core/rules/near'
 import { bearerOf, type Env, mayAsk, type Parts, remoteOf } from './access'
 import { worldIn } from './basePath'
+import { type Bearer } from '../keys/tokens'
+import { type World } from '../world'
+import { wantsCsv } from './asCsv'
+import { type Pace } from './pace'
 import { Problem } from './problems'
 import { type RouteEntry } from './routeTable'
 
@@ -34,7 +38,11 @@ function likely(name: string, known: readonly string[]): string | undefined {
 const brief = (text: string): string => (text.length > 40 ? `${text.slice(0, 40)}…` : text)
 
 /** Refuses query fields that the route does not have, and those given twice: nothing that is asked is passed over. */
-function checkQuery(c: Context, { path, query }: RouteEntry): void {
+function checkQuery(c: Context, { path, query: own, hasCsv }: RouteEntry): void {
+  const query = hasCsv ? [...own, 'format', 'csvToken'] : [...own, 'csvToken']
+  const format = c.req.query('format')
+  if (hasCsv && format !== undefined && format !== 'csv' && format !== 'json')
+    throw new Problem('malformed-request', `format "${brief(format)}" is not known.`, 'Use json or csv.')
   const seen = new Set<string>()
   const errors: { field: string; detail: string }[] = []
   for (const name of new URL(c.req.url).searchParams.keys()) {
@@ -57,6 +65,37 @@ function checkQuery(c: Context, { path, query }: RouteEntry): void {
     errors.map((e) => `${e.field}: ${e.detail}`).join('. '),
     'Correct the query fields named here; /openapi.json describes each path.',
     { errors },
+  )
+}
+
+/** Whom a token in a URL speaks for: it reads CSV alone. Throws Problem. */
+function urlBearer(c: Context, world: World, token: string): Bearer {
+  const key = world.keyring.ring.ofUrl(token)
+  if (!key)
+    throw new Problem(
+      'unknown-token',
+      'The CSV token in the URL is not known here, or was withdrawn.',
+      'Make another at csv-tokens, in the environment that is asked.',
+    )
+  if (!wantsCsv(c))
+    throw new Problem(
+      'missing-scope',
+      'A token in a URL reads CSV alone.',
+      'Ask with format=csv, or with an access token in the header.',
+    )
+  return { keyId: key.keyId, scopes: key.scopes, environment: key.environment, renewals: key.renewals }
+}
+
+/** Counts a request of a key, and says in a header what is left. Throws Problem where it asks too fast. */
+function takeOne(c: Context, pace: Pace, keyId: string): void {
+  const { limit, remaining, reset, wait } = pace.take(keyId)
+  c.header('RateLimit', `limit=${limit}, remaining=${remaining}, reset=${reset}`)
+  if (wait === 0) return
+  c.header('Retry-After', String(wait))
+  throw new Problem(
+    'too-many-requests',
+    `The key ${keyId} asks faster than it may: ${limit} requests at once.`,
+    `Wait ${wait === 1 ? 'a second' : `${wait} seconds`}, then go on more slowly; streams tell what happens without asking.`,
   )
 }
 
@@ -112,8 +151,13 @@ export function front(parts: Parts, table: () => readonly RouteEntry[]): Middlew
     }
     c.set('world', world ?? parts.worlds.paper)
     if (!route.isPublic) {
-      const bearer = await bearerOf(parts, c.req.header('Authorization'))
+      const inUrl = c.req.query('csvToken')
+      const bearer =
+        inUrl === undefined
+          ? await bearerOf(parts, c.req.header('Authorization'))
+          : urlBearer(c, c.var.world, inUrl)
       c.set('key', mayAsk(c.var.world, bearer, route.scope, remoteOf(c)))
+      if (parts.pace) takeOne(c, parts.pace, bearer.keyId)
       c.set('bearer', bearer)
       c.var.world.keyring.ring.use(bearer.keyId)
     }

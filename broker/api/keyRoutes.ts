@@ -59,13 +59,14 @@ const withdraw = createRoute({
   responses: { 200: json(KeyView, 'The key that was'), ...problems(401, 403, 404, 409, 503) },
 })
 
-function viewKey({ salt: _salt, hash: _hash, renewals: _count, ...key }: Key, world: World): KeyView {
+/** A key as the outside sees it. */
+export function viewKey({ salt: _salt, hash: _hash, renewals: _count, ...key }: Key, world: World): KeyView {
   const used = world.keyring.ring.lastUse.get(key.keyId)
   return { ...key, ...(used === undefined ? {} : { lastUse: new Date(used).toISOString() }) }
 }
 
 /** Throws Problem where rights are more than a key's own, a token of fewer scopes being no more than that. */
-function mayHandOn(own: Key, scopesOfToken: Rights['scopes'], asked: Rights): void {
+export function mayHandOn(own: Key, scopesOfToken: Rights['scopes'], asked: Rights): void {
   const more = beyond(asked, { ...own, scopes: scopesOfToken })
   if (more === undefined) return
   throw new Problem(
@@ -158,6 +159,12 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(renew, async (c) => {
     const { world, key: own, bearer } = c.var
     const before = keyBy(world, c.req.valid('param').keyId)
+    if (before.forUrl)
+      throw new Problem(
+        'not-possible',
+        `${before.keyId} is a CSV token; it is not renewed.`,
+        'Withdraw it and make another at csv-tokens.',
+      )
     mayHandOn(own, bearer.scopes, before)
     const { key, secret } = await world.keyring.ring.renew(before)
     c.header('Cache-Control', 'no-store')

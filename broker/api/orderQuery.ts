@@ -1,12 +1,12 @@
 import { z } from '@hono/zod-openapi'
 import { type Context } from 'hono'
-import { DateTime } from 'luxon'
 import { plainSymbol } from '@/core/options/osi'
 import { numberOf } from '@/core/book/working'
 import { isWorking, type Order, OrdStatus } from '@/core/orders/model'
 import { Side } from '@/core/orders/legs'
 import { type Account } from '../account/account'
 import { giveWay } from '../gently'
+import { momentOf } from './moments'
 import { Problem } from './problems'
 import { OfAccount } from './shapes'
 
@@ -38,18 +38,6 @@ export const OrderQuery = OrderFilter.extend({
   cursor: z.string().max(20).optional().meta({ description: 'From the Link of an answer that was cut' }),
 })
 type OrderQuery = z.infer<typeof OrderQuery>
-
-/** A date or moment in the venue's zone, in epoch milliseconds; a date that bounds from above means its end. */
-function momentOf(text: string, field: string, zone: string, end: boolean): number {
-  const time = DateTime.fromISO(text, { zone })
-  if (!time.isValid)
-    throw new Problem(
-      'malformed-request',
-      `${field} "${text}" is neither a date nor a moment.`,
-      'Write 2026-03-16, or 2026-03-16T10:42 with or without an offset.',
-    )
-  return (end && /^\d{4}-\d{2}-\d{2}$/.test(text) ? time.plus({ days: 1 }) : time).toMillis()
-}
 
 /** Whether an order is about a security: also one of its legs. */
 export const isAbout = ({ symbol, legs }: Pick<Order, 'symbol' | 'legs'>, asked: string): boolean =>
@@ -146,6 +134,8 @@ function firstNumber(cursor: string | undefined, account: Account): number {
 
 function tellRest(c: Context, found: readonly Order[]): void {
   const rest = new URL(c.req.url)
+  // What may read is no part of what is told.
+  rest.searchParams.delete('csvToken')
   rest.searchParams.set('cursor', found.at(-1)!.orderId)
   c.header('Heron-Cut', `the newest ${found.length} orders; there are more`)
   c.header('Link', `<${rest.pathname}${rest.search}>; rel="next"`)

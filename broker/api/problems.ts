@@ -40,6 +40,7 @@ export const PROBLEMS = {
   'wrong-secret': [401, 'Wrong secret'],
   'expired-key': [401, 'Key run out'],
   'too-many-wrong-secrets': [429, 'Too many wrong secrets'],
+  'too-many-requests': [429, 'Asked too fast'],
   'token-missing': [401, 'No access token'],
   'unknown-token': [401, 'Unknown access token'],
   'expired-token': [401, 'Access token expired'],

@@ -15,6 +15,8 @@ export interface RouteEntry {
   isPublic: boolean
   /** Scope that a token needs; undefined where any token will do, or none. */
   scope: Scope | undefined
+  /** Whether its answer may be had as CSV, by `format=csv`, though the route itself says nothing of it. */
+  hasCsv: boolean
   /** Whether it stands apart from every world: its path does not begin with one. */
   isApart: boolean
 }
@@ -37,6 +39,7 @@ const DOCUMENT: RouteEntry = {
   types: [],
   isPublic: true,
   scope: undefined,
+  hasCsv: false,
   isApart: true,
 }
 
@@ -59,6 +62,10 @@ export function routeTable(app: OpenAPIHono<Env>): RouteEntry[] {
         types: Object.keys(route.request?.body?.content ?? {}),
         isPublic: route.security.length === 0,
         scope: route.security[0]?.token?.[0] as Scope | undefined,
+        hasCsv:
+          route.method === 'get' &&
+          route.security.length > 0 &&
+          'application/json' in ((route.responses[200] as { content?: object })?.content ?? {}),
         isApart: route.servers !== undefined,
       },
     ]

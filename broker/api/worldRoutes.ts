@@ -1,7 +1,7 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { DateTime } from 'luxon'
 import { type World } from '../world'
 import { type Env, type Parts } from './access'
+import { isBareDate, momentOf } from './moments'
 import { notPossible, Problem } from './problems'
 import { APART, needs } from './routeTable'
 import { body, json, problems } from './shapes'
@@ -100,15 +100,8 @@ const viewWorld = (world: World): WorldView => ({
 
 /** A date or moment in the home venue's zone, as a moment; a bare date is the open of its session, or of the next. */
 function momentIn({ market }: World, text: string): number {
-  const time = DateTime.fromISO(text, { zone: market.venue.zone })
-  if (!time.isValid)
-    throw new Problem(
-      'malformed-request',
-      `"${text.slice(0, 40)}" is neither a date nor a moment.`,
-      'Write 2026-03-02, or 2026-03-02T09:30.',
-    )
-  const bare = /^\d{4}-\d{2}-\d{2}$/.test(text)
-  return bare ? market.nextSession(time.toMillis()).open : Math.floor(time.toMillis() / 1000) * 1000
+  const time = momentOf(text, 'the moment', market.venue.zone, false)
+  return isBareDate(text) ? market.nextSession(time).open : Math.floor(time / 1000) * 1000
 }
 
 export function worldRoutes(app: OpenAPIHono<Env>, { worlds }: Parts): void {

@@ -1,7 +1,7 @@
 import { type Gate } from '@/core/orders/gates'
 import { type AccountRules } from '@/core/orders/accountRules'
 import { type ExecutionReport } from '@/core/orders/model'
-import { type StoodDown } from '@/core/orders/views'
+import { type AccountDay, type Booking, type StoodDown } from '@/core/orders/views'
 import { type Halt } from '../halts'
 import { type ClockState } from '../clock'
 import { type KeptKey } from '../keys/keys'
@@ -17,6 +17,8 @@ export type Entry =
   | { is: 'stood down'; account: string; from: StoodDown }
   | { is: 'lifted'; account: string; symbol?: string; at: string }
   | { is: 'gates'; account: string; gates: readonly Gate[] }
+  | { is: 'booked'; account: string; booking: Booking }
+  | { is: 'day'; account: string; day: AccountDay; at: number }
   | { is: 'halted'; halt: Halt }
   | { is: 'resumed'; symbol: string; at: number }
   | { is: 'epoch'; epoch: number; at: number }
@@ -26,6 +28,8 @@ function happened(entry: Entry): number | undefined {
   if (entry.is === 'report') return Date.parse(entry.report.transactTime)
   if (entry.is === 'stood down') return Date.parse(entry.from.since)
   if (entry.is === 'halted') return entry.halt.from
+  if (entry.is === 'booked') return Date.parse(entry.booking.at)
+  if (entry.is === 'day') return entry.at
   if (entry.is === 'resumed') return entry.at
   return entry.is === 'lifted' ? Date.parse(entry.at) : undefined
 }

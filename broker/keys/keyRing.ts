@@ -1,7 +1,7 @@
 import { type Environment } from '@/core/orders/access'
 import { type Entry } from '../journal/entries'
 import { type WorldState } from '../worldState'
-import { type Key, type KeyAsked, makeKey, renewed } from './keys'
+import { type Key, type KeyAsked, makeKey, makeUrlKey, renewed, urlSecretFits } from './keys'
 
 /** Real milliseconds after which the use of a key is written down again. */
 const USE_KEPT_EVERY = 60_000
@@ -25,6 +25,22 @@ export class KeyRing {
     const made = await makeKey(this.environment, asked, this.real())
     await this.keep(made.key)
     return made
+  }
+
+  /** Makes a key whose secret may stand in a URL. */
+  async createForUrl(
+    asked: Pick<Key, 'label' | 'scopes' | 'accounts' | 'venues'>,
+  ): Promise<{ key: Key; token: string }> {
+    const made = makeUrlKey(this.environment, asked, this.real())
+    await this.keep(made.key)
+    return made
+  }
+
+  /** The key that a token in a URL is of; undefined where there is none such. */
+  ofUrl(token: string): Key | undefined {
+    const dot = token.indexOf('.')
+    const key = this.state.keys.get(token.slice(0, dot))
+    return key && urlSecretFits(key, token.slice(dot + 1)) ? key : undefined
   }
 
   /** Gives a key another secret; the one before is not taken any more. */

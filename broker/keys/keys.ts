@@ -1,4 +1,4 @@
-import { randomBytes, scrypt, timingSafeEqual } from 'node:crypto'
+import { createHash, randomBytes, scrypt, timingSafeEqual } from 'node:crypto'
 import { BlockList, isIP } from 'node:net'
 import { promisify } from 'node:util'
 import { type Environment, type Scope } from '@/core/orders/access'
@@ -29,6 +29,8 @@ export interface Key extends Rights {
   expires?: string
   /** Addresses or networks (CIDR) from which alone it is taken. */
   addresses?: string[]
+  /** Its secret may stand in a URL; such a key reads CSV and gets no access token. */
+  forUrl?: true
   salt: string
   hash: string
 }
@@ -64,6 +66,25 @@ export async function makeKey(
   const made = new Date(now).toISOString()
   return { key: { keyId, environment, ...asked, accounts, venues, made, renewals: 0, ...proof }, secret }
 }
+
+const digest = (secret: string): Buffer => createHash('sha256').update(secret).digest()
+
+/** Makes a key whose secret may stand in a URL: `token` holds both. The secret is long and random, so that a plain digest of it is enough. */
+export function makeUrlKey(
+  environment: Environment,
+  asked: Pick<Key, 'label' | 'scopes' | 'accounts' | 'venues'>,
+  now: number,
+): { key: Key; token: string } {
+  const secret = randomBytes(24).toString('base64url')
+  const keyId = `${environment}-csv-${randomBytes(6).toString('hex')}`
+  const made = new Date(now).toISOString()
+  const proof = { forUrl: true as const, salt: '', hash: digest(secret).toString('base64') }
+  return { key: { keyId, environment, ...asked, made, renewals: 0, ...proof }, token: `${keyId}.${secret}` }
+}
+
+/** True if the secret in a URL belongs to a key. */
+export const urlSecretFits = (key: Key, secret: string): boolean =>
+  key.forUrl === true && timingSafeEqual(digest(secret), Buffer.from(key.hash, 'base64'))
 
 /** The same key with another secret, which is told this once. */
 export async function renewed(key: Key, now: number): Promise<{ key: Key; secret: string }> {

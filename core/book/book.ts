@@ -4,7 +4,7 @@ import { opens } from '../orders/check'
 import { type LegFill, legIdOf } from '../orders/legs'
 import { directionOf } from '../orders/levels'
 import { type ExecutionReport, type Order } from '../orders/model'
-import { type StoodDown } from '../orders/views'
+import { type AccountDay, type Booking, type StoodDown } from '../orders/views'
 import { mayFollow } from '../orders/states'
 import { indexOrder } from './indexing'
 import { dealLots, type Lot } from './lots'
@@ -43,6 +43,10 @@ export interface Book {
   byClOrdId: Record<string, string>
   holdings: Record<string, Holding>
   commissionE4: Record<string, number>
+  /** Money that moved without a trade, oldest first. */
+  bookings: Booking[]
+  /** Figures at the close of each session, oldest first. */
+  days: AccountDay[]
   /** What it has taken lately, for its gates. */
   lately: Lately
   gates: readonly Gate[]
@@ -80,6 +84,8 @@ export const emptyBook = (cashE4 = 0, rules: AccountRules = USUAL_RULES): Book =
   byClOrdId: record(),
   holdings: record(),
   commissionE4: record(),
+  bookings: [],
+  days: [],
   lately: noneLately(),
   gates: [],
   groups: record(),
@@ -98,6 +104,8 @@ export const bookOf = (json: Book): Book => {
   book.seq = json.seq
   book.count = json.count
   book.lately = json.lately
+  book.bookings = json.bookings
+  book.days = json.days
   book.gates = json.gates
   for (const part of [
     'stoodDown',

@@ -34,6 +34,25 @@ export function standing(book: Book, priceOf: PriceOf, date: string): Standing {
   }
 }
 
+/** Shares of its value that a stock position holds as long as it is held. Source: FINRA rule 4210 (from memory). */
+const MAINTENANCE = { long: 0.25, short: 0.3 }
+
+/** What the equity of an account must not fall below, in e4; a cash account, which borrows nothing, has no such bound. */
+export function maintenanceE4(book: Book, priceOf: PriceOf): number {
+  if (!book.rules.margin) return 0
+  let sumE4 = optionMarginE4(book, priceOf)
+  for (const symbol in book.holdings) {
+    const { quantity } = book.holdings[symbol]
+    if (quantity === 0) continue
+    const prices = priceOf(symbol)
+    const worthE4 = converted(quantity * prices.last * multiplierOf(symbol), prices)
+    sumE4 += isOption(symbol)
+      ? worthE4
+      : Math.ceil(Math.abs(worthE4) * (quantity > 0 ? MAINTENANCE.long : MAINTENANCE.short))
+  }
+  return sumE4
+}
+
 /** What of the equity is not held already: of a cash account no more than its settled cash, since it borrows nothing. */
 const ownE4 = (book: Book, equityE4: number, marginE4: number, date: string): number =>
   book.rules.margin ? equityE4 - marginE4 : Math.min(equityE4 - marginE4, settledE4(book, date))

@@ -68,6 +68,20 @@ export const ReportView = z
   .meta({ id: 'CompanyReport' })
 export type ReportView = z.infer<typeof ReportView>
 
+/** A security at a past second: its last price, and what was bid and asked. */
+export const Tick = z
+  .object({
+    at: moment,
+    last: z.number(),
+    bid: z.number(),
+    bidSize: z.number(),
+    ask: z.number(),
+    askSize: z.number(),
+    volume: z.number().optional().meta({ description: 'Traded in that second' }),
+  })
+  .meta({ id: 'Tick' })
+export type Tick = z.infer<typeof Tick>
+
 /** By what an amount of one currency is converted into another. */
 export const Rate = z
   .object({

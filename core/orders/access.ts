@@ -37,6 +37,7 @@ export const KeyView = z
     renewed: wallTime.optional(),
     expires: wallTime.optional(),
     addresses: z.array(z.string()).optional(),
+    forUrl: z.literal(true).optional().meta({ description: 'It may stand in a URL, and reads CSV alone' }),
     lastUse: wallTime.optional().meta({ description: 'To the minute' }),
   })
   .meta({ id: 'Key' })
@@ -60,6 +61,17 @@ export const NewKey = z
   })
   .meta({ id: 'NewKey' })
 export type NewKey = z.infer<typeof NewKey>
+
+export const NewCsvToken = z
+  .strictObject({
+    label: z.string().min(1).max(60),
+    scopes: z
+      .array(z.enum(['see-market', 'see-account']))
+      .min(1)
+      .default(['see-market', 'see-account']),
+    accounts: accounts.optional(),
+  })
+  .meta({ id: 'NewCsvToken' })
 
 export const WhoAmI = z
   .object({

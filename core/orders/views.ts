@@ -72,6 +72,64 @@ export const GroupView = z
   .meta({ id: 'Group' })
 export type GroupView = z.infer<typeof GroupView>
 
+/** Money that moved without a trade. */
+export const Booking = z
+  .object({
+    kind: z.enum(['Dividend', 'Interest']),
+    at: moment,
+    date: z.string().meta({ description: 'Session date' }),
+    symbol: z.string().optional(),
+    amount: z.number().meta({ description: 'In the account’s currency; below 0 where it is paid' }),
+    text: z.string(),
+  })
+  .meta({ id: 'Booking' })
+export type Booking = z.infer<typeof Booking>
+
+/** An account at the close of a session. */
+export const AccountDay = z
+  .object({
+    date: z.string(),
+    cash: z.number(),
+    equity: z.number(),
+    unrealized: z.number(),
+    realized: z.number(),
+    commission: z.number(),
+    booked: z.number().meta({ description: 'Dividends and interest' }),
+  })
+  .meta({ id: 'AccountDay' })
+export type AccountDay = z.infer<typeof AccountDay>
+
+/** One line of a statement: what moved cash, and what there was then. */
+export const StatementLine = z
+  .object({
+    at: moment,
+    date: z.string(),
+    kind: z.enum(['Opening', 'Trade', 'Dividend', 'Interest']),
+    symbol: z.string().optional(),
+    side: z.string().optional(),
+    quantity: z.number().optional(),
+    price: z.number().optional(),
+    commission: z.number().optional(),
+    amount: z.number(),
+    cash: z.number().meta({ description: 'After it' }),
+    clOrdId: z.string().optional(),
+    text: z.string().optional(),
+  })
+  .meta({ id: 'StatementLine' })
+export type StatementLine = z.infer<typeof StatementLine>
+
+/** That an account must bring in money, or close something. */
+export const MarginCall = z
+  .object({
+    equity: z.number(),
+    maintenance: z.number().meta({
+      description:
+        'A quarter of what is held long, 30 % of what is short, and what options hold (FINRA rule 4210)',
+    }),
+    missing: z.number(),
+  })
+  .meta({ id: 'MarginCall' })
+
 export const Account = z
   .object({
     account: z.string(),
@@ -93,6 +151,10 @@ export const Account = z
       description: 'Part of unrealized profit that rates have brought of securities in other currencies',
     }),
     currencyRealizedToday: z.number().meta({ description: 'The same of what was realized today' }),
+    maintenanceMargin: z.number().meta({
+      description: 'Equity must not fall below it: a quarter of long stock, 30 % of short (FINRA rule 4210)',
+    }),
+    marginCall: MarginCall.optional(),
     stoodDown: z.array(StoodDown),
     gates: z.array(Gate),
     asOf: moment,
