@@ -247,6 +247,7 @@ function expectWhole(): void {
     }
     seen.set(report.orderId, report)
   })
+  for (const { amount } of world.main.book.bookings) cashE4 += toE4(amount)
   expect(world.main.book.cashE4).toBe(cashE4)
   for (const [symbol, quantity] of bought) expect(world.main.book.holdings[symbol].quantity).toBe(quantity)
   const active = Object.values(world.main.book.orders).filter((o) => o.ordStatus !== 'Rejected')

@@ -48,11 +48,11 @@ function checkQuery(c: Context, { path, query: own, hasCsv }: RouteEntry): void 
   for (const name of new URL(c.req.url).searchParams.keys()) {
     const field = brief(name)
     if (!query.includes(name)) {
-      const meant = likely(name, query)
+      const meant = likely(name, own)
       const mend = meant
         ? `did you mean ${meant}?`
-        : query.length > 0
-          ? `there are ${query.join(', ')}`
+        : own.length > 0
+          ? `there are ${own.join(', ')}`
           : 'this path takes none'
       errors.push({ field, detail: `not a query field of ${path}; ${mend}` })
     } else if (seen.has(name)) errors.push({ field, detail: 'given twice; send it once' })

@@ -40,14 +40,16 @@ interface Side {
   /** What uncovered ones hold beside their value. */
   uncoveredE4: number
   valueE4: number
+  /** Of short contracts: the lowest strike of calls, the highest of puts. */
+  nearestE4: number | undefined
 }
 
 /**
  * Margin of the options of one underlying. Long contracts are paid in full and hold nothing more. A short one is covered by
  * shares, else by a long one of its kind that lasts as long: then the difference of the strikes is held, where it is against
  * the holder. An uncovered one holds its value and 20 % of the underlying less what it is out of the money, at least 10 % (of
- * the strike for a put). Of calls and puts of one maturity only the dearer side is held, since both cannot lose at once, and
- * the value of the other. Source: FINRA rule 4210(f)(2), Regulation T (from memory).
+ * the strike for a put). Of calls and puts of one maturity only the dearer side is held and the value of the other, since both cannot lose
+ * at once, unless puts are written above calls. Source: FINRA rule 4210(f)(2), Regulation T (from memory).
  */
 export function optionMargin(held: readonly OptionHolding[], cover: Cover): OptionMargin {
   let level: OptionMargin['level'] = held.some((one) => one.quantity > 0) ? 2 : 0
@@ -64,6 +66,8 @@ export function optionMargin(held: readonly OptionHolding[], cover: Cover): Opti
     const shorts = opened(ofKind, -1).sort((a, b) => (call ? 1 : -1) * (a.strikeE4 - b.strikeE4))
     for (const short of shorts) {
       const side = sideOf(sides, short.maturityDate)[putOrCall]
+      const { nearestE4 = short.strikeE4 } = side
+      side.nearestE4 = call ? Math.min(nearestE4, short.strikeE4) : Math.max(nearestE4, short.strikeE4)
       short.left -= pair(short, longs, call, 0, side, needs)
       const byShares = Math.min(short.left, covering)
       if (byShares > 0) needs(call ? 1 : 4)
@@ -85,7 +89,9 @@ export function optionMargin(held: readonly OptionHolding[], cover: Cover): Opti
   let heldE4 = 0
   for (const { Call, Put } of sides.values()) {
     const [calls, puts] = [Call.limitedE4 + Call.uncoveredE4, Put.limitedE4 + Put.uncoveredE4]
-    heldE4 += Math.max(calls, puts) + Call.valueE4 + Put.valueE4
+    // Puts that are written above calls lose with them where the price lies between.
+    const both = (Put.nearestE4 ?? 0) > (Call.nearestE4 ?? Infinity)
+    heldE4 += (both ? calls + puts : Math.max(calls, puts)) + Call.valueE4 + Put.valueE4
   }
   return { heldE4: Math.ceil(heldE4), level }
 }
@@ -107,7 +113,7 @@ function opened(held: readonly OptionHolding[], sign: 1 | -1): Open[] {
 
 function sideOf(sides: Map<string, { Call: Side; Put: Side }>, maturityDate: string) {
   let side = sides.get(maturityDate)
-  const none = (): Side => ({ limitedE4: 0, uncoveredE4: 0, valueE4: 0 })
+  const none = (): Side => ({ limitedE4: 0, uncoveredE4: 0, valueE4: 0, nearestE4: undefined })
   if (!side) sides.set(maturityDate, (side = { Call: none(), Put: none() }))
   return side
 }
