@@ -1,5 +1,5 @@
 import { ALL } from '@/core/book/book'
-import { type Gate } from '@/core/orders/gates'
+import { type Gate } from '@/core/orders/gate'
 import { type Halt } from './halts'
 import { type Entry } from './journal/entries'
 import { type WorldState } from './worldState'

@@ -14,31 +14,8 @@ import { KeyRing } from './keys/keyRing'
 import { type Market } from './market/market'
 import { Markets } from './market/markets'
 import { Settings } from './settings'
+import { FIRST_ACCOUNT, type Options } from './worldOptions'
 import { type Kept, WorldState } from './worldState'
-
-export interface WorldOptions {
-  dataDir: string
-  seed: string
-  /** Market time at which a new world starts, ISO with offset. */
-  start: string
-  firstDate?: string
-  /** Wall clock, epoch milliseconds. */
-  real?: () => number
-  startingCash?: number
-  /** How many securities are listed in all; those that are named where it is less. */
-  securities?: number
-  /** Goes on with what lies before a record that is damaged. */
-  salvage?: boolean
-  /** Told what was done to bring the world back. */
-  say?: (what: string) => void
-  /** Its name in paths; paper where left out. */
-  name?: string
-  environment?: Environment
-  /** The world whose market and clock it shares. */
-  beside?: World
-  /** A rehearsal: over the market of this world, which it never outruns, with a clock of its own. */
-  over?: World
-}
 
 /** Bytes of the journal after which a snapshot is kept again. */
 const SNAPSHOT_EVERY = 64 << 20
@@ -46,8 +23,7 @@ const SNAPSHOT_EVERY = 64 << 20
 /** How often a world that shares another's clock writes down how far it has come, in real milliseconds. */
 const CLOCK_KEPT_EVERY = 5_000
 
-/** The first account of each environment. */
-export const FIRST_ACCOUNT: Record<Environment, string> = { paper: 'PAPER-1', live: 'LIVE-1' }
+export type WorldOptions = Options<World>
 
 /**
  * A clock, accounts and a journal over the market: paper, live or a rehearsal. Everything that changes goes through

@@ -1,4 +1,5 @@
-import { type Check, type Order } from '@/core/orders/model'
+import { type Order } from '@/core/orders/model'
+import { type Check } from '@/core/orders/checks'
 
 /** A refusal of the broker (RFC 9457), or that it could not be reached. */
 export class BrokerProblem extends Error {

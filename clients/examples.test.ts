@@ -1,8 +1,9 @@
-import { chmodSync, copyFileSync, writeFileSync } from 'node:fs'
+import { chmodSync, copyFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { createServer, request, type Server } from 'node:http'
 import { type AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { describe, expect, it } from '@jest/globals'
+import { makeClient } from '@/scripts/clients.mjs'
 import { readCsv } from '@/core/formats/csv'
 import { type ExecutionReport, type Order } from '@/core/orders/model'
 import { processFor } from '@/tests/broker'
@@ -55,6 +56,46 @@ describe('the Python examples', () => {
     const refused = await python('pair.py', 'OSPRY', 'NOSUCH', '--money', '2000', '--send')
     expect(refused.code).not.toBe(0)
     expect(await orders('symbol=NOSUCH')).toEqual([])
+  }, 60_000)
+
+  it('four legs: one order for one net credit, checked first; refused in words without the level', async () => {
+    const without = await python('four_legs.py', 'GANET', '--send')
+    expect([without.code, without.out.includes('needs option level 3')]).toEqual([3, true])
+    await ask('POST', '/paper/accounts', {
+      ...{ account: 'SPREADS', cash: 20_000, currency: 'USD', margin: true, optionLevel: 3 },
+    })
+    const dry = await python('four_legs.py', 'GANET', '--account', 'SPREADS')
+    expect([dry.code, dry.out.includes('nothing was sent')]).toEqual([0, true])
+    const sent = await python('four_legs.py', 'GANET', '--account', 'SPREADS', '--credit', '0.5', '--send')
+    expect(sent.out).toMatch(/four-legs-GANET-2026-03-16-\S+ New, keeps \d+/)
+    const [placed] = await orders('account=SPREADS')
+    expect(placed.legs!.map(({ legSide }) => legSide)).toEqual(['Buy', 'SellShort', 'SellShort', 'Buy'])
+    const again = await python('four_legs.py', 'GANET', '--account', 'SPREADS', '--credit', '0.5', '--send')
+    expect(again.code).toBe(3)
+  }, 60_000)
+
+  it('the client in one file is made of what stands here, and lists orders with Node alone', async () => {
+    const made = join(dir, 'made.mjs')
+    await makeClient(made)
+    expect(readFileSync('clients/typescript/heron.mjs', 'utf8')).toBe(readFileSync(made, 'utf8'))
+    const alone = join(dir, 'alone')
+    mkdirSync(alone)
+    for (const name of ['heron.mjs', 'list_orders.mjs'])
+      copyFileSync(`clients/typescript/${name}`, join(alone, name))
+    await ask('POST', '/paper/orders', {
+      ...{ clOrdId: 'node-1', symbol: 'TERNW', side: 'Buy', orderQty: 5, ordType: 'Limit', price: 1.5 },
+    })
+    const listed = await run(process.execPath, [
+      join(alone, 'list_orders.mjs'),
+      '--begins',
+      'node-',
+      ...common(),
+    ])
+    expect([listed.err, listed.out]).toEqual([
+      expect.stringContaining('in paper'),
+      'node-1  Buy 5 TERNW  Limit 1.5  New, 0 filled\n1 orders\n',
+    ])
+    await ask('DELETE', '/paper/orders/node-1')
   }, 60_000)
 
   it('lists, changes and cancels; a script that may only look is refused in words', async () => {

@@ -1,5 +1,6 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { Gates, wrongGate } from '@/core/orders/gates'
+import { wrongGate } from '@/core/orders/gates'
+import { Gates } from '@/core/orders/gate'
 import { Order } from '@/core/orders/model'
 import { type Account } from '../account/account'
 import { type Key } from '../keys/keys'

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals'
 import { type Order } from '@/core/orders/model'
-import { type Gate } from '@/core/orders/gates'
+import { type Gate } from '@/core/orders/gate'
 import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
 
 describe('gates of an account', () => {

@@ -1,5 +1,6 @@
 import { type Finding } from '@/core/orders/findings'
-import { type CheckCode, type Order } from '@/core/orders/model'
+import { type Order } from '@/core/orders/model'
+import { type CheckCode } from '@/core/orders/checks'
 import { isLegId } from '@/core/orders/legs'
 import { allowsNext } from '@/core/orders/states'
 import { sayFinding } from '@/core/orders/say'

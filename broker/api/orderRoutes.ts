@@ -1,5 +1,6 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { Check, isWorking, NewOrder, Order } from '@/core/orders/model'
+import { isWorking, NewOrder, Order } from '@/core/orders/model'
+import { Check } from '@/core/orders/checks'
 import { workingOrders } from '@/core/book/book'
 import { sayFinding } from '@/core/orders/say'
 import { type Account } from '../account/account'

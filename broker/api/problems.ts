@@ -1,7 +1,8 @@
 import { type Context } from 'hono'
 import { type ContentfulStatusCode } from 'hono/utils/http-status'
 import { z } from '@hono/zod-openapi'
-import { Check, Order } from '@/core/orders/model'
+import { Order } from '@/core/orders/model'
+import { Check } from '@/core/orders/checks'
 
 /** Error document of RFC 9457: what is wrong (`detail`) and what mends it (`mend`). */
 export const ProblemDocument = z

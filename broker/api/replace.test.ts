@@ -1,6 +1,7 @@
 import { expect, it } from '@jest/globals'
 import { fromE4 } from '@/core/market/money'
-import { type Check, type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
+import { type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
+import { type Check } from '@/core/orders/checks'
 import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
 
 const wall = new Wall()

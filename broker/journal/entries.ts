@@ -1,4 +1,4 @@
-import { type Gate } from '@/core/orders/gates'
+import { type Gate } from '@/core/orders/gate'
 import { type AccountRules } from '@/core/orders/accountRules'
 import { type ExecutionReport } from '@/core/orders/model'
 import { type AccountDay, type Booking, type StoodDown } from '@/core/orders/views'

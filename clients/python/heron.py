@@ -123,6 +123,14 @@ class Heron:
     def bars(self, symbol: str, every: str, limit: int) -> List[Json]:
         return self.get(f"/securities/{urllib.parse.quote(symbol)}/bars", every=every, limit=limit)["bars"]
 
+    def options(self, underlying: str, **query: str) -> List[Json]:
+        """Contracts of an underlying, by strike: `putOrCall`, `strikeFrom`, `strikeTo`, `maturityFrom`, `maturityTo`."""
+        return self.get("/options", underlyingSymbol=underlying, **query)
+
+    def groups(self) -> List[Json]:
+        """What orders of one group hold together."""
+        return self.get("/groups", **self._of())
+
     def balance(self) -> Json:
         """Cash, equity, buying power of the account."""
         return self.get("/account", **self._of())

@@ -11,7 +11,7 @@ import { dealLots, type Lot } from './lots'
 import { type AccountRules, USUAL_RULES } from '../orders/accountRules'
 import { indexWhole, type WholeBook } from './wholes'
 import { type Lately, noneLately, noteTaken } from './lately'
-import { type Gate } from '../orders/gates'
+import { type Gate } from '../orders/gate'
 import { type WorkingBook } from './working'
 
 /** What is held of one security, in whole ten-thousandths. `costE4` is negative when short; of options it is that of all their shares. */

@@ -1,4 +1,4 @@
-import { type Amount } from './model'
+import { type Amount } from './checks'
 
 /** Why a check holds, fails or cannot tell, with what its words need. */
 export type Why =

@@ -2,7 +2,7 @@ import { dollars, priceText } from '../market/money'
 import { isOption } from '../options/osi'
 import { netText, securityText } from '../options/words'
 import { type Finding, type Why } from './findings'
-import { type Check } from './model'
+import { type Check } from './checks'
 
 /** The words of findings: the only place where there are any. `mend` says what to do where one fails. */
 interface Words {

@@ -1,5 +1,5 @@
 import * as z from 'zod'
-import { Gate } from './gates'
+import { Gate } from './gate'
 import { AccountRules } from './accountRules'
 
 /** What an account has and holds, as the broker tells it. */

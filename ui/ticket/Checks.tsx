@@ -1,4 +1,4 @@
-import { type Check } from '@/core/orders/model'
+import { type Check } from '@/core/orders/checks'
 import { VerdictMark } from '../shell/VerdictMark'
 import css from './Ticket.module.css'
 

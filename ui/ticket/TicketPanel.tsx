@@ -6,7 +6,8 @@ import { useEffect, useRef, useState } from 'react'
 import { decimal, priceText } from '@/core/market/money'
 import { rateInto } from '@/core/market/rates'
 import { draftOrder, type Drafted } from '@/core/orders/draft'
-import { type Check, type Order } from '@/core/orders/model'
+import { type Order } from '@/core/orders/model'
+import { type Check } from '@/core/orders/checks'
 import {
   useAccount,
   useBroker,
