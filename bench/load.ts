@@ -11,22 +11,23 @@ import { freePort } from '../tests/process'
 const SECONDS = Number(process.env.HERON_LOAD_SECONDS ?? 10)
 const CONNECTIONS = [16, 64]
 
-interface Served {
+export interface Served {
   rate: number
   p99: number
   n: number
 }
 
 /** Sends bodies one after another over so many connections for a while; every answer must be 201. */
-async function load(
+export async function load(
   url: string,
   connections: number,
   token: string,
   body: (k: number) => string,
+  seconds = SECONDS,
 ): Promise<Served> {
   const agent = new Agent({ keepAlive: true, maxSockets: connections })
   const times: number[] = []
-  const end = performance.now() + SECONDS * 1000
+  const end = performance.now() + seconds * 1000
   let k = 0
   const one = () =>
     new Promise<void>((resolve, reject) => {
@@ -52,15 +53,15 @@ async function load(
   await Promise.all(Array.from({ length: connections }, sender))
   agent.destroy()
   times.sort((a, b) => a - b)
-  return { rate: times.length / SECONDS, p99: quantile(times, 0.99), n: times.length }
+  return { rate: times.length / seconds, p99: quantile(times, 0.99), n: times.length }
 }
 
 /** A process that serves, until it answers at `ready`; ended however the work ends. */
-async function serving<T>(
+export async function serving<T>(
   args: string[],
   env: Record<string, string>,
   ready: string,
-  work: () => Promise<T>,
+  work: (pid: number) => Promise<T>,
 ): Promise<T> {
   const child = spawn(process.execPath, args, { env: { ...process.env, ...env }, stdio: 'ignore' })
   try {
@@ -73,7 +74,7 @@ async function serving<T>(
       if (tries > 300) throw new Error(`${ready} does not answer`)
       await new Promise((resolve) => setTimeout(resolve, 100))
     }
-    return await work()
+    return await work(child.pid!)
   } finally {
     const gone = new Promise((resolve) => child.once('exit', resolve))
     child.kill('SIGTERM')
@@ -99,13 +100,13 @@ const BARE = `
 `
 
 const SYMBOLS = ['OSPRY', 'GANET', 'KIPPR', 'HERRG', 'BUOYS', 'CHNDL', 'SUNDG', 'TERNW']
-const resting = (prefix: string) => (k: number) =>
+export const resting = (prefix: string) => (k: number) =>
   JSON.stringify({
     ...{ clOrdId: `${prefix}-${k}`, symbol: SYMBOLS[k % SYMBOLS.length], side: 'Buy', orderQty: 1 },
     ...{ ordType: 'Limit', price: 0.05, timeInForce: 'GoodTillCancel' },
   })
 
-async function tokenOf(url: string, dataDir: string): Promise<string> {
+export async function tokenOf(url: string, dataDir: string): Promise<string> {
   const key = JSON.parse(readFileSync(join(dataDir, 'broker', 'paper-key.json'), 'utf8')) as Record<
     string,
     string

@@ -2,6 +2,7 @@ import { benchBlock } from './block'
 import { benchBook } from './book'
 import { benchIndicators, benchTick } from './indicators'
 import { benchLoad } from './load'
+import { benchLong } from './long'
 import { type Line } from './measure'
 import { benchOrder } from './order'
 import { benchLargePage, benchPage } from './page'
@@ -13,7 +14,7 @@ import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, load, block, page, quotes; table, restart
+ * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, load, block, page, quotes; table, restart, long
  * and large-page only where they are named.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
@@ -31,13 +32,14 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   quotes: benchQuotes,
   'large-page': benchLargePage,
   restart: benchRestart,
+  long: benchLong,
 }
 
 const asked = process.argv.slice(2)
 const chosen =
   asked.length > 0
     ? asked
-    : Object.keys(BENCHES).filter((name) => !['table', 'large-page', 'restart'].includes(name))
+    : Object.keys(BENCHES).filter((name) => !['table', 'large-page', 'restart', 'long'].includes(name))
 for (const name of chosen) {
   const bench = BENCHES[name]
   if (!bench) {
