@@ -58,7 +58,7 @@ export function groupRoutes(app: OpenAPIHono<Env>): void {
       const now = world.clock.now()
       const found = viewGroups(account, now).find((one) => one.group === group)
       const orders = found
-        ? closingOrders(found, clOrdId).map((one) => ({ ...one, account: account.name }))
+        ? closingOrders(found.legs, clOrdId, group).map((one) => ({ ...one, account: account.name }))
         : []
       if (orders.length === 0)
         throw new Problem(

@@ -255,3 +255,34 @@ describe('options at the broker', () => {
     await problem(desk.send({ clOrdId: 'late', symbol: inside.symbol, orderQty: 1 }), 422, 'unknown-security')
   })
 })
+
+describe('standing down from what options are about', () => {
+  const wall = new Wall()
+  let desk: Desk
+  deskFor(wall, (made) => (desk = made))
+
+  it('refuses its options too, and closes a spread as a whole so that none of it is left uncovered', async () => {
+    await desk.call('POST', '/paper/accounts', {
+      ...{ account: 'SPREADS', cash: 8000, currency: 'USD', margin: true, optionLevel: 3 },
+    })
+    const [low, high] = [await near(desk, 'Put', -1), await near(desk, 'Put')]
+    const open = { ...spread(low, high), account: 'SPREADS', ordType: 'Market', orderQty: 2 }
+    await desk.call('POST', '/paper/orders', { clOrdId: 'in', ...open })
+    await desk.run(wall, 2)
+    const held = async () =>
+      (await desk.get<Position[]>('/paper/positions?account=SPREADS')).map(({ quantity }) => quantity)
+    expect(await held()).toEqual([2, -2])
+    const done = await desk.call('POST', '/paper/stand-down', {
+      ...{ account: 'SPREADS', symbol: 'OSPRY', flatten: true },
+    })
+    expect(await done.json()).toMatchObject({ left: [], closing: [expect.stringContaining('OSPRY')] })
+    await desk.run(wall, 2)
+    expect(await held()).toEqual([0, 0])
+    await problem(desk.call('POST', '/paper/orders', { clOrdId: 'again', ...open }), 422, 'stood-down')
+    await problem(
+      desk.send({ clOrdId: 'one', account: 'SPREADS', symbol: high.symbol, orderQty: 1 }),
+      422,
+      'stood-down',
+    )
+  })
+})

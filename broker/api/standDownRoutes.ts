@@ -1,6 +1,7 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { ALL, sharesOf } from '@/core/book/book'
-import { wouldOpen } from '@/core/orders/check'
+import { ALL, wouldOpen } from '@/core/book/book'
+import { closingOrders } from '@/core/book/closing'
+import { underlyingOf } from '@/core/options/osi'
 import { type Order } from '@/core/orders/model'
 import { StoodDown } from '@/core/orders/views'
 import { sayFinding } from '@/core/orders/say'
@@ -78,9 +79,7 @@ export function standDownRoutes(app: OpenAPIHono<Env>): void {
       const account = accountFor(world, key, name)
       const now = world.clock.now()
       world.settings.standDown(account.name, of, key.keyId)
-      const isMeant = (order: Order) =>
-        (of === undefined || order.symbol === of) &&
-        (flatten || wouldOpen(order, sharesOf(account.book, order.symbol)))
+      const isMeant = (order: Order) => isOf(order.symbol, of) && (flatten || wouldOpen(account.book, order))
       const canceled = cancelAll(account, now, 'stood down', isMeant).map((order) => order.clOrdId)
       const closed = flatten ? closeAll(account, now, of) : { closing: [], left: [] }
       return { canceled, ...closed, stoodDown: Object.values(account.book.stoodDown) }
@@ -112,33 +111,29 @@ export function standDownRoutes(app: OpenAPIHono<Env>): void {
   })
 }
 
-/** Closes every position, or that of one security, at the market; `left` says what could not be, and why. */
+/** Whether a security is meant: itself, or an option of it. */
+const isOf = (symbol: string, of: string | undefined): boolean =>
+  of === undefined || symbol === of || underlyingOf(symbol) === of
+
+/**
+ * Closes every position, or that of one security and its options, at the market; contracts of one underlying together, so that
+ * none is left uncovered. `left` says what could not be, and why.
+ */
 function closeAll(
-  { book, exchange }: Account,
+  account: Account,
   now: number,
   of: string | undefined,
 ): { closing: string[]; left: string[] } {
+  const { book } = account
+  const held = Object.values(book.holdings).filter((one) => one.quantity !== 0 && isOf(one.symbol, of))
   const closing: string[] = []
   const left: string[] = []
-  for (const { symbol, quantity } of Object.values(book.holdings)) {
-    if (quantity === 0 || (of !== undefined && symbol !== of)) continue
-    const clOrdId = `stand-down-${symbol}-${book.seq}`
-    const { refused } = exchange.submit(
-      {
-        clOrdId,
-        symbol,
-        side: quantity > 0 ? 'Sell' : 'Buy',
-        orderQty: Math.abs(quantity),
-        ordType: 'Market',
-        timeInForce: 'Day',
-        text: 'stand down',
-      },
-      now,
-    )
+  for (const order of closingOrders(held, `stand-down-${book.seq}`)) {
+    const { refused } = account.submit({ ...order, text: 'stand down' }, now)
     if (refused) {
       const { sentence, mend = '' } = sayFinding(refused)
-      left.push(`${symbol}: ${sentence} ${mend}`.trim())
-    } else closing.push(clOrdId)
+      left.push(`${order.symbol}: ${sentence} ${mend}`.trim())
+    } else closing.push(order.clOrdId)
   }
   return { closing, left }
 }

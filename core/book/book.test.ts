@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { fromE4, toE4 } from '../market/money'
 import { averagePrice, type Book, emptyBook, settledE4, takeReport, workingOrders } from './book'
+import { holdingsOf, unlike } from './holdings'
 import { type ExecutionReport } from '../orders/model'
 import { type Side } from '../orders/legs'
 
@@ -187,4 +188,46 @@ describe('reports', () => {
     takeReport(book, report(book, { clOrdId: 'x', orderId: 'O9' }))
     expect(book.byClOrdId.x).toBe('O9')
   })
+})
+
+it('what is held is folded from multi-leg trades too, and held against what the broker tells', () => {
+  const legs = ['OSPRY 260417C00012000', 'OSPRY 260417C00013000']
+  const common = {
+    ...{ orderId: 'O1', clOrdId: 'w', symbol: 'OSPRY', side: 'Buy', orderQty: 2, ordType: 'Market' },
+    ...{
+      timeInForce: 'Day',
+      role: 'Entry',
+      transactTime: '2026-03-16T10:42:00-03:00',
+      tradeDate: '2026-03-16',
+    },
+    legs: legs.map((symbol, i) => ({ symbol, legSide: i === 0 ? 'Buy' : 'SellShort', legRatioQty: 1 })),
+  }
+  const reports = [
+    { ...common, seq: 1, execId: 'E1', execType: 'New', ordStatus: 'New', cumQty: 0, leavesQty: 2, avgPx: 0 },
+    {
+      ...{ ...common, seq: 2, execId: 'E2', execType: 'Trade', ordStatus: 'Filled', cumQty: 2, leavesQty: 0 },
+      ...{ avgPx: 0.4, lastQty: 2, lastPx: 0.4 },
+      legFills: legs.map((symbol, i) => ({
+        ...{
+          symbol,
+          side: i === 0 ? 'Buy' : 'SellShort',
+          lastQty: 2,
+          lastPx: i === 0 ? 0.6 : 0.2,
+          commission: 1.3,
+        },
+      })),
+    },
+  ] as unknown as ExecutionReport[]
+  const folded = holdingsOf(reports)
+  expect(legs.map((symbol) => folded[symbol].at(-1)!.shares)).toEqual([2, -2])
+  expect(
+    unlike(folded, [
+      { symbol: legs[0], quantity: 2 },
+      { symbol: legs[1], quantity: -2 },
+    ]),
+  ).toEqual([])
+  expect(unlike(folded, [{ symbol: legs[0], quantity: 1 }])).toEqual([
+    { symbol: legs[0], folded: 2, told: 1 },
+    { symbol: legs[1], folded: -2, told: 0 },
+  ])
 })

@@ -275,6 +275,10 @@ export const isOpeningIn = (
       })
     : order.positionEffect !== 'Close' && opens(order, sharesOf(book, order.symbol)) > 0
 
+/** Whether what is left of a working order would open or add to a position. */
+export const wouldOpen = (book: Pick<Book, 'holdings'>, order: Order): boolean =>
+  order.role === 'Entry' && isOpeningIn(book, { ...order, orderQty: order.leavesQty })
+
 /** Shares held of a security; negative when short. */
 export const sharesOf = (book: Pick<Book, 'holdings'>, symbol: string): number =>
   book.holdings[symbol]?.quantity ?? 0

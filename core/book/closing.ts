@@ -1,14 +1,17 @@
 import { isOption, underlyingOf } from '../options/osi'
 import { type NewOrder } from '../orders/model'
-import { type GroupView } from '../orders/views'
 
 /**
- * Orders that close what a group holds, at the market: one multi-leg order of its options, if there are several of one
+ * Orders that close what is held, at the market: one multi-leg order of its options, if there are several of one
  * underlying, and one for each other security. Their ids are the one that is given with what they close.
  */
-export function closingOrders({ group, legs }: GroupView, clOrdId: string): NewOrder[] {
-  const held = legs.filter(({ quantity }) => quantity !== 0)
-  const common = { ordType: 'Market' as const, timeInForce: 'Day' as const, group }
+export function closingOrders(
+  positions: readonly { symbol: string; quantity: number }[],
+  clOrdId: string,
+  group?: string,
+): NewOrder[] {
+  const held = positions.filter(({ quantity }) => quantity !== 0)
+  const common = { ordType: 'Market' as const, timeInForce: 'Day' as const, ...(group ? { group } : {}) }
   const orders: NewOrder[] = []
   const together = new Map<string, typeof held>()
   for (const leg of held.filter(({ symbol }) => isOption(symbol))) {

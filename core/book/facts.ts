@@ -1,4 +1,4 @@
-import { isOption } from '../options/osi'
+import { isOption, underlyingOf } from '../options/osi'
 import { type OrderFacts } from '../orders/check'
 import { directionOf } from '../orders/levels'
 import { isWorking, type NewOrder } from '../orders/model'
@@ -47,7 +47,12 @@ export function factsOf(
           })),
         }
       : {}),
-    stoodDown: ALL in book.stoodDown ? 'account' : order.symbol in book.stoodDown ? 'security' : undefined,
+    stoodDown:
+      ALL in book.stoodDown
+        ? 'account'
+        : order.symbol in book.stoodDown || underlyingOf(order.symbol) in book.stoodDown
+          ? 'security'
+          : undefined,
     clOrdIdTaken: isTaken(book, order.clOrdId),
   }
 }

@@ -1,5 +1,6 @@
 import { type Holding } from '../market/holdings'
 import { type ExecutionReport } from '../orders/model'
+import { type Position } from '../orders/views'
 import { averagePrice, emptyBook, takeReport } from './book'
 
 /**
@@ -12,17 +13,39 @@ export function holdingsOf(reports: Iterable<ExecutionReport>): Record<string, H
   for (const report of reports) {
     takeReport(book, report)
     if (report.execType !== 'Trade') continue
-    const held = book.holdings[report.symbol]
-    const all = (out[report.symbol] ??= [])
-    const before = all.at(-1)
     const since = Date.parse(report.transactTime)
-    const goesOn = before !== undefined && Math.sign(before.shares) === Math.sign(held.quantity)
-    all.push({
-      since,
-      shares: held.quantity,
-      averagePrice: held.quantity === 0 ? NaN : averagePrice(held),
-      opened: goesOn ? before.opened : since,
-    })
+    for (const { symbol } of report.legFills ?? [report]) {
+      const held = book.holdings[symbol]
+      const all = (out[symbol] ??= [])
+      const before = all.at(-1)
+      const goesOn = before !== undefined && Math.sign(before.shares) === Math.sign(held.quantity)
+      all.push({
+        since,
+        shares: held.quantity,
+        averagePrice: held.quantity === 0 ? NaN : averagePrice(held),
+        opened: goesOn ? before.opened : since,
+      })
+    }
   }
   return out
+}
+
+/** What was folded from reports and what the broker tells of one security, where that is not the same. */
+export interface Unlike {
+  symbol: string
+  folded: number
+  told: number
+}
+
+/** Holds what was folded from reports against what the broker tells; empty where both are the same. */
+export function unlike(
+  folded: Readonly<Record<string, readonly Holding[]>>,
+  told: readonly Pick<Position, 'symbol' | 'quantity'>[],
+): Unlike[] {
+  const toldOf = new Map(told.map(({ symbol, quantity }) => [symbol, quantity]))
+  const symbols = new Set([...Object.keys(folded), ...toldOf.keys()])
+  return [...symbols].sort().flatMap((symbol) => {
+    const one = { symbol, folded: folded[symbol]?.at(-1)?.shares ?? 0, told: toldOf.get(symbol) ?? 0 }
+    return one.folded === one.told ? [] : [one]
+  })
 }

@@ -8,7 +8,7 @@ import { multiplierOf } from '../options/osi'
 import { type Leg } from './legs'
 import { directionOf, exitPrices, likelyPrice, trailedPrice } from './levels'
 import { openingQuantity } from './margin'
-import { hasLimit, hasStop, isInAuction, type NewOrder, type Order } from './model'
+import { hasLimit, hasStop, isInAuction, type NewOrder } from './model'
 import { type ExitLevel, type Exits, partsOf, shareOut } from './exits'
 
 export type { OrderFacts } from './orderFacts'
@@ -272,10 +272,6 @@ function checkStanding(symbol: string, opening: boolean, from: 'account' | 'secu
 /** Shares of an order that open or add to a position, beside what is held. */
 export const opens = (order: Pick<NewOrder, 'side' | 'orderQty'>, held: number): number =>
   order.side === 'Sell' ? 0 : openingQuantity(held, directionOf(order.side) * order.orderQty)
-
-/** Whether what is left of a working order would open or add to a position, beside what is held. */
-export const wouldOpen = ({ role, side, leavesQty }: Order, held: number): boolean =>
-  role === 'Entry' && opens({ side, orderQty: leavesQty }, held) > 0
 
 /** What an order costs and holds, in e4, at the price that it is reckoned with. */
 export function orderCost(

@@ -17,6 +17,7 @@ import { useTicket } from '../ticket/ticketStore'
 import { executionColumns, executionsOf, orderColumns, orderFileColumns, positionColumns } from './columns'
 import css from './Desk.module.css'
 import { Groups } from './Groups'
+import { Ledger } from './Ledger'
 import { Lots } from './Lots'
 import { GatesPanel } from '../access/GatesPanel'
 import { securityText } from '@/core/options/words'
@@ -81,6 +82,7 @@ function Desk() {
           <p className="soft">{positions ? 'Nothing is held.' : 'asking …'}</p>
         )}
         <Groups />
+        <Ledger />
         <div className={css.title}>
           <h1>{view === 'orders' ? 'Orders today' : 'Executions today'}</h1>
           <span className={css.filters}>

@@ -51,7 +51,8 @@ const heldRow = (bars: Bars, moment: number) => (holds(bars, moment) ? rowOf(bar
 function ofOrders(bars: Bars, symbol: string, orders: readonly Order[]): Mark[] {
   const out: Mark[] = []
   for (const order of orders) {
-    if (order.symbol !== symbol) continue
+    // A net price of several legs is no price of the security.
+    if (order.legs || order.symbol !== symbol) continue
     for (const state of order.chain) {
       const row = heldRow(bars, Date.parse(state.at))
       if (row === undefined || state.lastPx === undefined) continue

@@ -2,7 +2,7 @@
 import { Button, Checkbox, Modal, Text } from '@mantine/core'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { wouldOpen } from '@/core/orders/check'
+import { type Book, wouldOpen } from '@/core/book/book'
 import { isWorking } from '@/core/orders/model'
 import { type StoodDown } from '@/core/orders/views'
 import { useAccount, useBroker, useOrders, usePositions } from '../link/LinkProvider'
@@ -42,9 +42,9 @@ function Ask({ close }: { close(): void }) {
   const queries = useQueryClient()
   const working = (useOrders('working').data ?? []).filter((o) => isWorking(o.ordStatus))
   const held = (usePositions().data ?? []).filter((p) => p.quantity !== 0)
-  const sharesOf = (symbol: string) => held.find((p) => p.symbol === symbol)?.quantity ?? 0
+  const holdings = Object.fromEntries(held.map((p) => [p.symbol, p])) as unknown as Book['holdings']
   const [flatten, setFlatten] = useState(false)
-  const ending = flatten ? working : working.filter((o) => wouldOpen(o, sharesOf(o.symbol)))
+  const ending = flatten ? working : working.filter((o) => wouldOpen({ holdings }, o))
   const staying = working.filter((o) => !ending.includes(o) && o.ordStatus !== 'PendingNew').length
   const standDown = async () => {
     try {
