@@ -17,9 +17,6 @@ import { Settings } from './settings'
 import { FIRST_ACCOUNT, type Options } from './worldOptions'
 import { type Kept, WorldState } from './worldState'
 
-/** Bytes of the journal after which a snapshot is kept again. */
-const SNAPSHOT_EVERY = 64 << 20
-
 /** How often a world that shares another's clock writes down how far it has come, in real milliseconds. */
 const CLOCK_KEPT_EVERY = 5_000
 
@@ -46,8 +43,8 @@ export class World {
   /** What is set for accounts and laid over the market. */
   readonly settings: Settings
   private journal!: WorldJournal<Entry, Kept>
-  /** Bytes of the journal when the last snapshot was taken, and the session date. */
-  private snapped = { length: 0, date: '' }
+  /** Session date at which what is over was last taken out of memory, and a snapshot kept. */
+  private snapped = { date: '' }
 
   private constructor(
     readonly name: string,
@@ -155,7 +152,7 @@ export class World {
     return {
       begin: (snapshot) => {
         this.pending = []
-        this.snapped = { length: snapshot?.length ?? 0, date: '' }
+        this.snapped = { date: '' }
         state.begin(snapshot)
       },
       take: (entry, place) => {
@@ -285,16 +282,15 @@ export class World {
     this.clock.extendTo(until)
   }
 
-  /** Takes what is over out of memory, and keeps a snapshot: once a session, and when much was written since the last. */
+  /** Takes what is over out of memory, and keeps a snapshot: once a session, when little is left in memory. */
   private async keep(): Promise<void> {
     const date = this.main.today(this.clock.now())
-    const much = this.journal.length - this.snapped.length > SNAPSHOT_EVERY
-    if (date === this.snapped.date && !much) return
+    if (date === this.snapped.date) return
     const first = this.snapped.date === ''
     for (const account of this.accounts.values()) account.forgetBefore(account.today(this.clock.now()))
     this.snapped.date = date
     // Just after a start there is nothing new to keep.
-    if (!first || much) await this.snap()
+    if (!first) await this.snap()
   }
 
   /** Keeps a snapshot of what is on the disk. Where that cannot be written the one before is good still. */
@@ -303,7 +299,6 @@ export class World {
     if (this.pending.length > 0) return
     const { length } = this.journal
     const kept = this.state.kept({ ...this.clock.snapshot(), at: this.processed })
-    this.snapped = { ...this.snapped, length }
     await this.journal.keep({ length, ...kept }).catch(() => undefined)
   }
 

@@ -103,6 +103,7 @@ export class Facts {
   /** What an order would be checked against now; `known` where it was taken already. */
   factsFor(book: Book, order: NewOrder, now: number, known = false): OrderFacts {
     const facts = this.plainFacts(book, order, now)
+    if (book.gates.length === 0) return facts
     const security = this.markets.find(order.symbol)
     const date = security ? this.stampOf(this.markets.of(security))(now).slice(0, 10) : ''
     return withGates(book, order, facts, { at: now, date, known })
@@ -123,8 +124,11 @@ export class Facts {
       near,
       legs,
       needs: orderNeeds(book, order, [known, ...(legs ?? [])], freeE4, this.pricesAt(now)),
-      borrowable:
-        known.security && this.markets.borrowableOf(known.security, market.sessionsBegunBy(now).at(-1)!.date),
+      ...(order.side === 'SellShort' && known.security
+        ? {
+            borrowable: this.markets.borrowableOf(known.security, market.sessionsBegunBy(now).at(-1)!.date),
+          }
+        : {}),
       session: this.sessionOf(market, now),
       halted: this.isHalted(order.symbol, now),
       rate: known.security ? this.rateAt(known.security.currency, now) : 1,

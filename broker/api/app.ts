@@ -102,7 +102,8 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   })
   app.use(crossOrigin())
   let table: RouteEntry[] | undefined
-  for (const path of WITH_ETAG) app.use(path, etag({ retainedHeaders: KEPT }))
+  const tagged = etag({ retainedHeaders: KEPT })
+  for (const path of WITH_ETAG) app.get(path, tagged)
   app.use(asCsv)
   app.use(front(parts, () => (table ??= routeTable(app))))
   app.onError((error, c) => answerProblem(c, asProblem(error)))

@@ -3,6 +3,8 @@ import { plainSymbol } from '@/core/options/osi'
 import { isAbout } from './orderQuery'
 import { ExecutionReport } from '@/core/orders/model'
 import { giveWay } from '../gently'
+import { type Account } from '../account/account'
+import { type World } from '../world'
 import { accountFor, type Env } from './access'
 import { eventId, seqAfter } from './eventIds'
 import { following } from './following'
@@ -55,6 +57,21 @@ const executionStream = createRoute({
   },
 })
 
+/** Text that is sent at once to one who follows. */
+const PIECE = 64 * 1024
+
+const texts = new WeakMap<ExecutionReport, string>()
+
+/** A report as an event of a stream; made once, however many follow. */
+function eventText(world: World, account: Account, report: ExecutionReport): string {
+  let text = texts.get(report)
+  if (text === undefined) {
+    text = `event: executionReport\ndata: ${JSON.stringify(report)}\nid: ${eventId(world, account, report.seq)}\n\n`
+    texts.set(report, text)
+  }
+  return text
+}
+
 export function executionRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(executions, async (c) => {
     const { world, key } = c.var
@@ -102,15 +119,13 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
         sent = Math.min(sent, now.reports.length)
         await stream.writeSSE({ event: 'epoch', data: JSON.stringify({ epoch, seq: now.reports.length }) })
       }
-      while (sent < now.reports.length) {
-        const report = now.reports.get(sent + 1)
-        await stream.writeSSE({
-          event: 'executionReport',
-          id: eventId(world, now, report.seq),
-          data: JSON.stringify(report),
-        })
-        sent = report.seq
+      let text = ''
+      while (sent < now.reports.length && text.length < PIECE) {
+        text += eventText(world, now, now.reports.get(sent + 1))
+        sent++
       }
+      if (text !== '') await stream.write(text)
+      return sent < now.reports.length
     }) as never
   })
 }

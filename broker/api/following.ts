@@ -9,7 +9,7 @@ const HEARTBEAT = 5_000
 export function following(
   c: Context,
   world: World,
-  send: (stream: SSEStreamingApi) => Promise<void>,
+  send: (stream: SSEStreamingApi) => Promise<boolean | void>,
   on: { begin?(wake: () => void): void; end?(): void } = {},
 ): Response {
   return streamSSE(c, async (stream) => {
@@ -30,7 +30,8 @@ export function following(
       while (!stream.aborted && !stream.closed) {
         if (changed) {
           changed = false
-          await send(stream)
+          // There may be more than is sent at once.
+          if (await send(stream)) changed = true
         }
         if (Date.now() - heard > HEARTBEAT) {
           heard = Date.now()
