@@ -54,45 +54,60 @@ function sendUntilGone(token: string, round: number, enough: number) {
   return { sent, acknowledged, many, done, stop: () => (over = true) }
 }
 
-it('SIGKILL while orders are being sent: every acknowledged order is there once, and no other', async () => {
-  for (let round = 0; round < 3; round++) {
-    const sending = sendUntilGone(await broker.token(), round, 12 + 9 * round)
-    try {
-      await sending.many
-    } finally {
-      await broker.end('SIGKILL')
-      sending.stop()
+/** How often it is killed; more where a longer run is wanted. */
+const ROUNDS = Number(process.env.HERON_KILLS ?? 3)
+
+it(
+  'SIGKILL while orders are being sent: every acknowledged order is there once, and no other',
+  async () => {
+    for (let round = 0; round < ROUNDS; round++) {
+      const sending = sendUntilGone(await broker.token(), round, 12 + ((9 * round) % 100))
+      try {
+        await sending.many
+      } finally {
+        await broker.end('SIGKILL')
+        sending.stop()
+      }
+      await sending.done
+      const { sent, acknowledged } = sending
+      expect(acknowledged.size).toBeGreaterThan(10)
+      await broker.start()
+      const token = await broker.token()
+      const get = async <T>(path: string): Promise<T> =>
+        (await (
+          await fetch(broker.url + path, { headers: { Authorization: `Bearer ${token}` } })
+        ).json()) as T
+      const orders = (await get<Order[]>('/paper/orders?which=all')).filter((o) =>
+        o.clOrdId.startsWith(`kill-${round}-`),
+      )
+      const entries = orders.filter((o) => o.role === 'Entry')
+      for (const [clOrdId, orderId] of acknowledged) {
+        expect(entries.filter((o) => o.clOrdId === clOrdId).map((o) => o.orderId)).toEqual([orderId])
+      }
+      // Nothing stands twice; what stands without an answer had been sent: it reached the disk, its answer was lost.
+      expect(new Set(orders.map((o) => o.clOrdId)).size).toBe(orders.length)
+      expect(entries.length - acknowledged.size).toBeLessThanOrEqual(8)
+      for (const order of entries) expect(sent.has(order.clOrdId)).toBe(true)
+      const reports = await get<ExecutionReport[]>('/paper/executions?limit=10000')
+      expect(reports.map((r) => r.seq)).toEqual(reports.map((_, i) => i + 1))
+      // A request repeated after the restart, for want of an answer, doubles nothing.
+      const [first] = acknowledged.keys()
+      const again = await fetch(`${broker.url}/paper/orders`, {
+        method: 'POST',
+        headers: { Authorization: `Bearer ${token}`, 'Content-Type': 'application/json' },
+        body: JSON.stringify({
+          clOrdId: first,
+          symbol: 'OSPRY',
+          side: 'Buy',
+          orderQty: 1,
+          ordType: 'Market',
+        }),
+      })
+      expect(again.status).toBe(409)
     }
-    await sending.done
-    const { sent, acknowledged } = sending
-    expect(acknowledged.size).toBeGreaterThan(10)
-    await broker.start()
-    const token = await broker.token()
-    const get = async <T>(path: string): Promise<T> =>
-      (await (await fetch(broker.url + path, { headers: { Authorization: `Bearer ${token}` } })).json()) as T
-    const orders = (await get<Order[]>('/paper/orders?which=all')).filter((o) =>
-      o.clOrdId.startsWith(`kill-${round}-`),
-    )
-    const entries = orders.filter((o) => o.role === 'Entry')
-    for (const [clOrdId, orderId] of acknowledged) {
-      expect(entries.filter((o) => o.clOrdId === clOrdId).map((o) => o.orderId)).toEqual([orderId])
-    }
-    // Nothing stands twice; what stands without an answer had been sent: it reached the disk, its answer was lost.
-    expect(new Set(orders.map((o) => o.clOrdId)).size).toBe(orders.length)
-    expect(entries.length - acknowledged.size).toBeLessThanOrEqual(8)
-    for (const order of entries) expect(sent.has(order.clOrdId)).toBe(true)
-    const reports = await get<ExecutionReport[]>('/paper/executions?limit=10000')
-    expect(reports.map((r) => r.seq)).toEqual(reports.map((_, i) => i + 1))
-    // A request repeated after the restart, for want of an answer, doubles nothing.
-    const [first] = acknowledged.keys()
-    const again = await fetch(`${broker.url}/paper/orders`, {
-      method: 'POST',
-      headers: { Authorization: `Bearer ${token}`, 'Content-Type': 'application/json' },
-      body: JSON.stringify({ clOrdId: first, symbol: 'OSPRY', side: 'Buy', orderQty: 1, ordType: 'Market' }),
-    })
-    expect(again.status).toBe(409)
-  }
-}, 120_000)
+  },
+  120_000 + 15_000 * ROUNDS,
+)
 
 it('a second broker does not write to the same data folder', async () => {
   const other = new BrokerProcess(dir.path, await freePort())
