@@ -77,7 +77,10 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
   const pricesFor = (quantity: number) =>
     exitPrices(first, { side: draft.side, reference: entry, quantity, bands })
   const stop = pricesFor(1).stop
-  const sized = sizeOrder(sizing, { equity: facts.equity, entry, stop, lot: facts.security.lot })
+  // Sizes are asked for in the account's currency, prices are in the security's.
+  const { rate = 1 } = facts
+  const own = sizing.by === 'money' ? { ...sizing, money: sizing.money / rate } : sizing
+  const sized = sizeOrder(own, { equity: facts.equity / rate, entry, stop, lot: facts.security.lot })
   if (sized.quantity === undefined) return { why: sized.why }
   const orderQty = sized.quantity
   const { stop: stopAt, target: targetAt } = pricesFor(orderQty)

@@ -67,6 +67,25 @@ describe('size (common practice: equity x risk share / distance to stop)', () =>
     expect(sizeOrder(sizing, { equity: 50_000, entry: 50, stop: 48.5, lot: 100 })).toEqual({ quantity: 200 })
   })
 
+  it('an amount of money buys whole lots of it, converted where the security has another currency', () => {
+    const sizing = { by: 'money', money: 1000 } as const
+    expect(sizeOrder(sizing, { equity: 0, entry: 33, lot: 1 })).toEqual({ quantity: 30 })
+    const draft = {
+      ...{
+        clOrdId: 'a',
+        symbol: 'OSPRY',
+        side: 'Buy' as const,
+        sizing,
+        ordType: 'Limit' as const,
+        price: 33,
+      },
+      timeInForce: 'Day',
+    } as const
+    const known = { security: facts.security!, equity: 50_000, buyingPower: 100_000, sharesHeld: 0, last: 33 }
+    // 1,000 are 909.09 at 1.10: 27 at 33, which cost 980.10.
+    expect(draftOrder(draft, { ...known, rate: 1.1 })).toMatchObject({ order: { orderQty: 27 }, cost: 980.1 })
+  })
+
   it('never risks more than asked, and one lot more would', () => {
     const cents = (min: number, max: number) => fc.integer({ min, max }).map((c) => c / 100)
     fc.assert(

@@ -2,12 +2,13 @@
 export type Sizing =
   | { by: 'risk'; percentOfEquity: number }
   | { by: 'shares'; shares: number }
+  | { by: 'money'; money: number }
   | { by: 'equity'; percentOfEquity: number }
 
 export type Sized = { quantity: number } | { quantity?: undefined; why: string }
 
 /**
- * Shares to order, rounded down to whole lots. By risk: equity x share / distance from entry to stop (common
+ * Shares to order, rounded down to whole lots. By money: money / entry price. By risk: equity x share / distance from entry to stop (common
  * practice); by equity: equity x share / entry price. All amounts in currency units, shares of equity in
  * percent. Gives the reason where no order comes of it.
  */
@@ -17,8 +18,9 @@ export function sizeOrder(
 ): Sized {
   const { equity, entry, stop, lot } = facts
   if (sizing.by === 'shares') return wholeLots(sizing.shares, lot, 'fixed number of shares')
-  if (!(equity > 0)) return { why: 'The account has no equity to size by.' }
   if (!(entry > 0)) return { why: 'No entry price is known to size by.' }
+  if (sizing.by === 'money') return wholeLots(sizing.money / entry, lot, 'amount of money')
+  if (!(equity > 0)) return { why: 'The account has no equity to size by.' }
   const amount = (equity * sizing.percentOfEquity) / 100
   if (sizing.by === 'equity') return wholeLots(amount / entry, lot, `${sizing.percentOfEquity} % of equity`)
   if (stop === undefined) return { why: 'Sizing by risk needs a stop: its distance is what is risked.' }

@@ -21,6 +21,10 @@ const valuesOf = (order: Order): Values => ({
 
 const positive = (text: string) => (readNumber(text) > 0 ? null : 'a number above nought')
 
+/** A net price is below nought where it is received. */
+const anyNumber = (text: string) =>
+  Number.isFinite(readNumber(text)) ? null : 'a number, below nought for what is received'
+
 /** Changes a working order where it stands: quantity and prices, as far as its kind has them. */
 export function ChangeOrder({ order }: { order: Order }) {
   const [opened, setOpened] = useState(false)
@@ -71,7 +75,7 @@ function ChangeForm({ order, close }: { order: Order; close(): void }) {
     validate: {
       orderQty: (text) => (shown.orderQty ? positive(text) : null),
       stopPx: (text) => (shown.stopPx ? positive(text) : null),
-      price: (text) => (shown.price ? positive(text) : null),
+      price: (text) => (!shown.price ? null : order.legs ? anyNumber(text) : positive(text)),
     },
   })
   const fields = (['orderQty', 'stopPx', 'price'] as const).filter((field) => shown[field])
@@ -96,7 +100,7 @@ function ChangeForm({ order, close }: { order: Order; close(): void }) {
       {fields.map((field) => (
         <TextInput
           key={field}
-          label={LABELS[field]}
+          label={order.legs && field === 'price' ? 'Net price' : LABELS[field]}
           inputMode="decimal"
           size="xs"
           {...form.getInputProps(field)}

@@ -20,6 +20,7 @@ import { Groups } from './Groups'
 import { Ledger } from './Ledger'
 import { Lots } from './Lots'
 import { GatesPanel } from '../access/GatesPanel'
+import { underlyingOf } from '@/core/options/osi'
 import { securityText } from '@/core/options/words'
 
 const SHOWN = {
@@ -136,7 +137,7 @@ function Desk() {
               idOf={(o) => o.orderId}
               selected={selected}
               onSelect={(o) => setMarked(o.orderId)}
-              onOpen={(o) => useTicket.getState().open(o.symbol)}
+              onOpen={(o) => useTicket.getState().open(underlyingOf(o.symbol))}
             />
           </div>
         ) : (

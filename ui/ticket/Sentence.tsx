@@ -80,11 +80,13 @@ export function Sentence({ ticket, change, drafted }: Props) {
             ? [
                 ['shares', 'shares'],
                 ['equity', '% of equity'],
+                ['money', 'in money'],
               ]
             : [
                 ['risk', '% of equity at risk'],
                 ['shares', 'shares'],
                 ['equity', '% of equity'],
+                ['money', 'in money'],
               ]
         }
         onChange={(sizeBy) => change({ sizeBy })}

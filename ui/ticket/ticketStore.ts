@@ -9,6 +9,7 @@ import {
   waitsForPrice,
 } from '@/core/orders/model'
 import { type ExitLevel } from '@/core/orders/exits'
+import { underlyingOf } from '@/core/options/osi'
 import { type Sizing } from '@/core/orders/size'
 
 export type ExitUnit = 'percent' | 'ticks' | 'price' | 'amount' | 'total' | 'risk' | 'trail'
@@ -40,7 +41,7 @@ export interface Ticket {
 
 /** A client order id of something that was done by hand. */
 export const newId = (symbol: string): string =>
-  `desk-${symbol}-${Date.now().toString(36)}${Math.floor(Math.random() * 1296).toString(36)}`
+  `desk-${underlyingOf(symbol)}-${Date.now().toString(36)}${Math.floor(Math.random() * 1296).toString(36)}`
 
 const blank = (symbol: string): Ticket => ({
   symbol,
@@ -155,7 +156,11 @@ export function draftOf(ticket: Ticket) {
   if (target && 'risk' in target && !stop)
     return { why: 'A target in multiples of the risk needs a stop to be measured by.' }
   const sizing: Sizing =
-    ticket.sizeBy === 'shares' ? { by: 'shares', shares: size } : { by: ticket.sizeBy, percentOfEquity: size }
+    ticket.sizeBy === 'shares'
+      ? { by: 'shares', shares: size }
+      : ticket.sizeBy === 'money'
+        ? { by: 'money', money: size }
+        : { by: ticket.sizeBy, percentOfEquity: size }
   return {
     draft: {
       clOrdId: ticket.clOrdId,
