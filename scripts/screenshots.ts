@@ -38,6 +38,8 @@ try {
   await page.emulateMedia({ colorScheme: 'light' })
   await desk(page)
   await shot('desk')
+  await options(page)
+  await shot('options')
   await sheet(page)
   await shot('sheet')
   await data(page)
@@ -118,6 +120,30 @@ async function look(page: Page): Promise<void> {
   await page.waitForTimeout(1200)
 }
 
+/** A credit spread as it is written, with its dry run. */
+async function options(page: Page): Promise<void> {
+  await demo.request('POST', '/paper/accounts', {
+    ...{ account: 'SPREADS', cash: 20_000, currency: 'USD', margin: true, optionLevel: 3 },
+  })
+  await page.goto(`${demo.url}/look/GANET`)
+  await page.getByRole('button', { name: /^Paper/ }).click()
+  await page.getByRole('menuitem', { name: 'Accounts …' }).click()
+  await page.getByRole('button', { name: 'Use SPREADS' }).click()
+  await page.getByRole('button', { name: /order/i }).first().click()
+  await page.getByRole('button', { name: 'Options of it' }).click()
+  const ticket = page.getByRole('region', { name: 'Options ticket' })
+  await ticket.getByLabel('Expiry of leg 1').selectOption('2026-04-17')
+  await ticket.getByLabel('Side of leg 1').selectOption('Sell')
+  await ticket.getByLabel('Type of leg 1').selectOption('Put')
+  await ticket.getByLabel('Strike of leg 1').selectOption('200')
+  await ticket.getByRole('button', { name: 'Add a leg' }).click()
+  await ticket.getByLabel('Strike of leg 2').selectOption('190')
+  await ticket.getByRole('button', { name: 'ask for this' }).click()
+  await ticket.getByRole('button', { name: 'Check only' }).click()
+  await ticket.getByText('It would be taken').waitFor()
+  await page.waitForTimeout(500)
+}
+
 async function desk(page: Page): Promise<void> {
   const exits = { stop: { percent: 3 }, target: { percent: 7 } }
   const send = (order: object) =>
@@ -126,6 +152,11 @@ async function desk(page: Page): Promise<void> {
   await send({ clOrdId: 'sheet-1', symbol: 'HERRG', orderQty: 400, exits, text: 'first of the month' })
   await send({ clOrdId: 'desk-2', symbol: 'KIPPR', orderQty: 30, ordType: 'Limit', price: 60, exits })
   await send({ clOrdId: 'desk-3', symbol: 'OSPRY', orderQty: 90_000 })
+  for (const [symbol, side, orderQty] of [
+    ['GANET', 'Buy', 10],
+    ['TERNW', 'SellShort', 12],
+  ] as const)
+    await send({ clOrdId: `pair-${symbol}`, symbol, side, orderQty, group: 'chips-lasers' })
   await demo.script('--send')
   await page.goto(`${demo.url}/desk?order=desk-1`)
   await page.getByText('cancels with the stop').first().waitFor()
