@@ -264,8 +264,10 @@ function expectWhole(): void {
     const held = Math.abs(bought.get(symbol) ?? 0)
     const resting = workingOrders(book, symbol).filter((one) => one.ordStatus !== 'PendingNew')
     const groups = new Map<string, number>()
-    for (const { role, parentOrderId, leavesQty } of resting)
-      if (role !== 'Entry') groups.set(parentOrderId!, Math.max(groups.get(parentOrderId!) ?? 0, leavesQty))
+    for (const { role, parentOrderId, part = 0, leavesQty } of resting) {
+      const key = `${parentOrderId} ${part}`
+      if (role !== 'Entry') groups.set(key, Math.max(groups.get(key) ?? 0, leavesQty))
+    }
     expect([...groups.values()].reduce((sum, n) => sum + n, 0)).toBeLessThanOrEqual(held)
     const sold = resting.filter((one) => one.role === 'Entry' && one.side === 'Sell')
     expect(sold.reduce((sum, one) => sum + one.leavesQty, 0)).toBeLessThanOrEqual(held)
@@ -294,6 +296,7 @@ type Act =
       off: number
       exits: Exits | undefined
       id: number
+      tied: Partial<NewOrder>
     }
   | { do: 'cancel'; which: number }
   | { do: 'replace'; which: number; quantity: number; off: number; id: number }
@@ -316,6 +319,17 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
         { stop: { ticks: 6 }, target: { ticks: 9 } },
         { stop: { trail: { amount: 0.05 } }, target: { risk: 1.5 } },
         { stop: { total: 12 }, target: { amount: 0.09 } },
+        { parts: [{ share: 40, target: { ticks: 7 }, stop: { ticks: 5 } }, { stop: { ticks: 8 } }] },
+        { stop: { ticks: 6 }, wrongSide: 'Refuse' },
+      ),
+      tied: fc.constantFrom<Partial<NewOrder>>(
+        {},
+        {},
+        { clOrdLinkId: 'either' },
+        { triggerClOrdId: 'm-3' },
+        { triggerClOrdId: 'm-7', clOrdLinkId: 'either' },
+        { group: 'pair' },
+        { positionEffect: 'Close' },
       ),
       // Few ids, so that some are used twice.
       id: fc.integer({ min: 0, max: 30 }),
@@ -383,7 +397,8 @@ async function perform(act: Act): Promise<void> {
       timeInForce:
         waitsForPrice(act.type) && (isAtOnce(act.good) || isInAuction(act.good)) ? 'Day' : act.good,
       ...(act.good === 'GoodTillDate' ? { expireSessions: 1 + (act.id % 2) } : {}),
-      ...(act.exits && act.side !== 'Sell' ? { exits: act.exits } : {}),
+      ...(act.exits && act.side !== 'Sell' && !act.tied.positionEffect ? { exits: act.exits } : {}),
+      ...act.tied,
     }),
   )
 }
