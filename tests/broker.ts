@@ -9,7 +9,7 @@ import { World, type WorldOptions } from '@/broker/world'
 import { Worlds } from '@/broker/worlds'
 import { BrokerProcess, freePort } from './process'
 import { type Environment, SCOPES } from '@/core/orders/access'
-import { type NewOrder, type Order } from '@/core/orders/model'
+import { type ExecutionReport, type NewOrder, type Order } from '@/core/orders/model'
 
 /** A folder of its own, and how to take it away. */
 export async function tempDir(): Promise<{ path: string; remove(): Promise<void> }> {
@@ -176,3 +176,13 @@ export function processFor(take: (broker: BrokerProcess, dir: string) => void): 
   }, 60_000)
   afterAll(() => end())
 }
+
+/** A Market order of a hundred, or what is said of it instead. */
+export const order = (clOrdId: string, part: Partial<NewOrder> = {}): NewOrder => ({
+  ...{ clOrdId, symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market', timeInForce: 'Day' },
+  ...part,
+})
+
+/** All reports of the first account of a world, oldest first. */
+export const reportsOf = ({ main }: World): ExecutionReport[] =>
+  Array.from({ length: main.reports.length }, (_, i) => main.reports.get(i + 1))
