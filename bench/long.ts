@@ -1,13 +1,12 @@
 import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
-import { open } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type Entry } from '../broker/journal/entries'
-import { recordOf } from '../broker/journal/records'
 import { USUAL_RULES } from '../core/orders/accountRules'
 import { type ExecutionReport } from '../core/orders/model'
 import { brokerBundle } from '../scripts/bundle.mjs'
 import { freePort } from '../tests/process'
+import { writeJournal } from './journal'
 import { load, resting, serving, tokenOf } from './load'
 import { type Line, quantile, round } from './measure'
 
@@ -44,20 +43,6 @@ function* past(): Generator<Entry> {
     if (number <= PAST)
       yield { is: 'report', account: 'PAPER-1', report: report(number, 'Canceled', tradeDate) }
   }
-}
-
-async function write(dataDir: string): Promise<void> {
-  mkdirSync(join(dataDir, 'broker'), { recursive: true })
-  const file = await open(join(dataDir, 'broker', 'journal.log'), 'w', 0o600)
-  let batch: Buffer[] = []
-  for (const entry of past()) {
-    batch.push(recordOf(entry))
-    if (batch.length < 5000) continue
-    await file.appendFile(Buffer.concat(batch))
-    batch = []
-  }
-  await file.appendFile(Buffer.concat(batch))
-  await file.close()
 }
 
 const memoryOf = (pid: number): number =>
@@ -115,7 +100,8 @@ export async function benchLong(): Promise<Line[]> {
   const port = await freePort()
   const url = `http://127.0.0.1:${port}`
   try {
-    await write(dataDir)
+    mkdirSync(join(dataDir, 'broker'), { recursive: true })
+    await writeJournal(join(dataDir, 'broker', 'journal.log'), past())
     const env = { HERON_DATA: dataDir, HERON_BROKER_PORT: `${port}`, HERON_RATE: '0' }
     return await serving([await brokerBundle()], env, `${url}/health`, async (pid) => {
       const token = await tokenOf(url, dataDir)

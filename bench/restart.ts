@@ -1,12 +1,11 @@
 import { mkdtempSync, rmSync } from 'node:fs'
-import { open } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { recordOf } from '../broker/journal/records'
 import { type Entry } from '../broker/journal/entries'
 import { World } from '../broker/world'
 import { USUAL_RULES } from '../core/orders/accountRules'
 import { type ExecutionReport } from '../core/orders/model'
+import { writeJournal } from './journal'
 import { type Line, round } from './measure'
 
 /** Records that the journal holds. */
@@ -37,24 +36,11 @@ function* entries(): Generator<Entry> {
   }
 }
 
-async function write(path: string): Promise<void> {
-  const file = await open(path, 'w', 0o600)
-  let batch: Buffer[] = []
-  for (const entry of entries()) {
-    batch.push(recordOf(entry))
-    if (batch.length < 5000) continue
-    await file.appendFile(Buffer.concat(batch))
-    batch = []
-  }
-  await file.appendFile(Buffer.concat(batch))
-  await file.close()
-}
-
 /** How long a start takes behind a long journal: read from its beginning, and from a snapshot. */
 export async function benchRestart(): Promise<Line[]> {
   const dataDir = mkdtempSync(join(tmpdir(), 'heron-bench-'))
   try {
-    await write(join(dataDir, 'journal.log'))
+    await writeJournal(join(dataDir, 'journal.log'), entries())
     const start = async () => {
       const began = performance.now()
       const world = await World.open({

@@ -14,6 +14,7 @@ import { Chain } from '../desk/Chain'
 import { useWhere } from '../link/connection'
 import { useBroker, useMoney, useOptions, useOrders, usePositions, useQuotes } from '../link/LinkProvider'
 import { Checks } from './Checks'
+import { Refusal } from './Refusal'
 import { InlineChoice, InlineNumber } from './Inline'
 import { type ChosenLeg, contractOf, legsOf, type LegsTicket, orderOf, useLegs } from './legsStore'
 import css from './Ticket.module.css'
@@ -305,14 +306,9 @@ function Result({ outcome }: { outcome: Outcome }) {
   const where = useWhere()
   const orders = useOrders().data
   if (outcome.is === 'refused') {
-    const { problem } = outcome
     return (
       <div role="alert">
-        <p className="refusal">
-          <strong>{problem.title}.</strong>{' '}
-          {problem.checks.length === 0 && `${problem.detail} ${problem.mend}`}
-        </p>
-        {problem.checks.length > 0 && <Checks checks={problem.checks} />}
+        <Refusal problem={outcome.problem} />
       </div>
     )
   }

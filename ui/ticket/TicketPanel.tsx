@@ -23,6 +23,7 @@ import { useConnection, useWhere } from '../link/connection'
 import { BrokerProblem } from '@/client'
 import { Chain } from '../desk/Chain'
 import { Checks } from './Checks'
+import { Refusal } from './Refusal'
 import { Sentence } from './Sentence'
 import css from './Ticket.module.css'
 import { LegsPanel } from './LegsPanel'
@@ -211,14 +212,9 @@ function Result({ outcome }: { outcome: Outcome }) {
   const place = useRef<HTMLDivElement>(null)
   useEffect(() => void place.current?.scrollIntoView({ block: 'nearest' }), [outcome])
   if (outcome.is === 'refused') {
-    const { problem } = outcome
     return (
       <div role="alert" ref={place}>
-        <p className="refusal">
-          <strong>{problem.title}.</strong>{' '}
-          {problem.checks.length === 0 && `${problem.detail} ${problem.mend}`}
-        </p>
-        {problem.checks.length > 0 && <Checks checks={problem.checks} />}
+        <Refusal problem={outcome.problem} />
       </div>
     )
   }
