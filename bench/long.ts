@@ -80,7 +80,7 @@ async function streamed(url: string, token: string): Promise<number[]> {
       method: 'POST',
       headers: { ...headers, 'Content-Type': 'application/json' },
       body: body(k),
-    })
+    }).catch(() => undefined)
     await new Promise((resolve) =>
       setTimeout(resolve, Math.max(0, 1000 / PER_SECOND - (performance.now() - began))),
     )
