@@ -30,6 +30,9 @@ import { Facts, type Listing, NO_OVERLAY, type Overlay } from './facts'
 import { Running } from './running'
 import { Sessions, type Told } from './sessions'
 
+/** What came of a wish to change an order. */
+type Changed = { order: Order } | { hindered: NotReplaceable } | { findings: Finding[]; refused: Finding }
+
 /**
  * One account at the stand-in market: brings its working orders together with the seconds of the market (core/venue says
  * what comes of it). Everything that happens is an execution report, handed to `emit`, which puts it into the journal.
@@ -106,11 +109,7 @@ export class Exchange {
   }
 
   /** Changes a working order, or says why not: what is in the way of it, or what was found when it was checked. */
-  replace(
-    order: Order,
-    change: OrderChange,
-    now: number,
-  ): { order: Order } | { hindered: NotReplaceable } | { findings: Finding[]; refused: Finding } {
+  replace(order: Order, change: OrderChange, now: number): Changed {
     const hindered = notReplaceable(order, change)
     if (hindered) return { hindered }
     if (!this.answersLater(order, now)) return this.change(order, change, now)
@@ -134,11 +133,7 @@ export class Exchange {
     return { changed, facts, findings, refused: refusal(findings) }
   }
 
-  private change(
-    order: Order,
-    change: OrderChange,
-    now: number,
-  ): { order: Order } | { hindered: NotReplaceable } | { findings: Finding[]; refused: Finding } {
+  private change(order: Order, change: OrderChange, now: number): Changed {
     const hindered = notReplaceable(order, change)
     if (hindered) return { hindered }
     const { changed, facts, findings, refused } = this.checkChange(order, change, now)

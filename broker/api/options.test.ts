@@ -121,6 +121,24 @@ describe('options at the broker', () => {
     expect((await desk.order('put-back')).ordStatus).toBe('Filled')
   })
 
+  it('shares that cover a written call are not sold from under it', async () => {
+    const call = await near(desk, 'Call')
+    await desk.send({ clOrdId: 'shares', symbol: 'OSPRY', orderQty: 100 })
+    await desk.run(wall, 2)
+    expect(
+      (await desk.send({ clOrdId: 'write', symbol: call.symbol, side: 'SellShort', orderQty: 1 })).status,
+    ).toBe(201)
+    await desk.run(wall, 2)
+    expect((await desk.order('write')).ordStatus).toBe('Filled')
+    const sell = (clOrdId: string) => desk.send({ clOrdId, symbol: 'OSPRY', side: 'Sell', orderQty: 100 })
+    await problem(sell('under'), 422, 'option-level-too-low')
+    await desk.send({ clOrdId: 'buy-back', symbol: call.symbol, orderQty: 1 })
+    await desk.run(wall, 2)
+    expect((await sell('free')).status).toBe(201)
+    await desk.run(wall, 2)
+    expect((await positions(desk)).every(({ quantity }) => quantity === 0)).toBe(true)
+  })
+
   it('a spread needs level 3; then its largest loss is held, and its legs trade together', async () => {
     const [low, high] = [await near(desk, 'Put', -1), await near(desk, 'Put')]
     const credit = { ...spread(low, high), ordType: 'Limit', price: -0.01, orderQty: 2 }

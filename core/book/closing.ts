@@ -1,4 +1,5 @@
 import { isOption, underlyingOf } from '../options/osi'
+import { gcd } from '../orders/legs'
 import { type NewOrder } from '../orders/model'
 
 /**
@@ -39,5 +40,3 @@ export function closingOrders(
     })
   return orders
 }
-
-const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))

@@ -44,7 +44,8 @@ export const legIdOf = (clOrdId: string, index: number): string => `${clOrdId}/l
 /** True of the id of a leg. */
 export const isLegId = (id: string): boolean => /\/leg\d$/.test(id)
 
-const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
+/** Greatest common divisor of whole numbers. */
+export const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
 
 /** What is wrong with legs as they are sent, in words; undefined where nothing is. */
 export function wrongLegs(legs: readonly Leg[]): string | undefined {

@@ -1,6 +1,6 @@
 import { type Whole } from '../book/wholes'
-import { needsOf } from '../book/needs'
-import { type PriceOf, standing } from '../book/value'
+import { type PriceOf } from '../book/value'
+import { findWorking } from '../book/working'
 import { fromE4, toE4 } from '../market/money'
 import { commissionE4 } from '../orders/margin'
 import { type LegFill } from '../orders/legs'
@@ -8,6 +8,7 @@ import { directionOf } from '../orders/levels'
 import { dealtAt, netE4 } from '../orders/netPrice'
 import { isWorking } from '../orders/model'
 import { standingStatus } from '../orders/states'
+import { affordable } from './afford'
 import { type Desk, orderOf, report } from './desk'
 import { type Shown } from './match'
 import { cancelLinked } from './contingencies'
@@ -76,28 +77,14 @@ function mayTradeWhole(
   }
   if (quantity <= 0)
     return { quantity: 0, why: 'one of its legs would sell what is not held any more, or cross what is' }
+  const keptE4 = findWorking(book.working, legs[0].symbol, orderId)?.keptE4 ?? 0
+  const movesOf = (units: number) =>
+    legs.map(({ symbol: leg, legSide, legRatioQty }) => ({
+      ...{ symbol: leg, quantity: directionOf(legSide) * legRatioQty * units },
+      priceE4: dealtAt(legSide, priceOf(leg)),
+    }))
   const { tradeDate } = place.stampOf(at, symbol)
-  const [own] = (book.working[legs[0].symbol] ?? []).filter((one) => one.orderId === orderId)
-  const freeE4 = standing(book, priceOf, tradeDate).freeE4 + (own?.keptE4 ?? 0)
-  const needs = (units: number) =>
-    needsOf(
-      book,
-      symbol,
-      legs.map(({ symbol: leg, legSide, legRatioQty }) => ({
-        symbol: leg,
-        quantity: directionOf(legSide) * legRatioQty * units,
-        priceE4: dealtAt(legSide, priceOf(leg)),
-      })),
-      priceOf,
-    )
-  while (quantity > 0) {
-    const { moneyE4, level, levelBefore } = needs(quantity)
-    if (level > book.rules.optionLevel && level > levelBefore)
-      return { quantity: 0, why: 'what would be held asks for a higher option level by now' }
-    if (moneyE4 <= Math.max(0, freeE4)) break
-    quantity = Math.min(quantity - 1, Math.floor((quantity * Math.max(0, freeE4)) / moneyE4))
-  }
-  return { quantity, why: 'what is free does not reach for more of it' }
+  return affordable(book, { underlying: symbol, quantity, movesOf, keptE4 }, priceOf, tradeDate)
 }
 
 /** One report of all legs: they trade together or not at all, also where the broker is killed meanwhile. */
