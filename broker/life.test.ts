@@ -1,4 +1,5 @@
-import { afterEach, beforeEach, describe, expect, it } from '@jest/globals'
+import { describe, expect, it } from '@jest/globals'
+import { rm } from 'node:fs/promises'
 import fc from 'fast-check'
 import { fromE4, toE4 } from '@/core/market/money'
 import { standing } from '@/core/book/value'
@@ -17,27 +18,18 @@ import {
 } from '@/core/orders/model'
 import { type Side } from '@/core/orders/legs'
 import { type Exits } from '@/core/orders/exits'
-import { openWorld, order, reportsOf, tempDir, Wall } from '@/tests/broker'
+import { openWorld, order, reportsOf, runOn, type Wall, worldForEach } from '@/tests/broker'
 import { type World } from './world'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
+let folder: string
 let wall: Wall
 let world: World
-beforeEach(async () => {
-  dir = await tempDir()
-  wall = new Wall()
-  world = await openWorld(dir.path, wall)
-})
-afterEach(async () => {
-  await world.close()
-  await dir.remove()
-})
+worldForEach(
+  (...made) => ([world, folder, wall] = made),
+  () => world,
+)
 
-async function run(seconds: number): Promise<void> {
-  wall.pass(seconds)
-  await world.tick()
-  await world.tick()
-}
+const run = (seconds: number) => runOn(world, wall, seconds)
 
 /** What must be true of an account whatever was done to it. */
 function expectWhole(): void {
@@ -183,7 +175,7 @@ async function perform(act: Act): Promise<void> {
   if (act.do === 'run') return run(act.seconds)
   if (act.do === 'restart') {
     await world.close()
-    world = await openWorld(dir.path, wall)
+    world = await openWorld(folder, wall)
     return
   }
   if (act.do === 'cancel') {
@@ -231,8 +223,8 @@ describe('whatever is sent, canceled and lived through', () => {
     await fc.assert(
       fc.asyncProperty(fc.array(acts, { minLength: 5, maxLength: 25 }), async (list) => {
         await world.close()
-        await dir.remove()
-        world = await openWorld(dir.path, wall)
+        await rm(folder, { recursive: true, force: true })
+        world = await openWorld(folder, wall)
         for (const act of list) {
           await perform(act)
           await world.tick()

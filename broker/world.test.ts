@@ -1,29 +1,20 @@
-import { afterEach, beforeEach, describe, expect, it } from '@jest/globals'
+import { describe, expect, it } from '@jest/globals'
 import { fromE4, toE4 } from '@/core/market/money'
 import { standing } from '@/core/book/value'
 import { emptyBook, takeReport } from '@/core/book/book'
 import { ClOrdId, isWorking, type NewOrder, type Order } from '@/core/orders/model'
-import { openWorld, order, reportsOf, tempDir, Wall } from '@/tests/broker'
+import { openWorld, order, reportsOf, runOn, type Wall, worldForEach } from '@/tests/broker'
 import { type World } from './world'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
+let folder: string
 let wall: Wall
 let world: World
-beforeEach(async () => {
-  dir = await tempDir()
-  wall = new Wall()
-  world = await openWorld(dir.path, wall)
-})
-afterEach(async () => {
-  await world.close()
-  await dir.remove()
-})
+worldForEach(
+  (...made) => ([world, folder, wall] = made),
+  () => world,
+)
 
-async function run(seconds: number): Promise<void> {
-  wall.pass(seconds)
-  await world.tick()
-  await world.tick()
-}
+const run = (seconds: number) => runOn(world, wall, seconds)
 
 const find = (clOrdId: string): Order => world.main.book.orders[world.main.book.byClOrdId[clOrdId]]
 const bracket = { exits: { stop: { percent: 3 }, target: { percent: 7 } } }
@@ -36,7 +27,7 @@ describe('an account comes back from its journal', () => {
     await world.submit(order('r-3', { side: 'Sell', orderQty: 5000 }))
     const before = { ...world.main.book, at: world.clock.now() }
     await world.close()
-    world = await openWorld(dir.path, wall)
+    world = await openWorld(folder, wall)
     expect(world.main.book.orders).toEqual(before.orders)
     expect(world.main.book.holdings).toEqual(before.holdings)
     expect(world.main.book.cashE4).toBe(before.cashE4)
@@ -47,7 +38,7 @@ describe('an account comes back from its journal', () => {
     const { order: sent } = await world.act(() => world.main.submit(order('late'), world.clock.now()))
     expect(sent.ordStatus).toBe('New')
     await world.close()
-    world = await openWorld(dir.path, wall)
+    world = await openWorld(folder, wall)
     await run(3)
     expect(find('late').ordStatus).toBe('Filled')
   })

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, expect } from '@jest/globals'
+import { afterAll, afterEach, beforeAll, beforeEach, expect } from '@jest/globals'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -186,3 +186,27 @@ export const order = (clOrdId: string, part: Partial<NewOrder> = {}): NewOrder =
 /** All reports of the first account of a world, oldest first. */
 export const reportsOf = ({ main }: World): ExecutionReport[] =>
   Array.from({ length: main.reports.length }, (_, i) => main.reports.get(i + 1))
+
+/** A paper world of its own for each test, told to `take` with its folder and wall clock; `current` is closed after it. */
+export function worldForEach(
+  take: (world: World, folder: string, wall: Wall) => void,
+  current: () => World,
+): void {
+  let dir: Awaited<ReturnType<typeof tempDir>>
+  beforeEach(async () => {
+    dir = await tempDir()
+    const wall = new Wall()
+    take(await openWorld(dir.path, wall), dir.path, wall)
+  })
+  afterEach(async () => {
+    await current().close()
+    await dir.remove()
+  })
+}
+
+/** Lets a world run on for so many seconds, and new orders meet the market. */
+export async function runOn(world: World, wall: Wall, seconds: number): Promise<void> {
+  wall.pass(seconds)
+  await world.tick()
+  await world.tick()
+}

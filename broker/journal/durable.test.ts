@@ -1,23 +1,18 @@
-import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals'
+import { afterEach, describe, expect, it, jest } from '@jest/globals'
 import { open as openFile, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type NewOrder } from '@/core/orders/model'
-import { openWorld, tempDir, Wall } from '@/tests/broker'
+import { openWorld, type Wall, worldForEach } from '@/tests/broker'
 import { type World } from '../world'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
+let folder: string
 let wall: Wall
 let world: World
-beforeEach(async () => {
-  dir = await tempDir()
-  wall = new Wall()
-  world = await openWorld(dir.path, wall)
-})
-afterEach(async () => {
-  await world.close()
-  await dir.remove()
-  jest.restoreAllMocks()
-})
+worldForEach(
+  (...made) => ([world, folder, wall] = made),
+  () => world,
+)
+afterEach(() => void jest.restoreAllMocks())
 
 const order = (clOrdId: string, more: Partial<NewOrder> = {}): NewOrder => ({
   ...{ clOrdId, symbol: 'OSPRY', side: 'Buy', orderQty: 5, ordType: 'Market', timeInForce: 'Day' },
@@ -70,17 +65,17 @@ describe('a world with a past', () => {
     await lived()
     const before = told(world)
     await world.close()
-    const names = (await readdir(dir.path)).filter((name) => name.startsWith('snapshot'))
+    const names = (await readdir(folder)).filter((name) => name.startsWith('snapshot'))
     expect(names).toHaveLength(2)
-    world = await openWorld(dir.path, wall)
+    world = await openWorld(folder, wall)
     expect(told(world)).toEqual(before)
     await world.close()
-    await writeFile(join(dir.path, 'snapshot.json'), 'something else')
-    world = await openWorld(dir.path, wall)
+    await writeFile(join(folder, 'snapshot.json'), 'something else')
+    world = await openWorld(folder, wall)
     expect(told(world)).toEqual(before)
     await world.close()
-    await rm(join(dir.path, 'snapshot.json'))
-    world = await openWorld(dir.path, wall)
+    await rm(join(folder, 'snapshot.json'))
+    world = await openWorld(folder, wall)
     expect(told(world)).toEqual(before)
     // It goes on after either.
     expect((await world.submit(order('next'))).refused).toBeUndefined()
@@ -88,30 +83,30 @@ describe('a world with a past', () => {
 
   it('reads what came after the snapshot as well', async () => {
     await lived()
-    const kept = await readFile(join(dir.path, 'snapshot.json'))
-    const [lists] = (await readdir(dir.path)).filter((name) => name.endsWith('.lists'))
-    const listed = await readFile(join(dir.path, lists))
+    const kept = await readFile(join(folder, 'snapshot.json'))
+    const [lists] = (await readdir(folder)).filter((name) => name.endsWith('.lists'))
+    const listed = await readFile(join(folder, lists))
     await world.submit(order('after', { ordType: 'Limit', price: 2 }))
     const before = told(world)
     await world.close()
-    await writeFile(join(dir.path, 'snapshot.json'), kept)
-    await writeFile(join(dir.path, lists), listed)
-    world = await openWorld(dir.path, wall)
+    await writeFile(join(folder, 'snapshot.json'), kept)
+    await writeFile(join(folder, lists), listed)
+    world = await openWorld(folder, wall)
     expect(told(world)).toEqual(before)
   })
 
   it('does not start where a record before the snapshot is damaged', async () => {
     await lived()
     await world.close()
-    const path = join(dir.path, 'journal.log')
+    const path = join(folder, 'journal.log')
     const file = await openFile(path, 'r+')
     await file.write(Buffer.from('#'), 0, 1, 60)
     await file.close()
-    await expect(openWorld(dir.path, wall)).rejects.toThrow('is damaged')
+    await expect(openWorld(folder, wall)).rejects.toThrow('is damaged')
     await rm(path)
-    await rm(join(dir.path, 'world.json'))
-    await rm(join(dir.path, 'snapshot.json'))
-    world = await openWorld(dir.path, wall)
+    await rm(join(folder, 'world.json'))
+    await rm(join(folder, 'snapshot.json'))
+    world = await openWorld(folder, wall)
   })
 })
 
