@@ -9,9 +9,8 @@ and left again counts as one.
     python3 breakout.py OSPRY --send
 """
 import argparse
-import json
 
-from heron import arguments, connect, order_id, run, show
+from heron import arguments, connect, order_id, propose, run
 
 RISK_PERCENT, STOP_PERCENT, TIMES_THE_RISK = 0.5, 1.5, 2
 
@@ -47,13 +46,9 @@ def main():
         "exits": {"stop": {"percent": STOP_PERCENT}, "target": {"risk": TIMES_THE_RISK}},
         "text": "breakout of the session's high",
     }
-    print(json.dumps(order, indent=2))
-    show(heron.check(order))
-    if not options.send:
-        print("Dry run: nothing was sent. Add --send to send it.")
-        return 0
-    sent = heron.send(order)
-    print(f"{sent['clOrdId']} {sent['ordStatus']}: rests above {above}")
+    sent = propose(heron, order, options.send)
+    if sent:
+        print(f"{sent['clOrdId']} {sent['ordStatus']}: rests above {above}")
     return 0
 
 

@@ -9,9 +9,8 @@ middle of the four quotes, or at --credit, and rests for the day. The account ne
     python3 four_legs.py GANET --expiry 2026-04-17 --near 2 --far 1 --credit 1.85 --send --account SPREADS
 """
 import argparse
-import json
 
-from heron import arguments, connect, order_id, run, show
+from heron import arguments, connect, order_id, propose, run
 
 
 def nearest(chain, price):
@@ -69,17 +68,9 @@ def main():
         "legs": [{"symbol": contract["symbol"], "legSide": side} for contract, side in legs],
         "origin": {"from": "Script", "name": "four_legs.py"},
     }
-    print(json.dumps(order))
-    checks = heron.check(order)
-    show(checks)
-    if not checks["accepted"]:
-        print("It would be refused, so nothing is sent.")
-        return 3
-    if not options.send:
-        print("Dry run: nothing was sent. Add --send to send it.")
-        return 0
-    sent = heron.send(order)
-    print(f"{sent['clOrdId']} {sent['ordStatus']}, keeps {sent.get('kept', 0):.2f}")
+    sent = propose(heron, order, options.send)
+    if sent:
+        print(f"{sent['clOrdId']} {sent['ordStatus']}, keeps {sent.get('kept', 0):.2f}")
     return 0
 
 

@@ -303,3 +303,20 @@ def show(checks: Json) -> None:
     """Prints what an order was checked for."""
     for check in checks["checks"]:
         print(f"  {check['verdict']}: {check['sentence']} {check.get('mend', '')}".rstrip())
+
+
+def propose(heron: Heron, order: Json, send: bool) -> Optional[Json]:
+    """Prints an order and what it was checked for, and sends it where that is wished; None where nothing was sent.
+
+    Ends the program (code 3) where it would be refused.
+    """
+    print(json.dumps(order))
+    checks = heron.check(order)
+    show(checks)
+    if not checks["accepted"]:
+        print("It would be refused, so nothing is sent.")
+        sys.exit(3)
+    if send:
+        return heron.send(order)
+    print("Dry run: nothing was sent. Add --send to send it.")
+    return None
