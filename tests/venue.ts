@@ -1,14 +1,14 @@
 import { type Book, emptyBook } from '@/core/book/book'
 import { toE4 } from '@/core/market/money'
 import { type ExecutionReport, NewOrder } from '@/core/orders/model'
-import { type Desk } from '@/core/venue/desk'
+import { type Seat } from '@/core/venue/seat'
 import { submit } from '@/core/venue/orders'
 
 /** An account with so much cash at a venue where OSPRY is the only security, at the price that `now` holds. */
-export function deskAt(
+export function seatAt(
   now: { price: number },
   cash = 1_000_000,
-): Desk & { told: ExecutionReport[]; book: Book } {
+): Seat & { told: ExecutionReport[]; book: Book } {
   const told: ExecutionReport[] = []
   return {
     told,
@@ -30,9 +30,9 @@ export const newOrder = (sent: unknown): NewOrder => NewOrder.parse(sent) as New
 
 let count = 0
 /** Sends an order that was not checked; gives its id. */
-export const send = (desk: Desk, part: Record<string, unknown>) =>
+export const send = (seat: Seat, part: Record<string, unknown>) =>
   submit(
-    desk,
+    seat,
     newOrder({
       ...{ clOrdId: `b-${count++}`, symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market' },
       ...part,
@@ -42,5 +42,5 @@ export const send = (desk: Desk, part: Record<string, unknown>) =>
   ).orderId
 
 /** What was traded, oldest first: side, kind, shares, price. */
-export const trades = (desk: { told: ExecutionReport[] }) =>
-  desk.told.filter((r) => r.execType === 'Trade').map((r) => [r.side, r.ordType, r.lastQty, r.lastPx])
+export const trades = (seat: { told: ExecutionReport[] }) =>
+  seat.told.filter((r) => r.execType === 'Trade').map((r) => [r.side, r.ordType, r.lastQty, r.lastPx])

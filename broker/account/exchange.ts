@@ -12,7 +12,7 @@ import {
 } from '@/core/orders/model'
 import { sayFinding } from '@/core/orders/say'
 import { standingStatus } from '@/core/orders/states'
-import { type Desk, type Place } from '@/core/venue/desk'
+import { type Seat, type Place } from '@/core/venue/seat'
 import { approve, askCancel, cancel, decline, submit } from '@/core/venue/orders'
 import {
   asChanged,
@@ -40,7 +40,7 @@ type Changed = { order: Order } | { hindered: NotReplaceable } | { findings: Fin
  */
 export class Exchange {
   private readonly fresh: string[] = []
-  private readonly desk: Desk
+  private readonly seat: Seat
   private readonly facts: Facts
   private readonly running: Running
   private readonly manners: 'prompt' | 'slow'
@@ -74,11 +74,11 @@ export class Exchange {
         return { transactTime, tradeDate: transactTime.slice(0, 10) }
       },
     }
-    this.desk = { book, place, tell: emit }
+    this.seat = { book, place, tell: emit }
     const answer = (orderId: string, second: number) => this.answer(orderId, second)
     const sessions = new Sessions(markets, this.market, book, this.facts, told)
     const marketOf = (symbol: string) => this.marketOf(symbol)
-    this.running = new Running(markets.all, marketOf, this.facts, this.desk, answer, sessions.turned)
+    this.running = new Running(markets.all, marketOf, this.facts, this.seat, answer, sessions.turned)
   }
 
   private readonly homes = new Map<string, { listed: Listed; market: Market }>()
@@ -114,7 +114,7 @@ export class Exchange {
     if (hindered) return { hindered }
     if (!this.answersLater(order, now)) return this.change(order, change, now)
     const { findings, refused } = this.checkChange(order, change, now)
-    return refused ? { findings, refused } : { order: askReplace(this.desk, order, change, now) }
+    return refused ? { findings, refused } : { order: askReplace(this.seat, order, change, now) }
   }
 
   private checkChange(order: Order, change: OrderChange, now: number) {
@@ -138,7 +138,7 @@ export class Exchange {
     if (hindered) return { hindered }
     const { changed, facts, findings, refused } = this.checkChange(order, change, now)
     if (refused) return { findings, refused }
-    const after = replace(this.desk, order, change, now, keptFor(changed, facts))
+    const after = replace(this.seat, order, change, now, keptFor(changed, facts))
     // It may trade at once where it stands now.
     this.fresh.push(after.orderId)
     return { order: after }
@@ -158,7 +158,7 @@ export class Exchange {
       order.timeInForce === 'GoodTillDate' && security
         ? this.facts.lastSession(this.markets.of(security), order, now)
         : undefined
-    const outcome = submit(this.desk, last ? { ...order, expireDate: last } : order, findings, now, {
+    const outcome = submit(this.seat, last ? { ...order, expireDate: last } : order, findings, now, {
       kept: keptFor(order, facts),
       sentBy,
     })
@@ -176,13 +176,13 @@ export class Exchange {
     const findings = checkOrder(asked, facts)
     const refused = refusal(findings)
     if (refused) return { order, findings, refused }
-    approve(this.desk, order, now, by)
+    approve(this.seat, order, now, by)
     this.fresh.push(order.orderId)
     return { order: this.book.orders[order.orderId], findings }
   }
 
   decline(order: Order, now: number, by: string): Order {
-    decline(this.desk, order, now, by)
+    decline(this.seat, order, now, by)
     return this.book.orders[order.orderId]
   }
 
@@ -203,8 +203,8 @@ export class Exchange {
   /** Cancels an order: at once, or after the next second of a session where the venue takes its time. */
   cancel(order: Order, now: number, text?: string): void {
     if (order.ordStatus === 'PendingCancel') return
-    if (this.answersLater(order, now)) askCancel(this.desk, order.orderId, now)
-    else cancel(this.desk, order.orderId, now, text)
+    if (this.answersLater(order, now)) askCancel(this.seat, order.orderId, now)
+    else cancel(this.seat, order.orderId, now, text)
   }
 
   /** Whether a cancel or change may lose the race against a fill. */
@@ -216,16 +216,16 @@ export class Exchange {
   /** Does what was asked for, once the order was shown the next second. */
   private answer(orderId: string, second: number): void {
     const order = this.book.orders[orderId]
-    if (order.ordStatus === 'PendingCancel') cancel(this.desk, orderId, second, 'canceled on request')
+    if (order.ordStatus === 'PendingCancel') cancel(this.seat, orderId, second, 'canceled on request')
     if (order.ordStatus !== 'PendingReplace' || !order.asked) return
     const outcome = this.change(
       { ...order, ordStatus: standingStatus({ ordStatus: 'New', cumQty: order.cumQty }) },
       order.asked,
       second,
     )
-    if ('hindered' in outcome) refuseReplace(this.desk, order, second, outcome.hindered.why)
+    if ('hindered' in outcome) refuseReplace(this.seat, order, second, outcome.hindered.why)
     else if ('refused' in outcome)
-      refuseReplace(this.desk, order, second, sayFinding(outcome.refused).sentence)
+      refuseReplace(this.seat, order, second, sayFinding(outcome.refused).sentence)
   }
 }
 

@@ -6,7 +6,7 @@ import { type Side } from '@/core/orders/legs'
 import { isRequested } from '@/core/orders/model'
 import { netE4 } from '@/core/orders/netPrice'
 import { type Auction, meetAuction } from '@/core/venue/auction'
-import { type Desk, workingNow } from '@/core/venue/desk'
+import { type Seat, workingNow } from '@/core/venue/seat'
 import { endContracts } from '@/core/venue/expiry'
 import { mayTouch } from '@/core/venue/match'
 import { endSession } from '@/core/venue/orders'
@@ -29,7 +29,7 @@ export class Running {
     private readonly markets: readonly Market[],
     private readonly marketOf: (symbol: string) => Market,
     private readonly facts: Facts,
-    private readonly desk: Desk,
+    private readonly seat: Seat,
     /** Does what was asked of an order, once it was shown a second. */
     private readonly answer: (orderId: string, second: number) => void,
     /** Told when a venue has opened or closed, before and after what trades in it. */
@@ -37,7 +37,7 @@ export class Running {
   ) {}
 
   private get book(): Book {
-    return this.desk.book
+    return this.seat.book
   }
 
   /**
@@ -60,8 +60,8 @@ export class Running {
         this.auction(market, opens ? 'AtTheOpening' : 'AtTheClose', session, turn)
         if (opens) continue
         const isHere = (symbol: string) => this.marketOf(symbol) === market
-        endSession(this.desk, session.date, turn, isHere)
-        endContracts(this.desk, session.date, turn, isHere)
+        endSession(this.seat, session.date, turn, isHere)
+        endContracts(this.seat, session.date, turn, isHere)
         this.turned(market, session, 'closed')
       }
       this.live(turn, turn)
@@ -76,7 +76,7 @@ export class Running {
       const minutes = market.minutesOf(market.find(symbol)!, session)
       const row = kind === 'AtTheOpening' ? 0 : minutes.open.length - 1
       const { open, close, volume } = minuteBar(minutes, row)
-      meetAuction(this.desk, symbol, { kind, priceE4: kind === 'AtTheOpening' ? open : close, volume }, at)
+      meetAuction(this.seat, symbol, { kind, priceE4: kind === 'AtTheOpening' ? open : close, volume }, at)
     }
   }
 
@@ -109,7 +109,7 @@ export class Running {
         if (order.pending || !(order.requested || mayTouch(order, bar))) continue
         found.set(order.orderId, order)
         for (const id of [...(attached[order.orderId] ?? []), ...(waiting[order.orderId] ?? [])]) {
-          const other = workingNow(this.desk, id)
+          const other = workingNow(this.seat, id)
           if (other) found.set(id, other)
         }
       }
@@ -141,12 +141,12 @@ export class Running {
     if (!market.sessionAt(second) || this.facts.isHalted(symbol, second)) return
     const whole = this.book.wholes[orderId]
     if (whole) return this.workWhole(whole, market, second)
-    const order = workingNow(this.desk, orderId)
+    const order = workingNow(this.seat, orderId)
     if (!order || order.pending || order.auction !== 'no') return
     const quote = this.facts.quoteOf(market.find(symbol)!, second)
     const key = keyOf(symbol, order.side)
     const taken = this.takenOf(key, second)
-    const quantity = meetSecond(this.desk, order, quote, second, taken)
+    const quantity = meetSecond(this.seat, order, quote, second, taken)
     if (quantity > 0) this.taken.set(key, { second, quantity: taken + quantity })
   }
 
@@ -163,7 +163,7 @@ export class Running {
       const left = (size: number, side: Side) => Math.max(0, size - this.takenOf(keyOf(symbol, side), second))
       return { ...quote, bidSize: left(quote.bidSize, 'Sell'), askSize: left(quote.askSize, 'Buy') }
     }
-    const units = meetWhole(this.desk, whole, shownOf, second)
+    const units = meetWhole(this.seat, whole, shownOf, second)
     if (units === 0) return
     for (const { symbol, legSide, legRatioQty } of whole.legs) {
       const key = keyOf(symbol, legSide)

@@ -1,6 +1,6 @@
 import { type Working } from '../book/working'
 import { cancel } from './orders'
-import { type Desk, workingNow } from './desk'
+import { type Seat, workingNow } from './seat'
 import { fill } from './trade'
 
 /** What an auction comes to: one price in e4, and the shares that change hands at it. */
@@ -18,19 +18,19 @@ const SHARE = 0.2
  * limits allow and a fifth of its volume reaches; what is left is canceled, since the auction comes once.
  */
 export function meetAuction(
-  desk: Desk,
+  seat: Seat,
   symbol: string,
   { kind, priceE4, volume }: Auction,
   at: number,
 ): void {
   let left = Math.floor(volume * SHARE)
-  for (const order of (desk.book.working[symbol] ?? []).filter((one) => one.auction === kind)) {
+  for (const order of (seat.book.working[symbol] ?? []).filter((one) => one.auction === kind)) {
     const passes = within(order, priceE4)
     const quantity = passes ? Math.min(order.leavesQty, left) : 0
-    if (quantity > 0) left -= fill(desk, order.orderId, [{ quantity, priceE4 }], at)
-    if (workingNow(desk, order.orderId))
+    if (quantity > 0) left -= fill(seat, order.orderId, [{ quantity, priceE4 }], at)
+    if (workingNow(seat, order.orderId))
       cancel(
-        desk,
+        seat,
         order.orderId,
         at,
         passes ? 'the auction had no more for it' : 'the price of the auction was beyond its limit',

@@ -2,8 +2,8 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { toE4 } from '../market/money'
 import { meetBar } from './bars'
-import { workingNow } from './desk'
-import { deskAt, send, trades } from '@/tests/venue'
+import { workingNow } from './seat'
+import { seatAt, send, trades } from '@/tests/venue'
 import { meetSecond } from './trade'
 
 const CENT = 100
@@ -14,24 +14,24 @@ const bar = (open: number, high: number, low: number, close: number, volume = 1e
 const TERMS = { slipE4: 0, share: 1 }
 describe('a whole bar', () => {
   it('a gap through a stop leaves at the open, not at the level', () => {
-    const desk = deskAt({ price: 500_000 })
-    send(desk, { exits: { stop: { percent: 4 } } })
-    meetBar(desk, 'OSPRY', bar(50, 50.2, 49.9, 50), 0, TERMS)
-    meetBar(desk, 'OSPRY', bar(46.5, 47, 46, 46.8), 0, TERMS)
-    expect(trades(desk)).toEqual([
+    const seat = seatAt({ price: 500_000 })
+    send(seat, { exits: { stop: { percent: 4 } } })
+    meetBar(seat, 'OSPRY', bar(50, 50.2, 49.9, 50), 0, TERMS)
+    meetBar(seat, 'OSPRY', bar(46.5, 47, 46, 46.8), 0, TERMS)
+    expect(trades(seat)).toEqual([
       ['Buy', 'Market', 100, 50],
       ['Sell', 'Stop', 100, 46.5],
     ])
   })
 
   it('a Limit that the open is better than trades at the open; one that is only touched waits', () => {
-    const desk = deskAt({ price: 500_000 })
-    send(desk, { ordType: 'Limit', price: 50.5 })
-    send(desk, { ordType: 'Limit', price: 49.5 })
-    meetBar(desk, 'OSPRY', bar(50, 50.2, 49.5, 50), 0, TERMS)
-    expect(trades(desk)).toEqual([['Buy', 'Limit', 100, 50]])
-    meetBar(desk, 'OSPRY', bar(50, 50.2, 49.49, 50), 0, TERMS)
-    expect(trades(desk)[1]).toEqual(['Buy', 'Limit', 100, 49.5])
+    const seat = seatAt({ price: 500_000 })
+    send(seat, { ordType: 'Limit', price: 50.5 })
+    send(seat, { ordType: 'Limit', price: 49.5 })
+    meetBar(seat, 'OSPRY', bar(50, 50.2, 49.5, 50), 0, TERMS)
+    expect(trades(seat)).toEqual([['Buy', 'Limit', 100, 50]])
+    meetBar(seat, 'OSPRY', bar(50, 50.2, 49.49, 50), 0, TERMS)
+    expect(trades(seat)[1]).toEqual(['Buy', 'Limit', 100, 49.5])
   })
 
   it('of stop and target in one bar, the one on the way to the nearer extreme comes first', () => {
@@ -39,59 +39,59 @@ describe('a whole bar', () => {
       [48.4, 'Stop'],
       [46, 'Limit'],
     ] as const) {
-      const desk = deskAt({ price: 500_000 })
-      send(desk, { exits: { stop: { price: 48.5 }, target: { price: 52 } } })
-      meetBar(desk, 'OSPRY', bar(50, 52.5, low, 50), 0, TERMS)
-      expect(trades(desk).map(([, type]) => type)).toEqual(['Market', wanted])
+      const seat = seatAt({ price: 500_000 })
+      send(seat, { exits: { stop: { price: 48.5 }, target: { price: 52 } } })
+      meetBar(seat, 'OSPRY', bar(50, 52.5, low, 50), 0, TERMS)
+      expect(trades(seat).map(([, type]) => type)).toEqual(['Market', wanted])
     }
   })
 
   it('exits work from the fill of their entry on, within the same bar', () => {
-    const desk = deskAt({ price: 500_000 })
-    send(desk, { ordType: 'Stop', stopPx: 51, exits: { stop: { percent: 2 }, target: { percent: 1 } } })
+    const seat = seatAt({ price: 500_000 })
+    send(seat, { ordType: 'Stop', stopPx: 51, exits: { stop: { percent: 2 }, target: { percent: 1 } } })
     // Down first, which is no matter yet; then up through entry and target.
-    meetBar(desk, 'OSPRY', bar(50, 52, 49, 51), 0, TERMS)
-    expect(trades(desk)).toEqual([
+    meetBar(seat, 'OSPRY', bar(50, 52, 49, 51), 0, TERMS)
+    expect(trades(seat)).toEqual([
       ['Buy', 'Stop', 100, 51],
       ['Sell', 'Limit', 100, 51.51],
     ])
   })
 
   it('gives no more than its share of the volume, and the rest to the next bar; the market costs half a spread', () => {
-    const desk = deskAt({ price: 500_000 })
-    send(desk, { orderQty: 250 })
+    const seat = seatAt({ price: 500_000 })
+    send(seat, { orderQty: 250 })
     const terms = { slipE4: 2 * CENT, share: 0.1 }
-    meetBar(desk, 'OSPRY', bar(50, 50, 50, 50, 1000), 0, terms)
-    meetBar(desk, 'OSPRY', bar(51, 51, 51, 51, 5000), 0, terms)
-    expect(trades(desk)).toEqual([
+    meetBar(seat, 'OSPRY', bar(50, 50, 50, 50, 1000), 0, terms)
+    meetBar(seat, 'OSPRY', bar(51, 51, 51, 51, 5000), 0, terms)
+    expect(trades(seat)).toEqual([
       ['Buy', 'Market', 100, 50.02],
       ['Buy', 'Market', 150, 51.02],
     ])
   })
 
   it('a stop that is reached when the volume is used up is set off, and leaves with the next bar', () => {
-    const desk = deskAt({ price: 500_000 })
-    send(desk, { exits: { stop: { price: 49 } } })
+    const seat = seatAt({ price: 500_000 })
+    send(seat, { exits: { stop: { price: 49 } } })
     const terms = { slipE4: 0, share: 0.1 }
-    meetBar(desk, 'OSPRY', bar(50, 51, 48, 50, 1000), 0, terms)
-    expect(desk.book.orders.O2).toMatchObject({ ordStatus: 'New', triggered: true })
-    meetBar(desk, 'OSPRY', bar(50, 51, 49.5, 50, 1000), 0, terms)
-    expect(trades(desk)[1]).toEqual(['Sell', 'Stop', 100, 50])
+    meetBar(seat, 'OSPRY', bar(50, 51, 48, 50, 1000), 0, terms)
+    expect(seat.book.orders.O2).toMatchObject({ ordStatus: 'New', triggered: true })
+    meetBar(seat, 'OSPRY', bar(50, 51, 49.5, 50, 1000), 0, terms)
+    expect(trades(seat)[1]).toEqual(['Sell', 'Stop', 100, 50])
   })
 
   it('a bar of unknown volume sets no bound', () => {
-    const desk = deskAt({ price: 500_000 })
-    send(desk, {})
-    meetBar(desk, 'OSPRY', bar(50, 50, 50, 50, NaN), 0, { slipE4: 0, share: 0.1 })
-    expect(trades(desk)).toEqual([['Buy', 'Market', 100, 50]])
+    const seat = seatAt({ price: 500_000 })
+    send(seat, {})
+    meetBar(seat, 'OSPRY', bar(50, 50, 50, 50, NaN), 0, { slipE4: 0, share: 0.1 })
+    expect(trades(seat)).toEqual([['Buy', 'Market', 100, 50]])
   })
 
   it('opens no more than there is margin for', () => {
-    const desk = deskAt({ price: 500_000 }, 2_500)
-    send(desk, { orderQty: 150 })
-    meetBar(desk, 'OSPRY', bar(50, 50, 50, 50), 0, TERMS)
-    expect(trades(desk)).toEqual([['Buy', 'Market', 100, 50]])
-    expect(desk.told.at(-1)).toMatchObject({ execType: 'Canceled', leavesQty: 0 })
+    const seat = seatAt({ price: 500_000 }, 2_500)
+    send(seat, { orderQty: 150 })
+    meetBar(seat, 'OSPRY', bar(50, 50, 50, 50), 0, TERMS)
+    expect(trades(seat)).toEqual([['Buy', 'Market', 100, 50]])
+    expect(seat.told.at(-1)).toMatchObject({ execType: 'Canceled', leavesQty: 0 })
   })
 })
 
@@ -151,13 +151,13 @@ describe('a whole bar against the seconds that it is made of', () => {
           const close = low + 2 * Math.round(((high - low) * where) / 200)
           const corners = high - open < open - low ? [open, high, low, close] : [open, low, high, close]
           const now = { price: open * CENT }
-          const whole = deskAt(now)
+          const whole = seatAt(now)
           for (const part of wishes) send(whole, { ...orderOf(part), side })
           const e4 = (cents: number) => cents * CENT
           const shape = { open: e4(open), high: e4(high), low: e4(low), close: e4(close), volume: 1e6 }
           meetBar(whole, 'OSPRY', shape, 0, TERMS)
 
-          const seconds = deskAt(now)
+          const seconds = seatAt(now)
           for (const part of wishes) send(seconds, { ...orderOf(part), side })
           for (const price of steps(corners)) {
             now.price = e4(price)

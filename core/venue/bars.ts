@@ -1,7 +1,7 @@
 import { waitsFor, type Working } from '../book/working'
 import { incrementAt } from '../market/increment'
 import { fromE4, toE4 } from '../market/money'
-import { type Desk, workingNow } from './desk'
+import { type Seat, workingNow } from './seat'
 import { follow, meet, setOff } from './trade'
 
 /** What a security did in a whole bar: prices in whole ten-thousandths, volume in shares. */
@@ -29,10 +29,10 @@ export interface BarTerms {
  * Limit at its own once the price has gone a tick beyond it, since a touch may have filled somebody else. Exits work from
  * the moment of their entry's fill on. What volume does not give waits for the next bar.
  */
-export function meetBar(desk: Desk, symbol: string, bar: WholeBar, at: number, terms: BarTerms): void {
+export function meetBar(seat: Seat, symbol: string, bar: WholeBar, at: number, terms: BarTerms): void {
   // Bars that do not tell their volume set no bound.
   const most = Number.isFinite(bar.volume) ? Math.floor(bar.volume * terms.share) : Infinity
-  const walk = new Walk(desk, symbol, at, terms, most)
+  const walk = new Walk(seat, symbol, at, terms, most)
   const [first, second] = bar.high - bar.open < bar.open - bar.low ? [bar.high, bar.low] : [bar.low, bar.high]
   walk.standAt(bar.open)
   for (const to of [first, second, bar.close]) walk.goTo(to)
@@ -44,7 +44,7 @@ class Walk {
   private readonly shown = new Set<string>()
 
   constructor(
-    private readonly desk: Desk,
+    private readonly seat: Seat,
     private readonly symbol: string,
     private readonly at: number,
     private readonly terms: BarTerms,
@@ -52,7 +52,7 @@ class Walk {
   ) {}
 
   private working = (): readonly Working[] =>
-    (this.desk.book.working[this.symbol] ?? []).filter((order) => !order.pending && order.auction === 'no')
+    (this.seat.book.working[this.symbol] ?? []).filter((order) => !order.pending && order.auction === 'no')
 
   /** All orders meet a price. */
   standAt(price: number): void {
@@ -60,9 +60,9 @@ class Walk {
     this.shown.clear()
     this.showAll(() => true)
     for (const order of this.working())
-      if (waitsFor(order) === 'stop') follow(this.desk, order, price, this.at)
+      if (waitsFor(order) === 'stop') follow(this.seat, order, price, this.at)
     // What trades at once or not at all is over with the open.
-    for (const order of this.working()) if (order.atOnce !== 'no') meet(this.desk, order, [], this.at)
+    for (const order of this.working()) if (order.atOnce !== 'no') meet(this.seat, order, [], this.at)
   }
 
   /** Shows the price at hand to orders that have not met it; what one of them puts to work meets it as well. */
@@ -91,7 +91,7 @@ class Walk {
     }
     this.price = to
     // What follows the market has followed it on the way.
-    for (const order of this.working()) if (waitsFor(order) === 'stop') follow(this.desk, order, to, this.at)
+    for (const order of this.working()) if (waitsFor(order) === 'stop') follow(this.seat, order, to, this.at)
   }
 
   /** The order whose level is reached next on the way to a price; the older one of two at the same. */
@@ -110,18 +110,18 @@ class Walk {
   }
 
   private tick = (levelE4: number): number =>
-    toE4(incrementAt(this.desk.place.bandsOf(this.symbol), fromE4(levelE4)))
+    toE4(incrementAt(this.seat.place.bandsOf(this.symbol), fromE4(levelE4)))
 
   private take(order: Working, priceE4: number): void {
     let now = order
     if (waitsFor(order) === 'stop') {
-      setOff(this.desk, order, this.at)
-      now = workingNow(this.desk, order.orderId)!
+      setOff(this.seat, order, this.at)
+      now = workingNow(this.seat, order.orderId)!
       // Set off, it may have a price of its own still to wait for.
       if (!passedAt(now, priceE4)) return
     }
     const quantity = Math.min(now.leavesQty, this.left)
-    this.left -= meet(this.desk, now, [{ quantity, priceE4: this.paid(now, priceE4) }], this.at)
+    this.left -= meet(this.seat, now, [{ quantity, priceE4: this.paid(now, priceE4) }], this.at)
   }
 
   /** What an order pays where the price stands: half a spread beyond it, but never beyond its limit. */

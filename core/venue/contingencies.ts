@@ -4,19 +4,19 @@ import { partsOf, shareOut } from '../orders/exits'
 import { priceText } from '../market/money'
 import { multiplierOf } from '../options/osi'
 import { isWorking, type NewOrder, type Order } from '../orders/model'
-import { type Desk, exitsOf, orderOf, report } from './desk'
+import { type Seat, exitsOf, orderOf, report } from './seat'
 
 /** Takes down the exits of an entry, which wait until something of it is filled. */
-export function attachExits(desk: Desk, entryId: string, entry: NewOrder, at: number): void {
+export function attachExits(seat: Seat, entryId: string, entry: NewOrder, at: number): void {
   const parts = partsOf(entry.exits!)
-  const quantities = shareOut(parts, entry.orderQty, desk.place.lotOf(entry.symbol))
+  const quantities = shareOut(parts, entry.orderQty, seat.place.lotOf(entry.symbol))
   parts.forEach((levels, i) => {
     for (const role of ['Stop', 'Target'] as const) {
       const level = role === 'Stop' ? levels.stop : levels.target
       if (!level || quantities[i] === 0) continue
       const trail = 'trail' in level ? level.trail : undefined
-      report(desk, undefined, 'PendingNew', 'PendingNew', at, {
-        orderId: orderIdOf(desk.book.count + 1),
+      report(seat, undefined, 'PendingNew', 'PendingNew', at, {
+        orderId: orderIdOf(seat.book.count + 1),
         clOrdId: `${entry.clOrdId}/${role.toLowerCase()}${i > 0 ? i + 1 : ''}`,
         symbol: entry.symbol,
         side: closingSide(entry.side),
@@ -39,16 +39,16 @@ export function attachExits(desk: Desk, entryId: string, entry: NewOrder, at: nu
 }
 
 /** Of linked orders the first that trades ends the others. */
-export function cancelLinked(desk: Desk, { orderId, clOrdId, clOrdLinkId }: Order, at: number): void {
+export function cancelLinked(seat: Seat, { orderId, clOrdId, clOrdLinkId }: Order, at: number): void {
   if (clOrdLinkId === undefined) return
-  for (const id of desk.book.linked[clOrdLinkId])
-    if (id !== orderId && isWorking(orderOf(desk, id)?.ordStatus ?? 'Canceled'))
-      report(desk, id, 'Canceled', 'Canceled', at, { leavesQty: 0, text: `${clOrdId} has traded instead` })
+  for (const id of seat.book.linked[clOrdLinkId])
+    if (id !== orderId && isWorking(orderOf(seat, id)?.ordStatus ?? 'Canceled'))
+      report(seat, id, 'Canceled', 'Canceled', at, { leavesQty: 0, text: `${clOrdId} has traded instead` })
 }
 
 /** A level of an entry's exits that would lie on the wrong side of a fill at a price, in words; undefined where none does. */
-export function onWrongSide(desk: Desk, entry: Order, price: number): string | undefined {
-  const bands = desk.place.bandsOf(entry.symbol)
+export function onWrongSide(seat: Seat, entry: Order, price: number): string | undefined {
+  const bands = seat.place.bandsOf(entry.symbol)
   const up = directionOf(entry.side)
   for (const part of entry.exits ? partsOf(entry.exits) : []) {
     const { stop, target } = exitPrices(part, {
@@ -62,21 +62,21 @@ export function onWrongSide(desk: Desk, entry: Order, price: number): string | u
 }
 
 /** Puts an entry's exits to work for what is filled, `quantity` of it just now, measured from its average price; one that was moved stays where it is. */
-export function followEntry(desk: Desk, entryId: string, quantity: number, at: number): void {
-  const entry = orderOf(desk, entryId)
-  const lot = desk.place.lotOf(entry.symbol)
+export function followEntry(seat: Seat, entryId: string, quantity: number, at: number): void {
+  const entry = orderOf(seat, entryId)
+  const lot = seat.place.lotOf(entry.symbol)
   const parts = entry.exits ? partsOf(entry.exits) : []
   const [whole, now, before] = [entry.orderQty, entry.cumQty, entry.cumQty - quantity].map((sum) =>
     shareOut(parts, sum, lot),
   )
   const prices = parts.map((part, i) =>
     exitPrices(part, {
-      ...{ side: entry.side, reference: entry.avgPx, bands: desk.place.bandsOf(entry.symbol) },
+      ...{ side: entry.side, reference: entry.avgPx, bands: seat.place.bandsOf(entry.symbol) },
       quantity: whole[i] * multiplierOf(entry.symbol),
     }),
   )
-  const wrong = onWrongSide(desk, entry, entry.avgPx)
-  for (const exit of exitsOf(desk, entryId)) {
+  const wrong = onWrongSide(seat, entry, entry.avgPx)
+  for (const exit of exitsOf(seat, entryId)) {
     if (!isWorking(exit.ordStatus)) continue
     const i = (exit.part ?? 1) - 1
     const role = exit.role as 'Stop' | 'Target'
@@ -97,27 +97,27 @@ export function followEntry(desk: Desk, entryId: string, quantity: number, at: n
           ? `cancels with the ${role === 'Stop' ? 'target' : 'stop'}`
           : undefined,
     }
-    if (exit.ordStatus === 'PendingNew') report(desk, exit.orderId, 'New', 'New', at, change)
-    else report(desk, exit.orderId, 'Restated', exit.ordStatus, at, change)
+    if (exit.ordStatus === 'PendingNew') report(seat, exit.orderId, 'New', 'New', at, change)
+    else report(seat, exit.orderId, 'Restated', exit.ordStatus, at, change)
   }
 }
 
 /** After an exit has traded: its entry takes no more, and the other exit shrinks with it or ends. */
-export function followExit(desk: Desk, exitId: string, quantity: number, at: number): void {
-  const exit = orderOf(desk, exitId)
-  const entry = orderOf(desk, exit.parentOrderId!)
+export function followExit(seat: Seat, exitId: string, quantity: number, at: number): void {
+  const exit = orderOf(seat, exitId)
+  const entry = orderOf(seat, exit.parentOrderId!)
   if (isWorking(entry.ordStatus))
-    report(desk, entry.orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text: 'its exit has traded' })
-  for (const other of exitsOf(desk, entry.orderId)) {
+    report(seat, entry.orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text: 'its exit has traded' })
+  for (const other of exitsOf(seat, entry.orderId)) {
     if (other.orderId === exitId || other.part !== exit.part || !isWorking(other.ordStatus)) continue
     const orderQty = other.orderQty - quantity
     if (orderQty <= other.cumQty)
-      report(desk, other.orderId, 'Canceled', 'Canceled', at, {
+      report(seat, other.orderId, 'Canceled', 'Canceled', at, {
         leavesQty: 0,
         text: `the ${exit.role.toLowerCase()} was filled`,
       })
     else
-      report(desk, other.orderId, 'Restated', other.ordStatus, at, {
+      report(seat, other.orderId, 'Restated', other.ordStatus, at, {
         orderQty,
         leavesQty: orderQty - other.cumQty,
       })

@@ -4,7 +4,7 @@ import { fromE4, priceText, toE4 } from '../market/money'
 import { CONTRACT_MULTIPLIER, isOption, parseOsi } from '../options/osi'
 import { type Leg } from '../orders/legs'
 import { isWorking } from '../orders/model'
-import { type Desk, orderOf, report } from './desk'
+import { type Seat, orderOf, report } from './seat'
 import { shrinkCloses } from './shrink'
 
 /** In the money by so much a contract is exercised at its end (common practice of US clearing: a cent). */
@@ -15,18 +15,18 @@ const LEAST_E4 = 100
  * and what is written assigned, at the underlying's last price, shares against the strike; else it ends without value.
  */
 export function endContracts(
-  desk: Desk,
+  seat: Seat,
   date: string,
   close: number,
   isHere: (symbol: string) => boolean = () => true,
 ): void {
-  endOrders(desk, date, close, isHere)
-  for (const [symbol, quantity] of endingIn(desk.book, date)) {
+  endOrders(seat, date, close, isHere)
+  for (const [symbol, quantity] of endingIn(seat.book, date)) {
     if (!isHere(symbol)) continue
     const { underlyingSymbol, putOrCall, strikePrice } = parseOsi(symbol)!
-    const lastE4 = desk.place.pricesOf(underlyingSymbol, close).last
+    const lastE4 = seat.place.pricesOf(underlyingSymbol, close).last
     const worthE4 = (putOrCall === 'Call' ? 1 : -1) * (lastE4 - toE4(strikePrice))
-    settle(desk, { symbol, quantity, worthE4, close })
+    settle(seat, { symbol, quantity, worthE4, close })
   }
 }
 
@@ -38,11 +38,11 @@ const endingIn = ({ holdings }: Book, date: string): [string, number][] =>
     .filter(({ symbol, quantity }) => quantity !== 0 && endsOn(symbol, date))
     .map(({ symbol, quantity }) => [symbol, quantity])
 
-function endOrders(desk: Desk, date: string, close: number, isHere: (symbol: string) => boolean): void {
-  for (const symbol of Object.keys(desk.book.working).filter((one) => endsOn(one, date) && isHere(one)))
-    for (const { orderId } of desk.book.working[symbol] ?? []) {
-      if (!isWorking(orderOf(desk, orderId).ordStatus)) continue
-      report(desk, orderId, 'Expired', 'Expired', close, { leavesQty: 0, text: 'its contract has ended' })
+function endOrders(seat: Seat, date: string, close: number, isHere: (symbol: string) => boolean): void {
+  for (const symbol of Object.keys(seat.book.working).filter((one) => endsOn(one, date) && isHere(one)))
+    for (const { orderId } of seat.book.working[symbol] ?? []) {
+      if (!isWorking(orderOf(seat, orderId).ordStatus)) continue
+      report(seat, orderId, 'Expired', 'Expired', close, { leavesQty: 0, text: 'its contract has ended' })
     }
 }
 
@@ -55,13 +55,13 @@ interface Ending {
 }
 
 /** An order of the venue's own: the contract is closed for nothing, and where it is exercised the shares change hands at the strike. */
-function settle(desk: Desk, { symbol, quantity, worthE4, close }: Ending): void {
+function settle(seat: Seat, { symbol, quantity, worthE4, close }: Ending): void {
   const { underlyingSymbol, putOrCall, strikePrice, maturityDate } = parseOsi(symbol)!
   const exercised = worthE4 >= LEAST_E4
   const contracts = Math.abs(quantity)
   const long = quantity > 0
   const buys = (putOrCall === 'Call') === long
-  const before = sharesOf(desk.book, underlyingSymbol)
+  const before = sharesOf(seat.book, underlyingSymbol)
   const legs: Leg[] = [{ symbol, legSide: long ? 'Sell' : 'Buy', legRatioQty: 1 }]
   if (exercised) {
     const legSide = buys ? 'Buy' : before > 0 ? 'Sell' : 'SellShort'
@@ -70,7 +70,7 @@ function settle(desk: Desk, { symbol, quantity, worthE4, close }: Ending): void 
   const text = exercised
     ? `${long ? 'exercised' : 'assigned'} at its end, ${priceText(fromE4(worthE4))} in the money`
     : 'ended without value'
-  const orderId = orderIdOf(desk.book.count + 1)
+  const orderId = orderIdOf(seat.book.count + 1)
   const order = {
     ...{
       orderId,
@@ -88,8 +88,8 @@ function settle(desk: Desk, { symbol, quantity, worthE4, close }: Ending): void 
     orderQty: contracts,
     avgPx: 0,
   }
-  report(desk, undefined, 'New', 'New', close, { ...order, cumQty: 0, leavesQty: contracts })
-  report(desk, orderId, 'Trade', 'Filled', close, {
+  report(seat, undefined, 'New', 'New', close, { ...order, cumQty: 0, leavesQty: contracts })
+  report(seat, orderId, 'Trade', 'Filled', close, {
     ...{ cumQty: contracts, leavesQty: 0, lastQty: contracts, lastPx: 0, commission: 0 },
     legFills: legs.map((leg) => ({
       ...{ symbol: leg.symbol, side: leg.legSide, lastQty: contracts * leg.legRatioQty, commission: 0 },
@@ -97,6 +97,6 @@ function settle(desk: Desk, { symbol, quantity, worthE4, close }: Ending): void 
     })),
     text: `${text} on ${maturityDate}`,
   })
-  if (exercised && Math.abs(sharesOf(desk.book, underlyingSymbol)) < Math.abs(before))
-    shrinkCloses(desk, underlyingSymbol, before > 0 ? 'Sell' : 'Buy', close)
+  if (exercised && Math.abs(sharesOf(seat.book, underlyingSymbol)) < Math.abs(before))
+    shrinkCloses(seat, underlyingSymbol, before > 0 ? 'Sell' : 'Buy', close)
 }

@@ -1,35 +1,35 @@
 import { expect, it } from '@jest/globals'
 import { toE4 } from '../market/money'
 import { NewOrder } from '../orders/model'
-import { deskAt, send, trades } from '@/tests/venue'
+import { seatAt, send, trades } from '@/tests/venue'
 import { meetBar } from './bars'
-import { workingNow } from './desk'
+import { workingNow } from './seat'
 import { replace } from './replace'
 import { meetSecond } from './trade'
 
 /** Shows an order a second at which 120 shares stand at 50.00 and 180 a cent above. */
 function second(part: Record<string, unknown>, { last = 50, cash = 1_000_000 } = {}) {
   const now = { price: toE4(last) }
-  const desk = deskAt(now, cash)
-  const orderId = send(desk, part)
+  const seat = seatAt(now, cash)
+  const orderId = send(seat, part)
   const show = (price: number) => {
     now.price = toE4(price)
-    const order = workingNow(desk, orderId)
+    const order = workingNow(seat, orderId)
     const shown = { bid: now.price, ask: now.price, last: now.price, bidSize: 120, askSize: 120 }
-    if (order) meetSecond(desk, order, shown, 0, 0)
+    if (order) meetSecond(seat, order, shown, 0, 0)
   }
   show(last)
-  return { desk, show, order: () => desk.book.orders[orderId] }
+  return { seat, show, order: () => seat.book.orders[orderId] }
 }
 
 it('ImmediateOrCancel trades what is there, and the rest is canceled', () => {
-  const { desk, order } = second({
+  const { seat, order } = second({
     orderQty: 500,
     ordType: 'Limit',
     price: 50.01,
     timeInForce: 'ImmediateOrCancel',
   })
-  expect(trades(desk)).toEqual([
+  expect(trades(seat)).toEqual([
     ['Buy', 'Limit', 120, 50],
     ['Buy', 'Limit', 180, 50.01],
   ])
@@ -38,12 +38,12 @@ it('ImmediateOrCancel trades what is there, and the rest is canceled', () => {
 })
 
 it('ImmediateOrCancel away from the market trades nothing and ends, its exits with it', () => {
-  const { desk, order } = second({
+  const { seat, order } = second({
     ...{ ordType: 'Limit', price: 49, timeInForce: 'ImmediateOrCancel', exits: { stop: { percent: 2 } } },
   })
-  expect(trades(desk)).toEqual([])
+  expect(trades(seat)).toEqual([])
   expect(order().ordStatus).toBe('Canceled')
-  expect(desk.book.working).toEqual({})
+  expect(seat.book.working).toEqual({})
 })
 
 it('FillOrKill trades all of it or nothing', () => {
@@ -61,40 +61,40 @@ it('FillOrKill trades nothing where the account could take a part only', () => {
 })
 
 it('a StopLimit is set off by its trigger and never trades beyond its limit, a gap included', () => {
-  const { desk, show, order } = second({ ordType: 'StopLimit', stopPx: 51, price: 51.2 })
+  const { seat, show, order } = second({ ordType: 'StopLimit', stopPx: 51, price: 51.2 })
   expect(order()).toMatchObject({ ordStatus: 'New' })
   show(52)
   expect(order()).toMatchObject({ ordStatus: 'New', triggered: true })
   show(51.2)
-  expect(trades(desk)).toEqual([['Buy', 'StopLimit', 100, 51.2]])
+  expect(trades(seat)).toEqual([['Buy', 'StopLimit', 100, 51.2]])
 })
 
 it('in a whole bar likewise', () => {
-  const desk = deskAt({ price: toE4(50) })
-  send(desk, { ordType: 'StopLimit', stopPx: 51, price: 51.2 })
-  send(desk, { ordType: 'Limit', price: 49, timeInForce: 'ImmediateOrCancel' })
-  send(desk, { orderQty: 2000, timeInForce: 'FillOrKill' })
+  const seat = seatAt({ price: toE4(50) })
+  send(seat, { ordType: 'StopLimit', stopPx: 51, price: 51.2 })
+  send(seat, { ordType: 'Limit', price: 49, timeInForce: 'ImmediateOrCancel' })
+  send(seat, { orderQty: 2000, timeInForce: 'FillOrKill' })
   const bar = (open: number, high: number, low: number, close: number) => ({
     ...{ open: toE4(open), high: toE4(high), low: toE4(low), close: toE4(close), volume: 10_000 },
   })
-  meetBar(desk, 'OSPRY', bar(50, 50.5, 49.5, 50), 0, { slipE4: 500, share: 0.1 })
-  expect(['O2', 'O3'].map((id) => desk.book.orders[id].ordStatus)).toEqual(['Canceled', 'Canceled'])
+  meetBar(seat, 'OSPRY', bar(50, 50.5, 49.5, 50), 0, { slipE4: 500, share: 0.1 })
+  expect(['O2', 'O3'].map((id) => seat.book.orders[id].ordStatus)).toEqual(['Canceled', 'Canceled'])
   // Opens beyond its limit, and comes back to it.
-  meetBar(desk, 'OSPRY', bar(52, 52.5, 51, 51.5), 0, { slipE4: 500, share: 0.1 })
-  expect(trades(desk)).toEqual([['Buy', 'StopLimit', 100, 51.2]])
+  meetBar(seat, 'OSPRY', bar(52, 52.5, 51, 51.5), 0, { slipE4: 500, share: 0.1 })
+  expect(trades(seat)).toEqual([['Buy', 'StopLimit', 100, 51.2]])
 })
 
 it('an exit that was moved stays where it is when more of its entry is filled', () => {
-  const desk = deskAt({ price: toE4(50) })
-  const entry = send(desk, { orderQty: 200, exits: { stop: { percent: 4 }, target: { percent: 4 } } })
+  const seat = seatAt({ price: toE4(50) })
+  const entry = send(seat, { orderQty: 200, exits: { stop: { percent: 4 }, target: { percent: 4 } } })
   const bar = { open: toE4(50), high: toE4(50), low: toE4(50), close: toE4(50), volume: 100 }
   const terms = { slipE4: 0, share: 1 }
-  meetBar(desk, 'OSPRY', bar, 0, terms)
-  replace(desk, desk.book.orders.O2, { clOrdId: 'moved', stopPx: 49.5 }, 0)
-  meetBar(desk, 'OSPRY', bar, 0, terms)
-  expect(desk.book.orders[entry].cumQty).toBe(200)
-  expect(desk.book.orders.O2).toMatchObject({ stopPx: 49.5, leavesQty: 200 })
-  expect(desk.book.orders.O3).toMatchObject({ price: 52, leavesQty: 200 })
+  meetBar(seat, 'OSPRY', bar, 0, terms)
+  replace(seat, seat.book.orders.O2, { clOrdId: 'moved', stopPx: 49.5 }, 0)
+  meetBar(seat, 'OSPRY', bar, 0, terms)
+  expect(seat.book.orders[entry].cumQty).toBe(200)
+  expect(seat.book.orders.O2).toMatchObject({ stopPx: 49.5, leavesQty: 200 })
+  expect(seat.book.orders.O3).toMatchObject({ price: 52, leavesQty: 200 })
 })
 
 it('what waits for a price cannot be for this moment only', () => {

@@ -6,7 +6,7 @@ import { allWorking, orderIdOf } from '../book/working'
 import { isWorking, type NewOrder, type Order, type OrdRejReason } from '../orders/model'
 import { type CheckCode } from '../orders/checks'
 import { attachExits } from './contingencies'
-import { type Desk, orderOf, report } from './desk'
+import { type Seat, orderOf, report } from './seat'
 
 /** Why an order is refused, as FIX says it. */
 const REASON: Record<CheckCode, OrdRejReason> = {
@@ -34,15 +34,15 @@ const REASON: Record<CheckCode, OrdRejReason> = {
  * `kept` is the money that options in it keep while it works, `sentBy` the key that sent it.
  */
 export function submit(
-  desk: Desk,
+  seat: Seat,
   order: NewOrder,
   findings: readonly Finding[],
   at: number,
   { kept, sentBy }: { kept?: number; sentBy?: string } = {},
 ): { orderId: string; refused?: Finding } {
   const refused = refusal(findings)
-  if (refused?.code === 'client-order-id') return { orderId: desk.book.byClOrdId[order.clOrdId], refused }
-  const orderId = orderIdOf(desk.book.count + 1)
+  if (refused?.code === 'client-order-id') return { orderId: seat.book.byClOrdId[order.clOrdId], refused }
+  const orderId = orderIdOf(seat.book.count + 1)
   const { exits, expireSessions: _sessions, ...plain } = order
   const entry = {
     ...plain,
@@ -61,12 +61,12 @@ export function submit(
     const { sentence, mend } = sayFinding(refused)
     const text = [sentence, mend].filter(Boolean).join(' ')
     const ordRejReason = REASON[refused.code]
-    report(desk, undefined, 'Rejected', 'Rejected', at, { ...entry, ordRejReason, text })
+    report(seat, undefined, 'Rejected', 'Rejected', at, { ...entry, ordRejReason, text })
     return { orderId, refused }
   }
   const state = order.triggerClOrdId === undefined && !entry.approval ? 'New' : 'PendingNew'
-  report(desk, undefined, state, state, at, { ...entry, ...trailedFrom(desk, order, at) })
-  if (exits) attachExits(desk, orderId, order, at)
+  report(seat, undefined, state, state, at, { ...entry, ...trailedFrom(seat, order, at) })
+  if (exits) attachExits(seat, orderId, order, at)
   return { orderId }
 }
 
@@ -84,61 +84,61 @@ const approvalOf = (findings: readonly Finding[]): string | undefined => {
 }
 
 /** Lets an order that waited for approval work, or wait on for what sets it off. */
-export function approve(desk: Desk, order: Order, at: number, by: string): void {
+export function approve(seat: Seat, order: Order, at: number, by: string): void {
   const state = order.triggerClOrdId === undefined ? 'New' : 'PendingNew'
-  report(desk, order.orderId, state === 'New' ? 'New' : 'Restated', state, at, {
+  report(seat, order.orderId, state === 'New' ? 'New' : 'Restated', state, at, {
     approval: undefined,
     text: `approved by ${by}`,
   })
 }
 
 /** Refuses an order that waited for approval. */
-export function decline(desk: Desk, { orderId }: Order, at: number, by: string): void {
-  report(desk, orderId, 'Rejected', 'Rejected', at, {
+export function decline(seat: Seat, { orderId }: Order, at: number, by: string): void {
+  report(seat, orderId, 'Rejected', 'Rejected', at, {
     ...{ approval: undefined, leavesQty: 0, ordRejReason: 'Other' as const },
     text: `declined by ${by}`,
   })
 }
 
 /** Where a trailing stop begins: behind the last price. */
-function trailedFrom({ place }: Desk, { trail, symbol, side }: NewOrder, at: number): { stopPx?: number } {
+function trailedFrom({ place }: Seat, { trail, symbol, side }: NewOrder, at: number): { stopPx?: number } {
   if (!trail) return {}
   const last = fromE4(place.pricesOf(symbol, at).last)
   return { stopPx: trailedPrice(trail, side, last, place.bandsOf(symbol)) }
 }
 
 /** Cancels a working order, and with an entry that nothing was filled of, its exits. */
-export function cancel(desk: Desk, orderId: string, at: number, text = 'canceled on request'): void {
-  report(desk, orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text })
+export function cancel(seat: Seat, orderId: string, at: number, text = 'canceled on request'): void {
+  report(seat, orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text })
 }
 
 /** Takes the wish to cancel an order, which is done later unless it is filled before. */
-export function askCancel(desk: Desk, orderId: string, at: number): void {
-  report(desk, orderId, 'PendingCancel', 'PendingCancel', at, { asked: undefined })
+export function askCancel(seat: Seat, orderId: string, at: number): void {
+  report(seat, orderId, 'PendingCancel', 'PendingCancel', at, { asked: undefined })
 }
 
 /** Ends what lasts no longer than a session, or than one before it, at its close; of securities of that venue. */
 export function endSession(
-  desk: Desk,
+  seat: Seat,
   date: string,
   close: number,
   isHere: (symbol: string) => boolean = () => true,
 ): void {
-  const ending = [...allWorking(desk.book.working)].filter(
+  const ending = [...allWorking(seat.book.working)].filter(
     (one) =>
       ((one.day && one.tradeDate <= date) ||
         (one.until !== '' && one.until <= date) ||
-        (one.pending && orderOf(desk, one.orderId).approval !== undefined)) &&
+        (one.pending && orderOf(seat, one.orderId).approval !== undefined)) &&
       isHere(one.symbol),
   )
   for (const { orderId } of ending.sort((a, b) => a.number - b.number)) {
     // One that ended may have taken others with it.
-    if (!isWorking(orderOf(desk, orderId).ordStatus)) continue
-    report(desk, orderId, 'Expired', 'Expired', close, {
+    if (!isWorking(orderOf(seat, orderId).ordStatus)) continue
+    report(seat, orderId, 'Expired', 'Expired', close, {
       leavesQty: 0,
-      text: orderOf(desk, orderId).approval
+      text: orderOf(seat, orderId).approval
         ? 'nobody approved it in this session'
-        : orderOf(desk, orderId).expireDate
+        : orderOf(seat, orderId).expireDate
           ? 'it was good until this date'
           : 'a Day order ends with the session',
     })

@@ -10,7 +10,7 @@ import {
   type Order,
   type OrderChange,
 } from '../orders/model'
-import { type Desk, exitsOf, report } from './desk'
+import { type Seat, exitsOf, report } from './seat'
 
 /** Why an order cannot be changed, before anything is checked. */
 export type NotReplaceable =
@@ -65,10 +65,10 @@ export const concerns = ({ role }: Order, { code }: Finding): boolean =>
   role === 'Entry' || code === 'client-order-id' || code === 'tick' || code === 'market-open'
 
 /** Changes a working order, under a new client order id; the one before stands for it as well. `kept` is the money that options in it keep from then on. */
-export function replace(desk: Desk, order: Order, change: OrderChange, at: number, kept?: number): Order {
+export function replace(seat: Seat, order: Order, change: OrderChange, at: number, kept?: number): Order {
   const changed = asChanged(order, change)
   const ordStatus = order.cumQty > 0 ? 'PartiallyFilled' : 'New'
-  report(desk, order.orderId, 'Replaced', ordStatus, at, {
+  report(seat, order.orderId, 'Replaced', ordStatus, at, {
     asked: undefined,
     ...(order.asked ? {} : { clOrdId: change.clOrdId, origClOrdId: order.clOrdId }),
     ...{ orderQty: order.cumQty + changed.orderQty, leavesQty: changed.orderQty },
@@ -77,31 +77,31 @@ export function replace(desk: Desk, order: Order, change: OrderChange, at: numbe
     kept,
   })
   // Exits that still wait are as many as their entry may become; those at work follow what is filled.
-  for (const exit of change.orderQty === undefined ? [] : exitsOf(desk, order.orderId))
+  for (const exit of change.orderQty === undefined ? [] : exitsOf(seat, order.orderId))
     if (exit.ordStatus === 'PendingNew')
-      report(desk, exit.orderId, 'Restated', 'PendingNew', at, {
+      report(seat, exit.orderId, 'Restated', 'PendingNew', at, {
         orderQty: change.orderQty,
         leavesQty: change.orderQty,
       })
-  return standingUnder(desk.book, change.clOrdId)!
+  return standingUnder(seat.book, change.clOrdId)!
 }
 
 /** Takes the wish to change an order, which is done later unless it ends before; its new id stands for it at once. */
-export function askReplace(desk: Desk, order: Order, change: OrderChange, at: number): Order {
-  report(desk, order.orderId, 'PendingReplace', 'PendingReplace', at, {
+export function askReplace(seat: Seat, order: Order, change: OrderChange, at: number): Order {
+  report(seat, order.orderId, 'PendingReplace', 'PendingReplace', at, {
     ...{ clOrdId: change.clOrdId, origClOrdId: order.clOrdId, asked: change },
   })
-  return desk.book.orders[order.orderId]
+  return seat.book.orders[order.orderId]
 }
 
 /** Leaves an order as it is, whose change was asked for and is refused by now. */
 export function refuseReplace(
-  desk: Desk,
+  seat: Seat,
   { orderId, origClOrdId, cumQty }: Order,
   at: number,
   why: string,
 ): void {
-  report(desk, orderId, 'Restated', cumQty > 0 ? 'PartiallyFilled' : 'New', at, {
+  report(seat, orderId, 'Restated', cumQty > 0 ? 'PartiallyFilled' : 'New', at, {
     ...{ clOrdId: origClOrdId, origClOrdId: undefined, asked: undefined },
     text: `the change was refused: ${why}`,
   })

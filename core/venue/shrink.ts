@@ -1,7 +1,7 @@
 import { sharesOf } from '../book/book'
 import { type Working } from '../book/working'
 import { isWorking } from '../orders/model'
-import { type Desk, orderOf, report } from './desk'
+import { type Seat, orderOf, report } from './seat'
 
 /**
  * After a trade that made a position smaller: what would close it may rest on the same shares, stops and targets beside
@@ -9,20 +9,20 @@ import { type Desk, orderOf, report } from './desk'
  * shares are closed first; of closes by hand the youngest. `closing` is the side that closes what was held: while a
  * position is short every Buy covers it.
  */
-export function shrinkCloses(desk: Desk, symbol: string, closing: 'Buy' | 'Sell', at: number): void {
-  const held = Math.abs(sharesOf(desk.book, symbol))
-  const working = (desk.book.working[symbol] ?? []).filter((one) => !one.pending)
-  shrinkExits(desk, working, held, at)
+export function shrinkCloses(seat: Seat, symbol: string, closing: 'Buy' | 'Sell', at: number): void {
+  const held = Math.abs(sharesOf(seat.book, symbol))
+  const working = (seat.book.working[symbol] ?? []).filter((one) => !one.pending)
+  shrinkExits(seat, working, held, at)
   let left = held
   for (const one of working) {
     if (one.role !== 'Entry' || one.side !== closing) continue
     const keep = Math.min(one.leavesQty, left)
     left -= keep
-    if (keep < one.leavesQty) shrink(desk, one, keep, at)
+    if (keep < one.leavesQty) shrink(seat, one, keep, at)
   }
 }
 
-function shrinkExits(desk: Desk, working: readonly Working[], held: number, at: number): void {
+function shrinkExits(seat: Seat, working: readonly Working[], held: number, at: number): void {
   // By entry, then by part of its position.
   const groups = new Map<string, Map<number, Working[]>>()
   for (const one of working) {
@@ -37,11 +37,11 @@ function shrinkExits(desk: Desk, working: readonly Working[], held: number, at: 
       const keep = Math.min(Math.max(...exits.map((one) => one.leavesQty)), left)
       left -= keep
       kept += keep
-      for (const one of exits) if (one.leavesQty > keep) shrink(desk, one, keep, at)
+      for (const one of exits) if (one.leavesQty > keep) shrink(seat, one, keep, at)
     }
-    const entry = orderOf(desk, entryId)
+    const entry = orderOf(seat, entryId)
     if (kept === 0 && isWorking(entry.ordStatus))
-      report(desk, entryId, 'Canceled', 'Canceled', at, {
+      report(seat, entryId, 'Canceled', 'Canceled', at, {
         leavesQty: 0,
         text: 'what it had filled was closed, and its exits with it',
       })
@@ -49,13 +49,13 @@ function shrinkExits(desk: Desk, working: readonly Working[], held: number, at: 
 }
 
 /** Leaves so much of an order, or ends it. */
-function shrink(desk: Desk, { orderId }: Working, leavesQty: number, at: number): void {
-  const order = orderOf(desk, orderId)
+function shrink(seat: Seat, { orderId }: Working, leavesQty: number, at: number): void {
+  const order = orderOf(seat, orderId)
   if (leavesQty === 0)
-    report(desk, orderId, 'Canceled', 'Canceled', at, {
+    report(seat, orderId, 'Canceled', 'Canceled', at, {
       leavesQty: 0,
       text: 'nothing is held any more that it would close',
     })
   else
-    report(desk, orderId, 'Restated', order.ordStatus, at, { orderQty: order.cumQty + leavesQty, leavesQty })
+    report(seat, orderId, 'Restated', order.ordStatus, at, { orderQty: order.cumQty + leavesQty, leavesQty })
 }

@@ -9,7 +9,7 @@ import { dealtAt, netE4 } from '../orders/netPrice'
 import { isWorking } from '../orders/model'
 import { standingStatus } from '../orders/states'
 import { affordable } from './afford'
-import { type Desk, orderOf, report } from './desk'
+import { type Seat, orderOf, report } from './seat'
 import { type Shown } from './match'
 import { cancelLinked } from './contingencies'
 import { cancel } from './orders'
@@ -43,27 +43,27 @@ export const passesNet = ({ limitE4 }: Pick<Whole, 'limitE4'>, net: number): boo
  * prices, where their net is not worse than its own, and as the account may; all legs together or none. Gives the units that
  * it took.
  */
-export function meetWhole(desk: Desk, whole: Whole, shownOf: (symbol: string) => Shown, at: number): number {
+export function meetWhole(seat: Seat, whole: Whole, shownOf: (symbol: string) => Shown, at: number): number {
   const { netE4: net, units } = netShown(whole, shownOf)
-  const priceOf = (symbol: string) => desk.place.pricesOf(symbol, at)
+  const priceOf = (symbol: string) => seat.place.pricesOf(symbol, at)
   let quantity = passesNet(whole, net) ? Math.min(whole.leavesQty, units) : 0
   let why = ''
   if (quantity > 0) {
-    const may = mayTradeWhole(desk, whole, quantity, priceOf, at)
+    const may = mayTradeWhole(seat, whole, quantity, priceOf, at)
     if (may.quantity < quantity) why = may.why
     quantity = may.quantity
   }
   if (whole.atOnce === 'whole' && quantity < whole.leavesQty) quantity = 0
-  if (quantity > 0) tradeWhole(desk, whole, quantity, shownOf, at)
-  if (!isWorking(orderOf(desk, whole.orderId).ordStatus)) return quantity
-  if (why !== '') cancel(desk, whole.orderId, at, why)
-  else if (whole.atOnce !== 'no') cancel(desk, whole.orderId, at, 'what could not trade at once is canceled')
+  if (quantity > 0) tradeWhole(seat, whole, quantity, shownOf, at)
+  if (!isWorking(orderOf(seat, whole.orderId).ordStatus)) return quantity
+  if (why !== '') cancel(seat, whole.orderId, at, why)
+  else if (whole.atOnce !== 'no') cancel(seat, whole.orderId, at, 'what could not trade at once is canceled')
   return quantity
 }
 
 /** How many units an account may take now: no leg that closes crosses nought, and what is free reaches. */
 function mayTradeWhole(
-  { book, place }: Desk,
+  { book, place }: Seat,
   { legs, symbol, orderId }: Whole,
   wanted: number,
   priceOf: PriceOf,
@@ -89,14 +89,14 @@ function mayTradeWhole(
 
 /** One report of all legs: they trade together or not at all, also where the broker is killed meanwhile. */
 function tradeWhole(
-  desk: Desk,
+  seat: Seat,
   { orderId, legs }: Whole,
   quantity: number,
   shownOf: (symbol: string) => Shown,
   at: number,
 ): void {
-  const order = orderOf(desk, orderId)
-  const before = new Map(legs.map(({ symbol }) => [symbol, sharesOf(desk.book, symbol)]))
+  const order = orderOf(seat, orderId)
+  const before = new Map(legs.map(({ symbol }) => [symbol, sharesOf(seat.book, symbol)]))
   const legFills: LegFill[] = legs.map(({ symbol, legSide, legRatioQty }) => ({
     symbol,
     side: legSide,
@@ -109,7 +109,7 @@ function tradeWhole(
   let filledE4 = quantity * net
   for (const { lastQty = 0, lastPx = 0 } of order.chain) filledE4 += lastQty * toE4(lastPx)
   report(
-    desk,
+    seat,
     orderId,
     'Trade',
     cumQty === order.orderQty ? 'Filled' : standingStatus({ ...order, cumQty }),
@@ -124,8 +124,8 @@ function tradeWhole(
       legFills,
     },
   )
-  cancelLinked(desk, order, at)
+  cancelLinked(seat, order, at)
   for (const [symbol, held] of before)
-    if (Math.abs(sharesOf(desk.book, symbol)) < Math.abs(held))
-      shrinkCloses(desk, symbol, held > 0 ? 'Sell' : 'Buy', at)
+    if (Math.abs(sharesOf(seat.book, symbol)) < Math.abs(held))
+      shrinkCloses(seat, symbol, held > 0 ? 'Sell' : 'Buy', at)
 }

@@ -20,7 +20,7 @@ export interface Place {
 }
 
 /** An account at a venue. Whatever happens to it is a report, which is taken into the book at once and then told. */
-export interface Desk {
+export interface Seat {
   readonly book: Book
   readonly place: Place
   readonly tell: (report: ExecutionReport) => void
@@ -29,16 +29,16 @@ export interface Desk {
 /** Fields of a report that change the order it is about. */
 export type Change = Partial<Omit<ExecutionReport, 'seq' | 'execId' | 'execType' | 'ordStatus'>>
 
-export const orderOf = ({ book }: Desk, orderId: string): Order => book.orders[orderId]
+export const orderOf = ({ book }: Seat, orderId: string): Order => book.orders[orderId]
 
-export const exitsOf = ({ book }: Desk, entryId: string): Order[] => attachedOrders(book, entryId)
+export const exitsOf = ({ book }: Seat, entryId: string): Order[] => attachedOrders(book, entryId)
 
 /** The compact form of a working order; undefined once it can trade no more. */
-export const workingNow = ({ book }: Desk, orderId: string): Working | undefined =>
+export const workingNow = ({ book }: Seat, orderId: string): Working | undefined =>
   findWorking(book.working, book.orders[orderId].symbol, orderId)
 
 /** When a trade is settled, and of one in another currency the rate by which it is converted. */
-function settling({ place }: Desk, symbol: string, at: number): Change {
+function settling({ place }: Seat, symbol: string, at: number): Change {
   const { rate } = place.pricesOf(symbol, at)
   return {
     settlDate: place.settlesAt(at, symbol),
@@ -48,20 +48,20 @@ function settling({ place }: Desk, symbol: string, at: number): Change {
 
 /** Reports something of an order, or of a new one where `orderId` is undefined and `change` says all of it. */
 export function report(
-  desk: Desk,
+  seat: Seat,
   orderId: string | undefined,
   execType: ExecType,
   ordStatus: OrdStatus,
   at: number,
   change: Change,
 ): void {
-  const seq = desk.book.seq + 1
+  const seq = seat.book.seq + 1
   const {
     enteredTime: _entered,
     lastSeq: _seq,
     chain: _chain,
     ...standing
-  } = orderId === undefined ? ({} as Order) : orderOf(desk, orderId)
+  } = orderId === undefined ? ({} as Order) : orderOf(seat, orderId)
   const symbol = standing.symbol ?? change.symbol!
   const told = {
     ...standing,
@@ -70,29 +70,29 @@ export function report(
     execId: `E${seq}`,
     execType,
     ordStatus,
-    ...desk.place.stampOf(at, symbol),
-    ...(execType === 'Trade' ? settling(desk, symbol, at) : {}),
+    ...seat.place.stampOf(at, symbol),
+    ...(execType === 'Trade' ? settling(seat, symbol, at) : {}),
   } as ExecutionReport
-  takeReport(desk.book, told)
-  desk.tell(told)
-  if (!isWorking(ordStatus)) followEnd(desk, orderOf(desk, told.orderId), at)
+  takeReport(seat.book, told)
+  seat.tell(told)
+  if (!isWorking(ordStatus)) followEnd(seat, orderOf(seat, told.orderId), at)
 }
 
 /** After an order has ended: exits of what never filled end with it, and what it was to set off begins, or ends too. */
-function followEnd(desk: Desk, ended: Order, at: number): void {
+function followEnd(seat: Seat, ended: Order, at: number): void {
   const { cumQty, orderQty, orderId } = ended
   const over = (other: Order, text: string) => {
     if (other.ordStatus === 'PendingNew')
-      report(desk, other.orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text })
+      report(seat, other.orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text })
   }
-  if (cumQty === 0) for (const exit of exitsOf(desk, orderId)) over(exit, 'its entry was not filled')
-  for (const id of desk.book.waiting[orderId] ?? []) {
-    const other = orderOf(desk, id)
-    const lot = other.legs ? 1 : desk.place.lotOf(other.symbol)
+  if (cumQty === 0) for (const exit of exitsOf(seat, orderId)) over(exit, 'its entry was not filled')
+  for (const id of seat.book.waiting[orderId] ?? []) {
+    const other = orderOf(seat, id)
+    const lot = other.legs ? 1 : seat.place.lotOf(other.symbol)
     const part = Math.floor((other.orderQty * cumQty) / orderQty / lot) * lot
     if (part === 0) over(other, `${ended.clOrdId}, which was to set it off, was not filled`)
     else if (other.ordStatus === 'PendingNew' && other.approval === undefined)
-      report(desk, id, 'New', 'New', at, {
+      report(seat, id, 'New', 'New', at, {
         orderQty: part,
         leavesQty: part,
         text: `${ended.clOrdId} set it off`,
