@@ -1,4 +1,5 @@
 import { toE4 } from '../market/money'
+import { type SentTerms, termsOf } from '../orders/terms'
 import {
   isInAuction,
   isRequested,
@@ -58,10 +59,15 @@ export interface Working {
 const atOnce = (good: TimeInForce): Working['atOnce'] =>
   good === 'ImmediateOrCancel' ? 'part' : good === 'FillOrKill' ? 'whole' : 'no'
 
+/** The terms of an order, flat: every field there, nought or undefined where its kind has none. */
+const flatTerms = (order: SentTerms): Pick<Working, 'ordType' | 'limitE4' | 'stopE4' | 'trail'> => ({
+  ...{ limitE4: 0, stopE4: 0, trail: undefined },
+  ...termsOf(order),
+})
+
 const lasting = (
-  order: Pick<NewOrder, 'timeInForce' | 'expireDate' | 'trail'>,
-): Pick<Working, 'day' | 'until' | 'auction' | 'trail'> => ({
-  trail: order.trail,
+  order: Pick<NewOrder, 'timeInForce' | 'expireDate'>,
+): Pick<Working, 'day' | 'until' | 'auction'> => ({
   day: order.timeInForce === 'Day' || atOnce(order.timeInForce) !== 'no',
   until: order.expireDate ?? '',
   auction: isInAuction(order.timeInForce) ? order.timeInForce : 'no',
@@ -90,10 +96,8 @@ export const workingOf = (order: Order): Working => ({
   symbol: order.symbol,
   side: order.side,
   role: order.role,
-  ordType: order.ordType,
   leavesQty: order.leavesQty,
-  limitE4: toE4(order.price ?? 0),
-  stopE4: toE4(order.stopPx ?? 0),
+  ...flatTerms(order),
   triggered: order.triggered === true,
   pending: order.ordStatus === 'PendingNew',
   ...lasting(order),
@@ -113,10 +117,8 @@ export const workingAsSent = (order: NewOrder): Working => ({
   symbol: order.symbol,
   side: order.side,
   role: 'Entry',
-  ordType: order.ordType,
   leavesQty: order.orderQty,
-  limitE4: toE4(order.price ?? 0),
-  stopE4: toE4(order.stopPx ?? 0),
+  ...flatTerms(order),
   triggered: false,
   pending: false,
   ...lasting(order),
