@@ -1,7 +1,14 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { test as base, type BrowserContext, chromium, expect, type Page } from '@playwright/test'
+import {
+  test as base,
+  type BrowserContext,
+  chromium,
+  expect,
+  type Locator,
+  type Page,
+} from '@playwright/test'
 import { BROKER_COOKIE } from '../app/brokerCookie'
 import { Demo, OwnBroker, running } from './running'
 
@@ -113,6 +120,22 @@ export const summary = (page: Page) => page.getByTestId('summary')
 /** Closes own menus and goes to a section by its letter. */
 export const section = (page: Page, name: string) =>
   page.getByRole('navigation').getByRole('link', { name, exact: true }).click()
+
+/** Opens the options ticket of the security that is looked at, and writes a put spread for what the market would give. */
+export async function writePutSpread(page: Page, written: string, bought: string): Promise<Locator> {
+  await page.getByRole('button', { name: /order/i }).first().click()
+  await page.getByRole('button', { name: 'Options of it' }).click()
+  const ticket = page.getByRole('region', { name: 'Options ticket' })
+  await ticket.getByLabel('Expiry of leg 1').selectOption('2026-04-17')
+  await ticket.getByLabel('Side of leg 1').selectOption('Sell')
+  await ticket.getByLabel('Type of leg 1').selectOption('Put')
+  await ticket.getByLabel('Strike of leg 1').selectOption(written)
+  await ticket.getByRole('button', { name: 'Add a leg' }).click()
+  await expect(ticket).toContainText('Choose expiry and strike of the second leg')
+  await ticket.getByLabel('Strike of leg 2').selectOption(bought)
+  await ticket.getByRole('button', { name: 'ask for this' }).click()
+  return ticket
+}
 
 /** Daily bars of some made-up securities in one file, with two bad lines. */
 export function barsFile(): string {

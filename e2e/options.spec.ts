@@ -1,5 +1,5 @@
 import { type Order } from '../core/orders/model'
-import { expect, test } from './app'
+import { expect, test, writePutSpread } from './app'
 
 test('option legs are written as a sentence, checked, sent as one order, and stand on the desk', async ({
   page,
@@ -9,17 +9,7 @@ test('option legs are written as a sentence, checked, sent as one order, and sta
     ...{ account: 'SPREADS', cash: 20_000, currency: 'USD', margin: true, optionLevel: 3 },
   })
   await page.goto(`${demo.url}/look/OSPRY`)
-  await page.getByRole('button', { name: /order/i }).first().click()
-  await page.getByRole('button', { name: 'Options of it' }).click()
-  const ticket = page.getByRole('region', { name: 'Options ticket' })
-  await ticket.getByLabel('Expiry of leg 1').selectOption('2026-04-17')
-  await ticket.getByLabel('Side of leg 1').selectOption('Sell')
-  await ticket.getByLabel('Type of leg 1').selectOption('Put')
-  await ticket.getByLabel('Strike of leg 1').selectOption('12')
-  await ticket.getByRole('button', { name: 'Add a leg' }).click()
-  await expect(ticket).toContainText('Choose expiry and strike of the second leg')
-  await ticket.getByLabel('Strike of leg 2').selectOption('11')
-  await ticket.getByRole('button', { name: 'ask for this' }).click()
+  const ticket = await writePutSpread(page, '12', '11')
   await expect(ticket.getByLabel('The net price is')).toHaveValue('received')
   // The account is of level 2: what is missing stands first, with what to do.
   await ticket.getByRole('button', { name: 'Check only' }).click()

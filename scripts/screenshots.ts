@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { chromium, type Page } from '@playwright/test'
-import { barsFile, Demo } from '../e2e/app'
+import { barsFile, Demo, writePutSpread } from '../e2e/app'
 import { CHROMIUM } from '../e2e/chromium'
 
 /**
@@ -129,16 +129,7 @@ async function options(page: Page): Promise<void> {
   await page.getByRole('button', { name: /^Paper/ }).click()
   await page.getByRole('menuitem', { name: 'Accounts …' }).click()
   await page.getByRole('button', { name: 'Use SPREADS' }).click()
-  await page.getByRole('button', { name: /order/i }).first().click()
-  await page.getByRole('button', { name: 'Options of it' }).click()
-  const ticket = page.getByRole('region', { name: 'Options ticket' })
-  await ticket.getByLabel('Expiry of leg 1').selectOption('2026-04-17')
-  await ticket.getByLabel('Side of leg 1').selectOption('Sell')
-  await ticket.getByLabel('Type of leg 1').selectOption('Put')
-  await ticket.getByLabel('Strike of leg 1').selectOption('200')
-  await ticket.getByRole('button', { name: 'Add a leg' }).click()
-  await ticket.getByLabel('Strike of leg 2').selectOption('190')
-  await ticket.getByRole('button', { name: 'ask for this' }).click()
+  const ticket = await writePutSpread(page, '200', '190')
   await ticket.getByRole('button', { name: 'Check only' }).click()
   await ticket.getByText('It would be taken').waitFor()
   await page.waitForTimeout(500)

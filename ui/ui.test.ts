@@ -15,7 +15,9 @@ import { clockText, minuteOfDay, spanText } from './shell/marketTime'
 import { sheetColumns, type PricedRow } from './sheet/columns'
 import { FILE_LIMIT, readFile } from './sheet/readFile'
 import { exportTable, workbook } from './table/exportTable'
-import { draftOf, type Ticket, useTicket } from './ticket/ticketStore'
+import { type OrderDraft } from '@/core/orders/draft'
+import { draftOf } from './ticket/ticketDraft'
+import { splitPart, type Ticket, type TicketPart, useTicket, withoutPart } from './ticket/ticketStore'
 
 const order = (part: Partial<Order> = {}): Order => ({
   orderId: 'O1',
@@ -78,7 +80,14 @@ describe('the ticket', () => {
     useTicket.getState().change(part)
     return useTicket.getState().ticket!
   }
-  const draft = (part: Partial<Ticket>) => draftOf(ticket(part))
+  type Said = Partial<Ticket & Pick<TicketPart, 'stop' | 'stopUnit' | 'target' | 'targetUnit'>>
+  /** The draft of a ticket whose only way out is as it opens, but for what is said. */
+  const draft = ({ stop, stopUnit, target, targetUnit, ...part }: Said) => {
+    const [only] = ticket().parts
+    const said = { stop, stopUnit, target, targetUnit }
+    const parts = [{ ...only, ...JSON.parse(JSON.stringify(said)) }]
+    return draftOf(ticket({ parts, ...part })) as { draft?: OrderDraft; why?: string }
+  }
 
   it('begins with 0.8 % at risk, a stop at 3 % and a target at 7 %', () => {
     expect(draft({}).draft).toMatchObject({
@@ -102,6 +111,37 @@ describe('the ticket', () => {
     expect(draft({ stop: '', target: '', sizeBy: 'shares', size: '1' }).draft).not.toHaveProperty('exits')
   })
 
+  it('is left in parts: each further one for half of the rest, the last for what is left', () => {
+    const [only] = ticket().parts
+    const three = splitPart(splitPart([only]))
+    expect(three.map(({ share }) => share)).toEqual(['50', '25', ''])
+    expect(withoutPart(three, 2).map(({ share }) => share)).toEqual(['50', ''])
+    const level = { stop: { percent: 3 }, target: { percent: 7 } }
+    expect(draft({ parts: three }).draft!.exits).toEqual({
+      parts: [{ share: 50, ...level }, { share: 25, ...level }, level],
+    })
+    expect(draft({ parts: [{ ...only, share: '100' }, only] }).why).toContain('below 100')
+    expect(draft({ parts: [{ ...only, share: '0' }, only] }).why).toContain('how many percent')
+    expect(
+      draft({
+        parts: [
+          { ...only, share: '40' },
+          { ...only, stop: '', target: '' },
+        ],
+      }).why,
+    ).toBe('Part 2 of the exits: give a stop, a target or both.')
+  })
+
+  it('may wait for another order, and end with others; a wrong side is only named where there can be one', () => {
+    expect(draft({ after: 'first', link: 'pair' }).draft).toMatchObject({
+      triggerClOrdId: 'first',
+      clOrdLinkId: 'pair',
+    })
+    expect(draft({ wrongSide: 'Refuse' }).draft!.exits).not.toHaveProperty('wrongSide')
+    const priced = { wrongSide: 'Refuse', stop: '45', stopUnit: 'price' } as const
+    expect(draft(priced).draft!.exits).toMatchObject({ wrongSide: 'Refuse', stop: { price: 45 } })
+  })
+
   it('selling what is held takes no exits', () => {
     expect(draft({ direction: 'close', sizeBy: 'shares', size: '5', stop: 'x' }).draft).toMatchObject({
       side: 'Sell',
@@ -111,21 +151,13 @@ describe('the ticket', () => {
 
   it('prices of one security are not carried to another; distances are', () => {
     ticket({
-      stop: '51.5',
-      stopUnit: 'price',
-      target: '90',
-      targetUnit: 'ticks',
-      price: '50',
-      ordType: 'Limit',
+      parts: [{ share: '', stop: '51.5', stopUnit: 'price', target: '90', targetUnit: 'ticks' }],
+      ...{ price: '50', ordType: 'Limit', after: 'another', link: 'pair' },
     })
     useTicket.getState().open('GANET')
     expect(useTicket.getState().ticket).toMatchObject({
-      stop: '3',
-      stopUnit: 'percent',
-      target: '90',
-      targetUnit: 'ticks',
-      price: '',
-      ordType: 'Limit',
+      parts: [{ stop: '3', stopUnit: 'percent', target: '90', targetUnit: 'ticks' }],
+      ...{ price: '', ordType: 'Limit', after: '', link: '' },
     })
   })
 

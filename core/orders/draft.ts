@@ -6,7 +6,7 @@ import { directionOf, exitPrices, type Level, levelAt } from './levels'
 import { commissionE4, openingQuantity } from './margin'
 import { hasStop, type NewOrder, type OrdType, type TimeInForce } from './model'
 import { type Side } from './legs'
-import { type Exits, partsOf, type Trail } from './exits'
+import { type Exits, partsOf, shareOut, type Trail } from './exits'
 import { type Sizing, sizeOrder } from './size'
 
 /** An order as a ticket or a spreadsheet row asks for it, before it is priced and sized. */
@@ -23,6 +23,8 @@ export interface OrderDraft {
   expireDate?: string
   expireSessions?: number
   exits?: Exits
+  clOrdLinkId?: string
+  triggerClOrdId?: string
   text?: string
 }
 
@@ -38,18 +40,26 @@ export interface DraftFacts {
   rate?: number
 }
 
+/** Where the exits of a part of the position would stand, and for how many shares. */
+export interface DraftedPart {
+  quantity: number
+  stop?: Level
+  target?: Level
+}
+
 /** What a draft comes to. Amounts in currency units. `order` is exactly what would be sent. */
 export interface Drafted {
   order: NewOrder
   entry: number
-  stop?: Level
-  target?: Level
+  /** One where the whole position has the same exits; none where it has no exits. */
+  parts: readonly DraftedPart[]
   cost: number
   commission: number
   buyingPowerAfter: number
-  /** Lost between entry and stop, before commission; undefined without a stop. */
+  /** Lost between entry and stops, before commission; undefined where a part has no stop. */
   loss?: number
   lossPercent?: number
+  /** Gained between entry and targets; undefined where a part has no target. */
   gain?: number
 }
 
@@ -68,39 +78,61 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
             : 'Give the limit price.',
     }
   }
-  if (sizing.by === 'risk' && exits?.stop && 'total' in exits.stop)
+  const asked = exits ? partsOf(exits) : []
+  if (sizing.by === 'risk' && asked.some(({ stop }) => stop && 'total' in stop))
     return {
       why: 'A stop in money for the whole position does not tell how many shares; give the size in shares.',
     }
-  // Of several parts the first is shown: what a risk is measured by.
-  const first = exits ? partsOf(exits)[0] : {}
-  const pricesFor = (quantity: number) =>
-    exitPrices(first, { side: draft.side, reference: entry, quantity, bands })
-  const stop = pricesFor(1).stop
+  const { lot } = facts.security
+  const multiplier = multiplierOf(draft.symbol)
+  const partsFor = (orderQty: number) => {
+    const quantities = shareOut(asked, orderQty, lot)
+    return asked.map((part, i) => {
+      const quantity = quantities[i]
+      const terms = { side: draft.side, reference: entry, quantity: quantity * multiplier, bands }
+      return { quantity, ...exitPrices(part, terms) }
+    })
+  }
+  const stop = meanStop(partsFor(1000 * lot))
   // Sizes are asked for in the account's currency, prices are in the security's.
   const { rate = 1 } = facts
   const own = sizing.by === 'money' ? { ...sizing, money: sizing.money / rate } : sizing
-  const sized = sizeOrder(own, { equity: facts.equity / rate, entry, stop, lot: facts.security.lot })
+  const sized = sizeOrder(own, { equity: facts.equity / rate, entry, stop, lot })
   if (sized.quantity === undefined) return { why: sized.why }
   const orderQty = sized.quantity
-  const { stop: stopAt, target: targetAt } = pricesFor(orderQty)
+  const parts = partsFor(orderQty)
   const entryE4 = toE4(entry)
-  const worth = multiplierOf(draft.symbol) * (facts.rate ?? 1)
+  const worth = multiplier * rate
   const opening =
     draft.side === 'Sell' ? 0 : openingQuantity(facts.sharesHeld, directionOf(draft.side) * orderQty)
-  const moved = (level: number | undefined) =>
-    level === undefined ? undefined : fromE4(Math.round(orderQty * Math.abs(toE4(level) - entryE4) * worth))
-  const loss = moved(stopAt)
+  const moved = (which: 'stop' | 'target') =>
+    parts.length === 0 || parts.some((part) => part[which] === undefined)
+      ? undefined
+      : fromE4(Math.round(worth * total(parts, (part) => Math.abs(toE4(part[which]!) - entryE4))))
+  const loss = moved('stop')
+  const levelOf = (price: number | undefined) =>
+    price === undefined ? undefined : levelAt(bands, entry, price)
   return {
     order: { ...fields, orderQty, ...(exits ? { exits } : {}) },
     entry,
-    stop: stopAt === undefined ? undefined : levelAt(bands, entry, stopAt),
-    target: targetAt === undefined ? undefined : levelAt(bands, entry, targetAt),
+    parts: parts.map((part) => ({ ...part, stop: levelOf(part.stop), target: levelOf(part.target) })),
     cost: fromE4(Math.round(orderQty * entryE4 * worth)),
     commission: fromE4(commissionE4(draft.symbol, orderQty)),
     buyingPowerAfter: fromE4(toE4(facts.buyingPower) - Math.round(opening * entryE4 * worth)),
     loss,
     lossPercent: loss === undefined ? undefined : (100 * loss) / facts.equity,
-    gain: moved(targetAt),
+    gain: moved('target'),
   }
+}
+
+type Priced = { quantity: number; stop?: number; target?: number }
+
+/** The sum over parts of a figure a share. */
+const total = (parts: readonly Priced[], of: (part: Priced) => number): number =>
+  parts.reduce((sum, part) => sum + part.quantity * of(part), 0)
+
+/** The price at which a position with one stop would lose what it loses with the stops of its parts. */
+function meanStop(parts: readonly Priced[]): number | undefined {
+  if (parts.length === 0 || parts.some(({ stop }) => stop === undefined)) return undefined
+  return total(parts, ({ stop }) => stop!) / total(parts, () => 1)
 }

@@ -366,9 +366,32 @@ describe('draft', () => {
       loss: 399,
       gain: 931,
       buyingPowerAfter: 86_700,
-      stop: { price: 48.5, ticks: -150 },
-      target: { price: 53.5, ticks: 350 },
+      parts: [{ quantity: 266, stop: { price: 48.5, ticks: -150 }, target: { price: 53.5, ticks: 350 } }],
     })
+  })
+
+  it('of a position left in parts the risk is the sum of theirs', () => {
+    const parts = [
+      { share: 50, stop: { amount: 1 }, target: { amount: 2 } },
+      { stop: { amount: 3 }, target: { amount: 6 } },
+    ]
+    const drafted = draftOrder(
+      { ...base, sizing: { by: 'risk', percentOfEquity: 0.8 }, exits: { parts } },
+      about,
+    )
+    // 400 at risk at 2.00 a share on the average, so 200 shares: 100 at 1.00 and 100 at 3.00.
+    expect(drafted).toMatchObject({
+      order: { orderQty: 200 },
+      loss: 400,
+      gain: 800,
+      parts: [
+        { quantity: 100, stop: { price: 49 }, target: { price: 52 } },
+        { quantity: 100, stop: { price: 47 }, target: { price: 56 } },
+      ],
+    })
+    const open = { ...base, sizing: { by: 'shares', shares: 10 } as const }
+    const halfStopped = { parts: [parts[0], { target: { amount: 6 } }] }
+    expect(draftOrder({ ...open, exits: halfStopped }, about)).toMatchObject({ loss: undefined, gain: 40 })
   })
 
   it('says why no order comes of it', () => {

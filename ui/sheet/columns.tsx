@@ -76,7 +76,7 @@ export function sheetColumns(orders: readonly Order[], rows: readonly PricedRow[
   const exitOf = (row: PricedRow, role: 'stop' | 'target') => {
     const parent = orderOf(row)?.orderId
     const exit = parent && orders.find((o) => o.parentOrderId === parent && o.role.toLowerCase() === role)
-    return exit ? (exit.stopPx ?? exit.price) : row.drafted?.[role]?.price
+    return exit ? (exit.stopPx ?? exit.price) : row.drafted?.parts[0]?.[role]?.price
   }
   const level = (role: 'stop' | 'target', header: string): Column<PricedRow> => ({
     id: `${role} price`,

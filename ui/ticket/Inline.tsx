@@ -1,4 +1,5 @@
 'use client'
+import { useId } from 'react'
 import css from './Ticket.module.css'
 
 /** A number in a sentence, filled in where it stands. */
@@ -74,5 +75,47 @@ export function InlineDate({
       value={value}
       onChange={(e) => onChange(e.currentTarget.value)}
     />
+  )
+}
+
+/** A word in a sentence, one of some that are there or another. */
+export function InlineText({
+  label,
+  value,
+  among,
+  onChange,
+}: {
+  label: string
+  value: string
+  among: readonly string[]
+  onChange(text: string): void
+}) {
+  const list = useId()
+  return (
+    <>
+      <input
+        className={`blank ${css.inlineNumber}`}
+        aria-label={label}
+        value={value}
+        list={list}
+        maxLength={64}
+        onChange={(e) => onChange(e.currentTarget.value)}
+        onFocus={(e) => e.currentTarget.select()}
+      />
+      <datalist id={list}>
+        {among.map((one) => (
+          <option key={one} value={one} />
+        ))}
+      </datalist>
+    </>
+  )
+}
+
+/** Something that is done to the sentence, where it stands. */
+export function InlineAction({ label, onAct, children }: { label: string; onAct(): void; children: string }) {
+  return (
+    <button type="button" className={css.remove} aria-label={label} onClick={onAct}>
+      {children}
+    </button>
   )
 }

@@ -1,10 +1,11 @@
-import { decimal, priceText } from '@/core/market/money'
+import { priceText } from '@/core/market/money'
 import { type Drafted } from '@/core/orders/draft'
-import { type Level } from '@/core/orders/levels'
 import { hasLimit, hasStop, isInAuction, type OrdType, waitsForPrice } from '@/core/orders/model'
+import { ExitsPart } from './ExitsPart'
 import { InlineChoice, InlineDate, InlineNumber } from './Inline'
 import css from './Ticket.module.css'
-import { type ExitUnit, type Ticket, withType } from './ticketStore'
+import { TiesPart } from './TiesPart'
+import { type Ticket, withType } from './ticketStore'
 
 const LASTING = [
   ['Day', 'for the day'],
@@ -18,29 +19,6 @@ const NOT_WAITING = [
   ['AtTheOpening', 'in the next opening auction'],
   ['AtTheClose', 'in the next closing auction'],
 ] as const
-
-const EXIT_UNITS: readonly (readonly [ExitUnit, string])[] = [
-  ['percent', '%'],
-  ['ticks', 'ticks'],
-  ['amount', 'money a share'],
-  ['total', 'money in all'],
-  ['price', 'as a price'],
-]
-const TARGET_UNITS = [...EXIT_UNITS, ['risk', 'times the risk']] as const
-const STOP_UNITS = [...EXIT_UNITS, ['trail', '% behind the best price']] as const
-
-const signed = (level: Level): string => `${level.percent < 0 ? '' : '+'}${decimal(level.percent)} %`
-
-/** The readings of a level beside the one that was typed. */
-function Reading({ level, unit }: { level?: Level; unit: ExitUnit }) {
-  if (!level) return null
-  const parts = [
-    unit !== 'price' && priceText(level.price),
-    unit !== 'percent' && unit !== 'trail' && signed(level),
-    unit !== 'ticks' && `${Math.abs(level.ticks)} ticks`,
-  ]
-  return <span className={css.aside}>{parts.filter(Boolean).join(' · ')}</span>
-}
 
 interface Props {
   ticket: Ticket
@@ -108,7 +86,8 @@ export function Sentence({ ticket, change, drafted }: Props) {
           />
         </>
       )}
-      {closing ? '.' : <ExitsPart ticket={ticket} change={change} drafted={drafted} />}
+      {closing ? '. ' : <ExitsPart ticket={ticket} change={change} drafted={drafted} />}{' '}
+      <TiesPart ticket={ticket} change={change} />
     </p>
   )
 }
@@ -185,30 +164,3 @@ const ORDER_TYPES: readonly (readonly [OrdType, string])[] = [
   ['StopLimit', 'stop limit'],
   ['TrailingStop', 'a stop that trails'],
 ]
-
-/** How to get out again. */
-function ExitsPart({ ticket, change, drafted }: Props) {
-  const { targetUnit, stopUnit } = ticket
-  return (
-    <>
-      ; then leave at a target of{' '}
-      <InlineNumber label="Target" value={ticket.target} onChange={(target) => change({ target })} />{' '}
-      <InlineChoice
-        label="Target is measured in"
-        value={targetUnit}
-        options={TARGET_UNITS}
-        onChange={(unit) => change({ targetUnit: unit })}
-      />{' '}
-      <Reading level={drafted?.target} unit={targetUnit} /> or a stop of{' '}
-      <InlineNumber label="Stop" value={ticket.stop} onChange={(stop) => change({ stop })} />{' '}
-      <InlineChoice
-        label="Stop is measured in"
-        value={stopUnit}
-        options={STOP_UNITS}
-        onChange={(unit) => change({ stopUnit: unit })}
-      />{' '}
-      <Reading level={drafted?.stop} unit={stopUnit} />
-      {stopUnit === 'price' && targetUnit === 'price' ? '.' : ', measured from the fill.'}
-    </>
-  )
-}

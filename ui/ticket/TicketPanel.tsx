@@ -28,7 +28,8 @@ import { Sentence } from './Sentence'
 import css from './Ticket.module.css'
 import { LegsPanel } from './LegsPanel'
 import { useLegs } from './legsStore'
-import { draftOf, type Ticket, useTicket } from './ticketStore'
+import { draftOf } from './ticketDraft'
+import { type Ticket, useTicket } from './ticketStore'
 
 type Outcome =
   | { is: 'checked'; accepted: boolean; checks: Check[]; drafted: Drafted }
@@ -67,7 +68,7 @@ function Open({ ticket }: { ticket: Ticket }) {
   const rate = security && account ? rateInto(rates ?? [], security.currency, account.currency) : undefined
   const asked = draftOf(ticket)
   const drafted =
-    'draft' in asked && asked.draft
+    'draft' in asked
       ? security && account && rate !== undefined
         ? draftOrder(asked.draft, {
             security,
@@ -80,7 +81,7 @@ function Open({ ticket }: { ticket: Ticket }) {
             rate,
           })
         : { why: 'Waiting for the account and the security.' }
-      : { why: asked.why ?? '' }
+      : { why: asked.why }
   const ready = 'order' in drafted ? drafted : undefined
 
   const act = async (what: 'check' | 'send') => {
@@ -166,6 +167,9 @@ function Open({ ticket }: { ticket: Ticket }) {
   )
 }
 
+const exits = ({ parts }: Drafted, which: 'stop' | 'target'): boolean =>
+  parts.some((part) => part[which] !== undefined)
+
 function Facts({ drafted }: { drafted: Drafted }) {
   const money = useMoney()
   return (
@@ -182,7 +186,7 @@ function Facts({ drafted }: { drafted: Drafted }) {
         </dd>
         {drafted.loss !== undefined && (
           <>
-            <dt>Loses at the stop</dt>
+            <dt>Loses at {drafted.parts.length > 1 ? 'its stops' : 'the stop'}</dt>
             <dd>
               {money(drafted.loss)}, {decimal(drafted.lossPercent)} % of equity
             </dd>
@@ -190,14 +194,18 @@ function Facts({ drafted }: { drafted: Drafted }) {
         )}
         {drafted.gain !== undefined && (
           <>
-            <dt>Gains at the target</dt>
+            <dt>Gains at {drafted.parts.length > 1 ? 'its targets' : 'the target'}</dt>
             <dd>{money(drafted.gain)}</dd>
           </>
         )}
-        {(drafted.stop || drafted.target) && (
+        {drafted.parts.length > 0 && (
           <>
-            <dt>{drafted.stop ? 'Stop lives' : 'Target lives'}</dt>
-            <dd>at the broker{drafted.stop && drafted.target ? ', one cancels the other' : ''}</dd>
+            <dt>{exits(drafted, 'stop') ? 'Stop lives' : 'Target lives'}</dt>
+            <dd>
+              at the broker
+              {exits(drafted, 'stop') && exits(drafted, 'target') ? ', one cancels the other' : ''}
+              {drafted.parts.length > 1 ? ' of the same part' : ''}
+            </dd>
           </>
         )}
       </dl>

@@ -1,18 +1,19 @@
 import { create } from 'zustand'
-import {
-  hasLimit,
-  hasStop,
-  isAtOnce,
-  isInAuction,
-  type OrdType,
-  type TimeInForce,
-  waitsForPrice,
-} from '@/core/orders/model'
-import { type ExitLevel } from '@/core/orders/exits'
+import { isAtOnce, isInAuction, type OrdType, type TimeInForce, waitsForPrice } from '@/core/orders/model'
 import { underlyingOf } from '@/core/options/osi'
 import { type Sizing } from '@/core/orders/size'
 
 export type ExitUnit = 'percent' | 'ticks' | 'price' | 'amount' | 'total' | 'risk' | 'trail'
+
+/** How a part of the position is left. Numbers are texts while they are typed. */
+export interface TicketPart {
+  /** Percent of the position; the last part takes the rest. */
+  share: string
+  stop: string
+  stopUnit: ExitUnit
+  target: string
+  targetUnit: ExitUnit
+}
 
 /** The ticket that is being written. Numbers are texts while they are typed. */
 export interface Ticket {
@@ -31,10 +32,14 @@ export interface Ticket {
   timeInForce: TimeInForce
   /** Last day of a GoodTillDate order. */
   expireDate: string
-  stop: string
-  stopUnit: ExitUnit
-  target: string
-  targetUnit: ExitUnit
+  /** One to four ways out, each for a part of the position. */
+  parts: readonly TicketPart[]
+  /** What becomes of a level on the wrong side of the fill. */
+  wrongSide: 'LeaveAtOnce' | 'Refuse'
+  /** Client order id of the order that sets it off; empty where it goes at once. */
+  after: string
+  /** Name of the orders of which the first that trades ends the others; empty where it stands alone. */
+  link: string
   /** Made with the ticket, so that sending it twice sends one order. */
   clOrdId: string
 }
@@ -42,6 +47,10 @@ export interface Ticket {
 /** A client order id of something that was done by hand. */
 export const newId = (symbol: string): string =>
   `desk-${underlyingOf(symbol)}-${Date.now().toString(36)}${Math.floor(Math.random() * 1296).toString(36)}`
+
+const blankPart: TicketPart = {
+  ...{ share: '', stop: '3', stopUnit: 'percent', target: '7', targetUnit: 'percent' },
+}
 
 const blank = (symbol: string): Ticket => ({
   symbol,
@@ -55,10 +64,10 @@ const blank = (symbol: string): Ticket => ({
   trailUnit: 'percent',
   timeInForce: 'Day',
   expireDate: '',
-  stop: '3',
-  stopUnit: 'percent',
-  target: '7',
-  targetUnit: 'percent',
+  parts: [blankPart],
+  wrongSide: 'LeaveAtOnce',
+  after: '',
+  link: '',
   clOrdId: newId(symbol),
 })
 
@@ -72,13 +81,17 @@ interface TicketState {
   close(): void
 }
 
-/** The wishes of a ticket that mean the same for another security: not its prices. */
-function forAnySecurity({ price: _price, trigger: _trigger, ...ticket }: Ticket): Partial<Ticket> {
-  const { stop, stopUnit, target, targetUnit, ...rest } = ticket
+/** The wishes of a ticket that mean the same for another security: not its prices, nor its ties to other orders. */
+function forAnySecurity(ticket: Ticket): Partial<Ticket> {
+  const { price: _price, trigger: _trigger, after: _after, link: _link, parts, ...rest } = ticket
+  const { stop, stopUnit, target, targetUnit } = blankPart
   return {
     ...rest,
-    ...(stopUnit === 'price' ? {} : { stop, stopUnit }),
-    ...(targetUnit === 'price' ? {} : { target, targetUnit }),
+    parts: parts.map((part) => ({
+      ...part,
+      ...(part.stopUnit === 'price' ? { stop, stopUnit } : {}),
+      ...(part.targetUnit === 'price' ? { target, targetUnit } : {}),
+    })),
   }
 }
 
@@ -95,6 +108,32 @@ export const useTicket = create<TicketState>((set) => ({
   close: () => set({ ticket: undefined }),
 }))
 
+type Parts = readonly TicketPart[]
+
+/** Parts with one of them changed. */
+export const changedPart = (parts: Parts, at: number, some: Partial<TicketPart>): Parts =>
+  parts.map((one, i) => (i === at ? { ...one, ...some } : one))
+
+/** Parts with another one, for half of what the last was for. */
+export const splitPart = (parts: Parts): Parts => [
+  ...parts.slice(0, -1),
+  { ...parts.at(-1)!, share: String(Math.round(50 * restOf(parts)) / 100) },
+  { ...parts.at(-1)!, share: '' },
+]
+
+/** Parts without one of them; the last takes the rest. */
+export function withoutPart(parts: Parts, at: number): Parts {
+  const left = parts.filter((_, i) => i !== at)
+  return [...left.slice(0, -1), { ...left.at(-1)!, share: '' }]
+}
+
+/** What was typed as a number; NaN where it is none, or below nought. */
+export const typedNumber = (text: string): number => (/^\d*\.?\d+$/.test(text.trim()) ? Number(text) : NaN)
+
+/** Percent of the position that is left for the last part. */
+export const restOf = (parts: Parts): number =>
+  parts.slice(0, -1).reduce((rest, { share }) => rest - (typedNumber(share) || 0), 100)
+
 /** What follows for a ticket when its order type is changed: what waits for a price cannot be for this moment only. */
 export const withType = (ordType: OrdType, { timeInForce }: Ticket): Partial<Ticket> => ({
   ordType,
@@ -102,85 +141,3 @@ export const withType = (ordType: OrdType, { timeInForce }: Ticket): Partial<Tic
     ? { timeInForce: 'Day' }
     : {}),
 })
-
-const number = (text: string): number => (/^\d*\.?\d+$/.test(text.trim()) ? Number(text) : NaN)
-
-function exit(text: string, unit: ExitUnit): ExitLevel | undefined {
-  const value = number(text)
-  if (!(value > 0)) return undefined
-  switch (unit) {
-    case 'price':
-      return { price: value }
-    case 'percent':
-      return { percent: value }
-    case 'ticks':
-      return { ticks: Math.round(value) }
-    case 'amount':
-      return { amount: value }
-    case 'total':
-      return { total: value }
-    case 'risk':
-      return { risk: value }
-    case 'trail':
-      return { trail: { percent: value } }
-  }
-}
-
-/** The ticket as a draft, or which blank is not filled in. */
-export function draftOf(ticket: Ticket) {
-  const size = number(ticket.size)
-  const [price, trigger] = [number(ticket.price), number(ticket.trigger)]
-  if (!(size > 0)) return { why: 'Fill in the size with a number above nought.' }
-  if (hasStop(ticket.ordType) && !(trigger > 0)) return { why: 'Fill in the stop price.' }
-  if (hasLimit(ticket.ordType) && !(price > 0)) return { why: 'Fill in the limit price.' }
-  const trail = number(ticket.trail)
-  if (ticket.ordType === 'TrailingStop' && !(trail > 0 && (ticket.trailUnit === 'amount' || trail < 100)))
-    return { why: 'Fill in how far the stop stays behind, a number above nought.' }
-  if (ticket.timeInForce === 'GoodTillDate' && ticket.expireDate === '')
-    return { why: 'Choose the last day of the order.' }
-  const closing = ticket.direction === 'close'
-  // An exit that cannot be read must never silently become an order without it.
-  for (const [name, text] of closing
-    ? []
-    : ([
-        ['stop', ticket.stop],
-        ['target', ticket.target],
-      ] as const)) {
-    if (text.trim() !== '' && !(number(text) > 0))
-      return {
-        why: `The ${name} “${text}” is not a number above nought. Leave it empty for an order without a ${name}.`,
-      }
-  }
-  const stop = closing ? undefined : exit(ticket.stop, ticket.stopUnit)
-  const target = closing ? undefined : exit(ticket.target, ticket.targetUnit)
-  if (target && 'risk' in target && !stop)
-    return { why: 'A target in multiples of the risk needs a stop to be measured by.' }
-  const sizing: Sizing =
-    ticket.sizeBy === 'shares'
-      ? { by: 'shares', shares: size }
-      : ticket.sizeBy === 'money'
-        ? { by: 'money', money: size }
-        : { by: ticket.sizeBy, percentOfEquity: size }
-  return {
-    draft: {
-      clOrdId: ticket.clOrdId,
-      symbol: ticket.symbol,
-      side:
-        ticket.direction === 'long'
-          ? ('Buy' as const)
-          : ticket.direction === 'short'
-            ? ('SellShort' as const)
-            : ('Sell' as const),
-      sizing,
-      ordType: ticket.ordType,
-      ...(hasLimit(ticket.ordType) ? { price } : {}),
-      ...(hasStop(ticket.ordType) ? { stopPx: trigger } : {}),
-      ...(ticket.ordType === 'TrailingStop'
-        ? { trail: ticket.trailUnit === 'amount' ? { amount: trail } : { percent: trail } }
-        : {}),
-      timeInForce: ticket.timeInForce,
-      ...(ticket.timeInForce === 'GoodTillDate' ? { expireDate: ticket.expireDate } : {}),
-      ...(stop || target ? { exits: { ...(stop ? { stop } : {}), ...(target ? { target } : {}) } } : {}),
-    },
-  }
-}
