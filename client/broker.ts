@@ -8,7 +8,15 @@ import { type Gate } from '@/core/orders/gate'
 import { ExecutionReport, type SentOrder, Order, type OrderChange } from '@/core/orders/model'
 import { Check } from '@/core/orders/checks'
 import { Account, GroupView, LotView, Position } from '@/core/orders/views'
-import { KeyView, KeyWithSecret, type NewAccount, type NewKey, WhoAmI } from '@/core/orders/access'
+import {
+  CsvToken,
+  KeyView,
+  KeyWithSecret,
+  type NewAccount,
+  type NewCsvToken,
+  type NewKey,
+  WhoAmI,
+} from '@/core/orders/access'
 import { type Access } from './access'
 import { problemOf, unreachable } from './problem'
 
@@ -191,6 +199,8 @@ export class Broker {
   keys = () => this.get(z.array(KeyView), '/keys')
   createKey = (asked: NewKey) => this.post(KeyWithSecret, '/keys', asked)
   renewKey = (keyId: string) => this.post(KeyWithSecret, `/keys/${keyId}/renew`, undefined)
+  /** A token that may stand in a URL: whoever asks with it reads CSV, and can do nothing else. */
+  createCsvToken = (asked: NewCsvToken) => this.post(CsvToken, '/csv-tokens', asked)
   accounts = () => this.get(z.array(Account), '/accounts')
   openAccount = (asked: NewAccount) => this.post(Account, '/accounts', asked)
 

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs'
+import { readCsv } from '../core/formats/csv'
 import { type Order } from '../core/orders/model'
 import { expect, test } from './app'
 
@@ -73,6 +74,38 @@ test('a key is made with the rights it needs, told once, and withdrawn', async (
   await expect(panel.getByText('morning script')).toHaveCount(0)
   expect((await tokenFor()).status).toBe(401)
   expect((await ask('GET', '/paper/venues')).status).toBe(401)
+})
+
+test('a spreadsheet reads a table from a URL that is made here, until it is withdrawn', async ({
+  page,
+  own: demo,
+}) => {
+  await demo.request('POST', '/paper/orders', {
+    ...{ clOrdId: 'for-sheet', symbol: 'OSPRY', side: 'Buy', orderQty: 7, ordType: 'Market' },
+  })
+  await page.goto(`${demo.url}/desk`)
+  await page.getByRole('button', { name: /^Paper/ }).click()
+  await page.getByRole('menuitem', { name: 'Keys …' }).click()
+  const panel = page.getByRole('dialog', { name: 'Keys for the paper environment' })
+  await panel.getByRole('tab', { name: 'A table by URL' }).click()
+  await panel.getByLabel('What it is for').fill('day sheet')
+  await panel.getByRole('button', { name: 'Make the URL' }).click()
+  const table = async (name: string, symbols?: string) => {
+    await panel.getByRole('combobox', { name: 'Table' }).click()
+    await page.getByRole('option', { name }).click()
+    if (symbols) await panel.getByLabel(/^Securit/).fill(symbols)
+    return panel.getByTestId('url').innerText()
+  }
+  const rows = async (url: string) => readCsv(await (await fetch(url)).text()).rows.length
+  const positions = await table('positions')
+  expect(await rows(positions)).toBe(1)
+  expect(await rows(await table('quotes of some securities', 'ospry, GANET'))).toBe(2)
+  expect(await rows(await table('daily bars of a security', 'OSPRY'))).toBeGreaterThan(200)
+  await panel.getByRole('tab', { name: 'All keys' }).click()
+  await panel.getByRole('button', { name: 'Withdraw day sheet' }).click()
+  await panel.getByRole('button', { name: 'Withdraw', exact: true }).click()
+  await expect(panel.getByText('day sheet')).toHaveCount(0)
+  expect((await fetch(positions)).status).toBe(401)
 })
 
 test('live is entered outright, cannot be taken for paper, and a page begins on paper again', async ({

@@ -1,7 +1,7 @@
-import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { KeyView, NewCsvToken } from '@/core/orders/access'
+import { createRoute, type OpenAPIHono } from '@hono/zod-openapi'
+import { CsvToken, NewCsvToken } from '@/core/orders/access'
 import { type Env } from './access'
-import { mayHandOn, viewKey } from './keyRoutes'
+import { mayHandOn, mustExist, viewKey } from './keyRoutes'
 import { needs } from './routeTable'
 import { body, json, problems } from './shapes'
 
@@ -16,8 +16,8 @@ const make = createRoute({
     'GET any list with format=csv&csvToken=…. It is listed among keys, and withdrawn as they are. It is of one environment and its accounts.',
   request: body(NewCsvToken),
   responses: {
-    201: json(KeyView.extend({ csvToken: z.string() }), 'The token'),
-    ...problems(400, 401, 403, 413, 415, 503),
+    201: json(CsvToken, 'The token'),
+    ...problems(400, 401, 403, 409, 413, 415, 503),
   },
 })
 
@@ -27,6 +27,7 @@ export function csvTokenRoutes(app: OpenAPIHono<Env>): void {
     const { label, accounts = own.accounts, scopes } = c.req.valid('json')
     const asked = { scopes, accounts, venues: own.venues }
     mayHandOn(own, bearer.scopes, asked)
+    mustExist(world, accounts)
     const { key, token } = await world.keyring.ring.createForUrl({ label, ...asked })
     c.header('Cache-Control', 'no-store')
     return c.json({ ...viewKey(key, world), csvToken: token }, 201)

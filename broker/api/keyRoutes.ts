@@ -76,6 +76,17 @@ export function mayHandOn(own: Key, scopesOfToken: Rights['scopes'], asked: Righ
   )
 }
 
+/** Throws Problem where one of the accounts is not there. */
+export function mustExist(world: World, accounts: Rights['accounts']): void {
+  const missing = accounts === 'all' ? undefined : accounts.find((one) => !world.keyring.accounts.has(one))
+  if (missing === undefined) return
+  throw new Problem(
+    'not-possible',
+    `There is no account ${missing} in ${world.environment}.`,
+    `There are ${[...world.keyring.accounts.keys()].join(', ')}.`,
+  )
+}
+
 export function keyRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(whoami, (c) => {
     const { world, key, bearer } = c.var
@@ -114,13 +125,7 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
     const { world, key: own, bearer } = c.var
     const { accounts = own.accounts, venues = own.venues, ...asked } = c.req.valid('json')
     mayHandOn(own, bearer.scopes, { scopes: asked.scopes, accounts, venues })
-    const missing = accounts === 'all' ? undefined : accounts.find((one) => !world.keyring.accounts.has(one))
-    if (missing)
-      throw new Problem(
-        'not-possible',
-        `There is no account ${missing} in ${world.environment}.`,
-        `There are ${[...world.keyring.accounts.keys()].join(', ')}.`,
-      )
+    mustExist(world, accounts)
     const unknown =
       venues === 'all' ? undefined : venues.find((mic) => !VENUES.some((venue) => venue.mic === mic))
     if (unknown)

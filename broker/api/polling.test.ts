@@ -40,6 +40,8 @@ describe('answers for spreadsheets and for programs that poll', () => {
   it('a token in a URL reads CSV, never more, and is withdrawn as a key is', async () => {
     const made = await desk.call('POST', '/paper/csv-tokens', { label: 'my sheet' })
     const { csvToken, keyId } = (await made.json()) as { csvToken: string; keyId: string }
+    const elsewhere = { label: 'my sheet', accounts: ['NOWHERE'] }
+    await problem(desk.call('POST', '/paper/csv-tokens', elsewhere), 409, 'not-possible')
     const ask = (method: string, path: string) =>
       desk.call(method, `${path}csvToken=${csvToken}`, undefined, '')
     const answer = await ask('GET', '/paper/orders?limit=2&format=csv&')

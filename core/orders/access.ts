@@ -72,6 +72,12 @@ export const NewCsvToken = z
     accounts: accounts.optional(),
   })
   .meta({ id: 'NewCsvToken' })
+export type NewCsvToken = z.input<typeof NewCsvToken>
+
+export const CsvToken = z
+  .object({ ...KeyView.shape, csvToken: z.string().meta({ description: 'Told this once' }) })
+  .meta({ id: 'CsvToken' })
+export type CsvToken = z.infer<typeof CsvToken>
 
 export const WhoAmI = z
   .object({

@@ -48,7 +48,11 @@ export function AllKeys({ own }: { own: string }) {
         </>
       ),
     },
-    { id: 'may', header: 'may', value: (key) => mayText(key.scopes) },
+    {
+      id: 'may',
+      header: 'may',
+      value: (key) => (key.forUrl ? `read tables by URL: ${mayText(key.scopes)}` : mayText(key.scopes)),
+    },
     { id: 'accounts', header: 'accounts', value: (key) => allOr(key.accounts, 'none') },
     {
       id: 'used',
@@ -91,14 +95,16 @@ export function AllKeys({ own }: { own: string }) {
           <span className="soft">in use here</span>
         ) : (
           <span className={css.asking}>
-            <Button
-              size="compact-xs"
-              variant="default"
-              aria-label={`Renew the secret of ${key.label}`}
-              onClick={() => setAsking({ keyId: key.keyId, what: 'renew' })}
-            >
-              Renew secret
-            </Button>
+            {!key.forUrl && (
+              <Button
+                size="compact-xs"
+                variant="default"
+                aria-label={`Renew the secret of ${key.label}`}
+                onClick={() => setAsking({ keyId: key.keyId, what: 'renew' })}
+              >
+                Renew secret
+              </Button>
+            )}
             <Button
               size="compact-xs"
               variant="default"

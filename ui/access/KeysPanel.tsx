@@ -6,6 +6,7 @@ import { useConnection } from '../link/connection'
 import { useBroker } from '../link/LinkProvider'
 import { AllKeys } from './AllKeys'
 import { MakeKey } from './MakeKey'
+import { TableUrl } from './TableUrl'
 import { UseKey } from './UseKey'
 import { mayText } from './words'
 
@@ -32,6 +33,7 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
         <Tabs.List>
           <Tabs.Tab value="all">All keys</Tabs.Tab>
           <Tabs.Tab value="make">Make a key</Tabs.Tab>
+          <Tabs.Tab value="url">A table by URL</Tabs.Tab>
           <Tabs.Tab value="use">Use another key here</Tabs.Tab>
         </Tabs.List>
         <Tabs.Panel value="all" pt={10}>
@@ -39,6 +41,9 @@ export function KeysPanel({ opened, onClose }: { opened: boolean; onClose(): voi
         </Tabs.Panel>
         <Tabs.Panel value="make" pt={10}>
           {manages ? <MakeKey who={who.data!} /> : <NoRight who={who.data} to="make one" />}
+        </Tabs.Panel>
+        <Tabs.Panel value="url" pt={10}>
+          {manages ? <TableUrl who={who.data!} /> : <NoRight who={who.data} to="make such a URL" />}
         </Tabs.Panel>
         <Tabs.Panel value="use" pt={4}>
           <UseKey />
