@@ -76,7 +76,7 @@ export class Exchange {
     }
     this.seat = { book, place, tell: emit }
     const answer = (orderId: string, second: number) => this.answer(orderId, second)
-    const sessions = new Sessions(markets, this.market, book, this.facts, told)
+    const sessions = new Sessions(markets, this.market, this.seat, this.facts, told)
     const marketOf = (symbol: string) => this.marketOf(symbol)
     this.running = new Running(markets.all, marketOf, this.facts, this.seat, answer, sessions.turned)
   }

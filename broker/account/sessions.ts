@@ -1,4 +1,6 @@
-import { type Book } from '@/core/book/book'
+import { type Book, sharesOf } from '@/core/book/book'
+import { splitShares, takeDividend } from '@/core/venue/corporate'
+import { type Seat } from '@/core/venue/seat'
 import { interestE4, takeBooking } from '@/core/book/bookings'
 import { realizedOn } from '@/core/book/positions'
 import { converted } from '@/core/book/sums'
@@ -6,6 +8,7 @@ import { standing } from '@/core/book/value'
 import { fromE4, halfEven, toE4 } from '@/core/market/money'
 import { type Session } from '@/core/market/venue'
 import { type AccountDay, type Booking } from '@/core/orders/views'
+import { type Listed } from '../market/listing'
 import { type Market } from '../market/market'
 import { type Facts, type Listing } from './facts'
 
@@ -15,19 +18,43 @@ export interface Told {
   day(day: AccountDay): void
 }
 
-/** What a session brings an account besides trades: dividends at its open, interest and the day's figures at its close. */
+/** What a session brings an account besides trades: dividends at its open; splits, interest and the day's figures at its close. */
 export class Sessions {
   constructor(
     private readonly markets: Listing,
     private readonly home: Market,
-    private readonly book: Book,
+    private readonly seat: Seat,
     private readonly facts: Facts,
     private readonly told: Told,
   ) {}
 
+  private get book(): Book {
+    return this.seat.book
+  }
+
   turned = (market: Market, session: Session, is: 'open' | 'closed'): void => {
-    if (is === 'open') this.dividends(market, session)
-    else if (market === this.home) this.close(session)
+    if (is === 'open') return this.dividends(market, session)
+    this.splits(market, session)
+    if (market === this.home) this.close(session)
+  }
+
+  /** Securities of a venue that the account holds, or has orders in. */
+  private touched(market: Market): Listed[] {
+    const held = Object.values(this.book.holdings).filter(({ quantity }) => quantity !== 0)
+    const symbols = new Set([...held.map(({ symbol }) => symbol), ...Object.keys(this.book.working)])
+    return [...symbols].flatMap((symbol) => {
+      const listed = market.find(symbol)
+      return listed && !listed.option ? listed : []
+    })
+  }
+
+  /** The session that is over was the last of the old shares where a split begins with the next. */
+  private splits(market: Market, { close }: Session): void {
+    const next = market.nextSession(close).date
+    for (const listed of this.touched(market)) {
+      const split = market.splitOf(listed)
+      if (split?.exDate === next) splitShares(this.seat, { symbol: listed.symbol, ...split }, close)
+    }
   }
 
   private take(booking: Booking): void {
@@ -35,22 +62,32 @@ export class Sessions {
     this.told.booking(booking)
   }
 
-  /** Who holds on the ex-date receives, who is short pays; in the account's currency. */
+  /** Who holds on the ex-date receives, who is short pays; in the account's currency. What waits below the market is lowered. */
   private dividends(market: Market, { date, open }: Session): void {
-    for (const { symbol, quantity } of Object.values(this.book.holdings)) {
-      const listed = quantity === 0 ? undefined : market.find(symbol)
-      if (!listed || listed.option) continue
+    for (const listed of this.touched(market))
       for (const action of this.markets.actionsOf(listed, open)) {
         if (action.kind !== 'Dividend' || action.exDate !== date) continue
-        const rate = this.facts.rateAt(listed.currency, open)
-        const amountE4 = converted(halfEven(quantity * toE4(action.amount)), { rate })
-        this.take({
-          ...{ kind: 'Dividend', at: this.facts.stampOf(market)(open), date, symbol },
-          amount: fromE4(amountE4),
-          text: `${action.amount} a share of ${Math.abs(quantity)} ${quantity > 0 ? 'held' : 'sold short'}`,
-        })
+        this.pay(market, listed, action.amount, { date, open })
+        takeDividend(this.seat, listed.symbol, action.amount, open)
       }
-    }
+  }
+
+  private pay(
+    market: Market,
+    listed: Listed,
+    amount: number,
+    { date, open }: Pick<Session, 'date' | 'open'>,
+  ): void {
+    const { symbol } = listed
+    const quantity = sharesOf(this.book, symbol)
+    if (quantity === 0) return
+    const rate = this.facts.rateAt(listed.currency, open)
+    const amountE4 = converted(halfEven(quantity * toE4(amount)), { rate })
+    this.take({
+      ...{ kind: 'Dividend', at: this.facts.stampOf(market)(open), date, symbol },
+      amount: fromE4(amountE4),
+      text: `${amount} a share of ${Math.abs(quantity)} ${quantity > 0 ? 'held' : 'sold short'}`,
+    })
   }
 
   private close({ date, close }: Session): void {

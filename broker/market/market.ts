@@ -1,6 +1,7 @@
 import { incrementAt } from '@/core/market/increment'
 import { toE4 } from '@/core/market/money'
 import { localDate, type Session, sessionAtOrAfter, sessionsBetween, type Venue } from '@/core/market/venue'
+import { inOwnShares, laterSplitOf, type LaterSplit, onStep } from './actions'
 import { type DailyColumns, dailyColumns } from './daily'
 import { type Factor, marketFactor, sectorFactor } from './factors'
 import { type DayBar, type MinuteColumns, minuteColumns, secondPrices } from './intraday'
@@ -33,7 +34,10 @@ const INDICATED_FOR = 120 * MINUTE
 export class Market {
   private sessions: Session[]
   private readonly rowByDate = new Map<string, number>()
+  /** In the shares of the market's start, and in those of each day. */
+  private readonly process = new Map<string, DailyColumns>()
   private readonly daily = new Map<string, DailyColumns>()
+  private readonly splits = new Map<string, LaterSplit | undefined>()
   private factors: Factor[] = []
   private readonly sectors = new Map<string, Factor[]>()
   private readonly bySymbol: Map<string, Listed>
@@ -80,7 +84,9 @@ export class Market {
     if (last.open > moment + 40 * 86_400_000) return
     const until = new Date(moment + 400 * 86_400_000).toISOString().slice(0, 10)
     this.sessions = sessionsBetween(this.venue, this.firstDate, until)
+    this.process.clear()
     this.daily.clear()
+    this.splits.clear()
     this.extendTo(this.sessions.length)
   }
 
@@ -104,8 +110,40 @@ export class Market {
     return session && moment >= session.open && moment < session.close ? session : undefined
   }
 
+  /** The split that lies ahead of a security at the market's start. */
+  splitOf(listed: Listed): LaterSplit | undefined {
+    const { symbol } = listed
+    if (!this.splits.has(symbol))
+      this.splits.set(symbol, laterSplitOf(this.seed, listed, Chains.has(listed), this.sessions))
+    return this.splits.get(symbol)
+  }
+
+  /** The split of a security, once it counts: from the close before its first session. */
+  splitBy(listed: Listed, moment: number): LaterSplit | undefined {
+    const split = this.splitOf(listed)
+    return split && this.nextSession(moment).date >= split.exDate ? split : undefined
+  }
+
+  /** A price of a session in the shares of a moment; both in ten-thousandths. */
+  private inSharesOf(moment: number, listed: Listed, date: string, priceE4: number): number {
+    const split = this.splitBy(listed, moment)
+    return split && date < split.exDate ? onStep(listed, priceE4 / split.ratio) : priceE4
+  }
+
+  /** Daily bars in the shares of each day. */
   dailyOf(listed: Listed): DailyColumns {
-    let columns = this.daily.get(listed.symbol)
+    const known = this.daily.get(listed.symbol)
+    if (known) return known
+    const split = this.splitOf(listed)
+    const process = this.processOf(listed)
+    const columns = split ? inOwnShares(process, split, listed) : process
+    this.daily.set(listed.symbol, columns)
+    return columns
+  }
+
+  /** Daily bars in the shares of the market's start. */
+  processOf(listed: Listed): DailyColumns {
+    let columns = this.process.get(listed.symbol)
     if (!columns) {
       let sector = this.sectors.get(listed.sector)
       if (!sector)
@@ -114,7 +152,7 @@ export class Market {
           (sector = sectorFactor(this.seed, listed.sector, this.sessions.length)),
         )
       columns = dailyColumns(this.seed, listed, this.sessions, this.factors, sector)
-      this.daily.set(listed.symbol, columns)
+      this.process.set(listed.symbol, columns)
     }
     return columns
   }
@@ -185,7 +223,9 @@ export class Market {
    */
   tradedBetween(listed: Listed, after: number, upTo: number): Traded | undefined {
     const out: Traded = { high: -Infinity, low: Infinity, volume: 0, up: 0, down: 0 }
+    const since = this.splitBy(listed, upTo)?.exDate ?? ''
     for (const session of this.sessionsBegunBy(upTo).slice(-SPAN_SESSIONS)) {
+      if (session.date < since) continue
       const from = Math.max(session.open, Math.floor(after / 1000) * 1000 + 1000)
       const to = Math.min(session.close - 1000, Math.floor(upTo / 1000) * 1000)
       for (let at = Math.floor((from - session.open) / MINUTE); from <= to; at++) {
@@ -244,9 +284,9 @@ export class Market {
       session = begun[begun.length - 1]
       second = session.close - 1000
     }
-    const last = this.secondsOf(listed, session, second)[
-      Math.floor(((second - session.open) % MINUTE) / 1000)
-    ]
+    const seconds = this.secondsOf(listed, session, second)
+    const traded = seconds[Math.floor(((second - session.open) % MINUTE) / 1000)]
+    const last = this.inSharesOf(moment, listed, session.date, traded)
     return this.bookAt(listed, second, last, 1)
   }
 
@@ -284,10 +324,11 @@ export class Market {
     const left = (session.open - second) / INDICATED_FOR
     if (left <= 0 || left > 1) return undefined
     const { open, close } = this.dailyOf(listed)
+    const before = this.inSharesOf(second, listed, this.sessions[row - 1].date, close[row - 1])
     const luck = chance(seedOf(this.seed, listed.symbol, Math.floor(second / 20_000), 'indicated'))
     const way = Math.min(1, Math.max(0, (1 - left) * 0.9 + 0.25 * luck.normal() * left))
-    const step = stepOf(listed, close[row - 1])
-    return Math.max(step, Math.round((close[row - 1] + (open[row] - close[row - 1]) * way) / step) * step)
+    const step = stepOf(listed, before)
+    return Math.max(step, Math.round((before + (open[row] - before) * way) / step) * step)
   }
 
   /** First session that closes after a moment. */

@@ -4,7 +4,7 @@ import { type Report } from '@/core/market/figures'
 import { chance, seedOf } from '@/core/market/chance'
 import { type Timeframe } from '@/core/market/timeframe'
 import { SKERRY, BRACKWATER, type Session, sessionsBetween } from '@/core/market/venue'
-import { actionsOf, asTraded } from './actions'
+import { actionsOf, asTraded, isLater, laterFactor } from './actions'
 import { atOnce } from '../gently'
 import { type BarsAsk, type Series } from './asks'
 import { History } from './history'
@@ -74,18 +74,20 @@ export class Markets {
 
   quoteAt = (listed: Listed, moment: number): Quote => this.of(listed).quoteAt(listed, moment)
 
-  /** Splits and dividends with an ex-date up to a moment. */
+  /** Dividends with an ex-date up to a moment, and splits from the close before theirs. */
   actionsOf(listed: Listed, now: number): Action[] {
-    const begun = this.of(listed).sessionsBegunBy(now)
+    const market = this.of(listed)
+    const begun = market.sessionsBegunBy(now)
     const last = begun.at(-1)?.date ?? ''
+    const split = market.splitBy(listed, now)?.exDate ?? ''
     let all = this.actions.get(listed.symbol)
     if (!all || !this.known(listed, begun.length)) {
-      const dates = this.of(listed).dates()
-      all = actionsOf(this.seed, listed, dates, this.of(listed).dailyOf(listed))
+      const dates = market.dates()
+      all = actionsOf(this.seed, listed, dates, market.dailyOf(listed), market.splitOf(listed))
       this.actions.set(listed.symbol, all)
       this.counted.set(listed.symbol, dates.length)
     }
-    return all.filter((action) => action.exDate <= last)
+    return all.filter(({ kind, exDate }) => exDate <= last || (kind === 'Split' && exDate <= split))
   }
 
   private readonly counted = new Map<string, number>()
@@ -113,10 +115,12 @@ export class Markets {
     let all = this.reports.get(listed.symbol)
     if (!all || (all.at(-1)?.known ?? Infinity) < now) {
       const market = this.of(listed)
-      all = reportsOf(this.seed, listed, market.allSessions(), market.dailyOf(listed))
+      all = reportsOf(this.seed, listed, market.allSessions(), market.processOf(listed))
       this.reports.set(listed.symbol, all)
     }
-    return all.filter((report) => report.known <= now)
+    const known = all.filter((report) => report.known <= now)
+    const split = this.of(listed).splitBy(listed, now)
+    return split ? known.map((report) => inNewShares(report, split.ratio)) : known
   }
 
   /** Works out ahead what the first question of each venue would have to wait for, in steps. */
@@ -140,14 +144,29 @@ export class Markets {
   *barsSteps(listed: Listed, every: Timeframe, now: number, ask: BarsAsk): Generator<void, Series> {
     const how = ask.prices ?? 'over-splits'
     const history = this.histories.get(listed.venue)!
-    if (how === 'over-splits') return yield* history.bars(listed, every, now, ask)
+    const split = this.of(listed).splitBy(listed, now)
+    const later = split ? [laterFactor(split)] : []
+    if (how === 'over-splits')
+      return yield* history.bars(listed, every, now, ask, (bars) => adjustedBy(bars, later))
     const actions = this.actionsOf(listed, now)
     if (how === 'as-traded')
       return yield* history.bars(listed, every, now, ask, (bars) => asTraded(bars, actions))
     // From all days, since minutes of one session do not hold the closes that the factors are made of.
-    const factors = factorsOf(asTraded(history.daily(listed, now, true), actions), actions, how)
+    const early = actions.filter((action) => action.kind !== 'Split' || !isLater(action))
+    const factors = [...later, ...factorsOf(asTraded(history.daily(listed, now, true), actions), early, how)]
     return yield* history.bars(listed, every, now, ask, (bars) =>
       adjustedBy(asTraded(bars, actions), factors),
     )
+  }
+}
+
+/** What a company has reported, said of the shares after a split. */
+function inNewShares(report: Report, ratio: number): Report {
+  const { sharesOutstanding: shares, float, eps } = report
+  return {
+    ...report,
+    ...(shares === undefined ? {} : { sharesOutstanding: shares * ratio }),
+    ...(float === undefined ? {} : { float: float * ratio }),
+    ...(eps === undefined ? {} : { eps: Math.round((100 * eps) / ratio) / 100 }),
   }
 }

@@ -7,7 +7,7 @@ import { type ExecutionReport, type Order } from '../orders/model'
 import { type AccountDay, type Booking, type StoodDown } from '../orders/views'
 import { mayFollow } from '../orders/states'
 import { indexOrder } from './indexing'
-import { dealLots, type Lot } from './lots'
+import { dealLots, type Lot, splitLots } from './lots'
 import { type AccountRules, USUAL_RULES } from '../orders/accountRules'
 import { indexWhole, type WholeBook } from './wholes'
 import { type Lately, noneLately, noteTaken } from './lately'
@@ -192,6 +192,7 @@ function withoutTrade<R extends Partial<ExecutionReport>>(report: R) {
     legFills: _legs,
     currency: _currency,
     settlCurrFxRate: _rate,
+    splitRatio: _ratio,
     ...rest
   } = report
   return rest
@@ -202,8 +203,15 @@ const earlier = (chain: Order['chain'], execType: ExecutionReport['execType']): 
   execType === 'Restated' && chain.at(-1)?.execType === 'Restated' ? chain.slice(0, -1) : chain
 
 function takeTrade(book: Book, report: ExecutionReport): void {
+  if (report.splitRatio !== undefined) return takeSplit(book.holdings[report.symbol], report.splitRatio)
   if (!report.legFills) return takeFill(book, report, report as Fill)
   report.legFills.forEach((leg, i) => takeFill(book, { ...report, execId: `${report.execId}-${i + 1}` }, leg))
+}
+
+/** Splits what is held, in place: it has cost what it had. */
+function takeSplit(holding: Holding, ratio: number): void {
+  holding.quantity *= ratio
+  holding.lots = splitLots(holding.lots, ratio)
 }
 
 /** A trade of one security. */

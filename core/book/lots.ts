@@ -10,7 +10,7 @@ export interface Lot {
   opened: string
   /** Negative when short. */
   quantity: number
-  /** Paid or received a share, in whole ten-thousandths. */
+  /** Paid or received a share, in whole ten-thousandths; after a split not always whole, so that the lot has cost what it had. */
   priceE4: number
   /** The group of the order. */
   group?: string
@@ -75,3 +75,7 @@ export function dealLots(lots: readonly Lot[], dealt: Lot, multiplier = 1, named
   else after.push({ ...dealt, quantity: left })
   return { lots: after, closed, realizedE4, currencyE4, byGroup }
 }
+
+/** Lots after a split: of as many more shares, each at as much less; when they were opened stays. */
+export const splitLots = (lots: readonly Lot[], ratio: number): Lot[] =>
+  lots.map((lot) => ({ ...lot, quantity: lot.quantity * ratio, priceE4: lot.priceE4 / ratio }))

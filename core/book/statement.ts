@@ -23,7 +23,8 @@ function* tradeLines(report: ExecutionReport): Generator<Line> {
     const quantity = directionOf(leg.side) * leg.lastQty
     const tradedE4 = halfEven(quantity * toE4(leg.lastPx) * multiplierOf(leg.symbol) * rate)
     yield {
-      ...{ at, date, kind: 'Trade', symbol: leg.symbol, side: leg.side, quantity, price: leg.lastPx },
+      ...{ at, date, kind: report.splitRatio === undefined ? 'Trade' : 'Split', symbol: leg.symbol },
+      ...{ side: leg.side, quantity, price: leg.lastPx },
       ...{ commission: leg.commission, amount: fromE4(-tradedE4 - toE4(leg.commission)), clOrdId },
       ...(rate === 1 ? {} : { text: `${report.currency} at ${rate}` }),
     }

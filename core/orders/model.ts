@@ -252,8 +252,8 @@ const moment = z
   .string()
   .meta({ format: 'date-time', description: 'Market time, with the offset of the venue' })
 
-/** What an order is: an entry, an exit attached to one, or the venue's own when a contract ends. */
-export const OrderRole = z.enum(['Entry', 'Stop', 'Target', 'Exercise'])
+/** What an order is: an entry, an exit attached to one, or the venue's own when a contract ends or shares are split. */
+export const OrderRole = z.enum(['Entry', 'Stop', 'Target', 'Exercise', 'Split'])
 export type OrderRole = z.infer<typeof OrderRole>
 
 const orderFields = {
@@ -311,6 +311,9 @@ export const ExecutionReport = z
     lastPx: z.number().optional(),
     commission: z.number().optional(),
     legFills: z.array(LegFill).optional().meta({ description: 'Of a Trade of a multi-leg order' }),
+    splitRatio: z.number().optional().meta({
+      description: 'Of the Trade of a split, which brings shares for nothing: new shares for one old',
+    }),
     triggered: z.boolean().optional().meta({ description: 'A Stop that has been set off' }),
     transactTime: moment,
     tradeDate: z.string().meta({ description: 'Session date at the venue', example: '2026-03-16' }),

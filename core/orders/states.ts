@@ -74,7 +74,7 @@ export const mayFollow = (from: OrdStatus | undefined, execType: ExecType, to: O
 /** What an order's state allows next; the same by which a change is refused. */
 export function allowsNext(order: Order): Allows {
   const { ordStatus, ordType, role, timeInForce, triggered } = order
-  if (role === 'Exercise' || !isWorking(ordStatus) || ordStatus === 'PendingCancel')
+  if (role === 'Exercise' || role === 'Split' || !isWorking(ordStatus) || ordStatus === 'PendingCancel')
     return { cancel: false, replace: [] }
   if (ordStatus === 'PendingNew' || ordStatus === 'PendingReplace') return { cancel: true, replace: [] }
   const replace: Allows['replace'] = []

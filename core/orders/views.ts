@@ -104,7 +104,7 @@ export const StatementLine = z
   .object({
     at: moment,
     date: z.string(),
-    kind: z.enum(['Opening', 'Trade', 'Dividend', 'Interest']),
+    kind: z.enum(['Opening', 'Trade', 'Split', 'Dividend', 'Interest']),
     symbol: z.string().optional(),
     side: z.string().optional(),
     quantity: z.number().optional(),

@@ -50,6 +50,8 @@ function wholeText({ orderQty, legs, price, role, text }: Order): string {
 
 /** An order in words: "Buy 124 Limit 48.21". */
 export const orderText = (order: Order): string =>
-  order.legs
-    ? wholeText(order)
-    : `${order.side === 'SellShort' ? 'Sell short' : order.side} ${decimal(order.orderQty, 0)} ${kindText(order)}`
+  order.role === 'Split'
+    ? `${order.side === 'Buy' ? 'received' : 'owes'} ${decimal(order.orderQty, 0)} more, ${order.text}`
+    : order.legs
+      ? wholeText(order)
+      : `${order.side === 'SellShort' ? 'Sell short' : order.side} ${decimal(order.orderQty, 0)} ${kindText(order)}`

@@ -9,7 +9,7 @@ import { type Order } from '@/core/orders/model'
 import { db } from '@/store/db'
 import { useOrders, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
-import { kindText } from '../desk/orderText'
+import { kindText, orderText } from '../desk/orderText'
 import css from './DayRail.module.css'
 import { clockText, minuteOfDay } from './marketTime'
 
@@ -20,6 +20,12 @@ export interface Mark {
   sentence: string
   goes: string
 }
+
+/** What a filled order came to: "bought 10 OSPRY at 11.99". */
+const doneText = (order: Order): string =>
+  order.role === 'Split'
+    ? `${order.symbol}: ${orderText(order)}`
+    : `${order.side === 'Buy' ? 'bought' : 'sold'} ${order.cumQty} ${order.symbol} at ${priceText(order.avgPx)}`
 
 /** One small shape for each order or fill of the day; fills of one second stand together. */
 function orderMarks(orders: readonly Order[], zone: string): Mark[] {
@@ -43,7 +49,7 @@ function orderMarks(orders: readonly Order[], zone: string): Mark[] {
         {
           minute: minuteOfDay(last.at, zone),
           shape: order.side === 'Buy' ? '▲' : '△',
-          sentence: `${clockText(last.at, true, zone)}: ${order.side === 'Buy' ? 'bought' : 'sold'} ${order.cumQty} ${order.symbol} at ${priceText(order.avgPx)}`,
+          sentence: `${clockText(last.at, true, zone)}: ${doneText(order)}`,
           goes,
         },
       ]
