@@ -22,7 +22,7 @@ const MINUTE = 60_000
  * order whatever venue they are at. What comes of it is said by core/venue.
  */
 export class Running {
-  /** Shares of the book that were taken in a second, by symbol and side. */
+  /** Shares of the book that were taken and have not come back by a second, by symbol and side. */
   private readonly taken = new Map<string, { second: number; quantity: number }>()
 
   constructor(
@@ -145,14 +145,23 @@ export class Running {
     if (!order || order.pending || order.auction !== 'no') return
     const quote = this.facts.quoteOf(market.find(symbol)!, second)
     const key = keyOf(symbol, order.side)
-    const taken = this.takenOf(key, second)
+    const taken = this.takenOf(key, symbol, second)
     const quantity = meetSecond(this.seat, order, quote, second, taken)
     if (quantity > 0) this.taken.set(key, { second, quantity: taken + quantity })
   }
 
-  private takenOf(key: string, second: number): number {
+  /**
+   * Shares of the book that are gone at a second. What was taken comes back at the pace at which the security trades, so that
+   * in the long run the account takes no more than is traded.
+   */
+  private takenOf(key: string, symbol: string, second: number): number {
     const before = this.taken.get(key)
-    return before?.second === second ? before.quantity : 0
+    if (!before) return 0
+    const market = this.marketOf(symbol)
+    const back = market.tradedIn(market.find(symbol)!, before.second, second)
+    if (back < before.quantity) return Math.ceil(before.quantity - back)
+    this.taken.delete(key)
+    return 0
   }
 
   /** Shows a multi-leg order the books of its legs at a second, of which some may be taken already. */
@@ -160,14 +169,15 @@ export class Running {
     if (this.book.orders[whole.orderId].ordStatus === 'PendingNew') return
     const shownOf = (symbol: string) => {
       const quote = this.facts.quoteOf(market.find(symbol)!, second)
-      const left = (size: number, side: Side) => Math.max(0, size - this.takenOf(keyOf(symbol, side), second))
+      const left = (size: number, side: Side) =>
+        Math.max(0, size - this.takenOf(keyOf(symbol, side), symbol, second))
       return { ...quote, bidSize: left(quote.bidSize, 'Sell'), askSize: left(quote.askSize, 'Buy') }
     }
     const units = meetWhole(this.seat, whole, shownOf, second)
     if (units === 0) return
     for (const { symbol, legSide, legRatioQty } of whole.legs) {
       const key = keyOf(symbol, legSide)
-      this.taken.set(key, { second, quantity: this.takenOf(key, second) + units * legRatioQty })
+      this.taken.set(key, { second, quantity: this.takenOf(key, symbol, second) + units * legRatioQty })
     }
   }
 }

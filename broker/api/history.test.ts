@@ -45,7 +45,7 @@ describe('the days of an account', () => {
   it('what is borrowed costs interest for each day, on 360 of them', async () => {
     const before = await desk.get<Account>('/paper/account')
     await desk.send({ clOrdId: 'much', symbol: 'HERRG', orderQty: Math.floor((before.cash + 20_000) / 9.5) })
-    await desk.run(wall, 30)
+    await move('2026-05-15T15:00:00-03:00')
     const owes = -(await desk.get<Account>('/paper/account')).cash
     expect(owes).toBeGreaterThan(5_000)
     await move('2026-05-15T17:00:00-03:00')

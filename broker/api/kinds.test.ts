@@ -95,3 +95,32 @@ describe('a stop that trails', () => {
     expect(now.chain.filter((step) => step.execType === 'Restated')).toHaveLength(1)
   })
 })
+
+describe('a large order', () => {
+  it('takes no more than what is displayed and then what is traded, each part at a worse price at first', async () => {
+    await move({ jumpTo: 'open' })
+    await desk.run(wall, 60)
+    const { usualVolume } = desk.world.markets.find('HERRG')!
+    const cash = { account: 'LARGE', cash: 1_000_000_000, margin: false }
+    expect((await desk.call('POST', '/paper/accounts', cash)).status).toBe(201)
+    const orderQty = Math.round(usualVolume / 2)
+    const began = desk.world.clock.now()
+    const order = { clOrdId: 'large', symbol: 'HERRG', side: 'Buy', ordType: 'Market' } as const
+    const fills = async () =>
+      (await desk.get<Order[]>('/paper/orders?account=LARGE'))[0].chain.flatMap(({ lastQty, lastPx }) =>
+        lastQty ? [{ lastQty, lastPx: lastPx! }] : [],
+      )
+    await desk.call('POST', '/paper/orders', { ...order, orderQty, account: 'LARGE' })
+    await desk.run(wall, 2)
+    const first = await fills()
+    expect(first.length).toBeGreaterThan(3)
+    for (let i = 1; i < 5; i++) expect(first[i].lastPx).toBeGreaterThanOrEqual(first[i - 1].lastPx)
+    await desk.run(wall, 600)
+    const { market } = desk.world
+    const taken = (await fills()).reduce((sum, { lastQty }) => sum + lastQty, 0)
+    const traded = market.tradedBetween(market.find('HERRG')!, began, desk.world.clock.now())!.volume
+    const displayed = 10 * Math.max(100, Math.round(usualVolume / 2_500 / 100) * 100) + 1000
+    expect(taken).toBeGreaterThan(0.5 * traded)
+    expect(taken).toBeLessThan(traded + displayed)
+  })
+})

@@ -269,6 +269,16 @@ export class Market {
     out.volume += dealt(to + 1) - dealt(from)
   }
 
+  /** Shares that trade from one second to another of the same session, at the pace of the minute of the later one; all there are where sessions lie between. */
+  tradedIn(listed: Listed, from: number, to: number): number {
+    if (from === to) return 0
+    const session = this.sessionAt(to)
+    if (!session || from < session.open) return Infinity
+    const underlying = listed.option ? this.find(listed.option.underlyingSymbol)! : listed
+    const { volume } = this.minutesOf(underlying, session)
+    return (volume[Math.floor((to - session.open) / MINUTE)] * (to - from)) / MINUTE
+  }
+
   /** Quote at a second; outside a session that of the last second before it. */
   quoteAt(listed: Listed, moment: number): Quote {
     if (listed.option) {
