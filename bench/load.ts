@@ -10,6 +10,8 @@ import { freePort } from '../tests/process'
 /** Seconds that each rate is measured over. */
 const SECONDS = Number(process.env.HERON_LOAD_SECONDS ?? 10)
 const CONNECTIONS = [16, 64]
+/** Seconds before, in which both are compiled. */
+const WARM = 3
 
 export interface Served {
   rate: number
@@ -132,6 +134,7 @@ export async function benchLoad(): Promise<Line[]> {
   try {
     const bare = await serving(bareArgs, bareEnv, `${bareUrl}/health`, async () => {
       const out: Served[] = []
+      await load(`${bareUrl}/paper/orders`, CONNECTIONS[0], '', resting('warm'), WARM)
       for (const connections of CONNECTIONS)
         out.push(await load(`${bareUrl}/paper/orders`, connections, '', resting(`bare${connections}`)))
       return out
@@ -140,6 +143,7 @@ export async function benchLoad(): Promise<Line[]> {
     const broker = await serving([await brokerBundle()], env, `${url}/health`, async () => {
       const token = await tokenOf(url, dataDir)
       const out: Served[] = []
+      await load(`${url}/paper/orders`, CONNECTIONS[0], token, resting('warm'), WARM)
       for (const connections of CONNECTIONS)
         out.push(await load(`${url}/paper/orders`, connections, token, resting(`o${connections}`)))
       return out

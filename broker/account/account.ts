@@ -1,3 +1,4 @@
+import { merged } from '@/core/orders/fields'
 import { type Book, bookOf, emptyBook } from '@/core/book/book'
 import { forgetPast } from '@/core/book/past'
 import { numberOf } from '@/core/book/working'
@@ -52,7 +53,11 @@ export class Account {
 
   /** Takes an order or refuses it; of a repeated one gives that which stands. */
   submit(sent: SentOrder, now: number, sentBy?: string) {
-    const { orderId, findings, refused } = this.exchange.submit({ ...sent, account: this.name }, now, sentBy)
+    const { orderId, findings, refused } = this.exchange.submit(
+      merged(sent, { account: this.name }),
+      now,
+      sentBy,
+    )
     return { order: this.orderNumbered(numberOf(orderId))!, findings, refused }
   }
 

@@ -119,24 +119,26 @@ export class Facts {
     )
     const legs = order.legs?.map(({ symbol }) => this.knownOf(symbol, now))
     const near = known.near.length > 0 || known.security ? known.near : this.like(order.symbol)
+    const { security, bid, ask, last } = known
     return factsOf(book, order, {
-      ...known,
+      security,
       near,
+      bid,
+      ask,
+      last,
       legs,
       needs: orderNeeds(book, order, [known, ...(legs ?? [])], freeE4, this.pricesAt(now)),
-      ...(order.side === 'SellShort' && known.security
-        ? {
-            borrowable: this.markets.borrowableOf(known.security, market.sessionsBegunBy(now).at(-1)!.date),
-          }
-        : {}),
+      borrowable:
+        order.side === 'SellShort' && security
+          ? this.markets.borrowableOf(security, market.sessionsBegunBy(now).at(-1)!.date)
+          : undefined,
       session: this.sessionOf(market, now),
       halted: this.isHalted(order.symbol, now),
-      rate: known.security ? this.rateAt(known.security.currency, now) : 1,
+      rate: security ? this.rateAt(security.currency, now) : 1,
       currency: book.rules.currency,
       buyingPowerE4,
-      ...(order.timeInForce === 'GoodTillDate'
-        ? { expiry: { last: this.lastSession(market, order, now) } }
-        : {}),
+      expiry:
+        order.timeInForce === 'GoodTillDate' ? { last: this.lastSession(market, order, now) } : undefined,
     })
   }
 

@@ -39,6 +39,7 @@ const brief = (text: string): string => (text.length > 40 ? `${text.slice(0, 40)
 
 /** Refuses query fields that the route does not have, and those given twice: nothing that is asked is passed over. */
 function checkQuery(c: Context, { path, query: own, hasCsv }: RouteEntry): void {
+  if (!c.req.url.includes('?')) return
   const query = hasCsv ? [...own, 'format', 'csvToken'] : [...own, 'csvToken']
   const format = c.req.query('format')
   if (hasCsv && format !== undefined && format !== 'csv' && format !== 'json')
@@ -131,15 +132,22 @@ export function front(parts: Parts, table: () => readonly RouteEntry[]): Middlew
     if (length === undefined || c.req.header('Transfer-Encoding') !== undefined) return counted(c, next)
     return Number(length) > BODY_LIMIT ? tooLarge() : next()
   }
+  const fixed = new Map<string, RouteEntry>()
   return async function front(c, next) {
-    const world = worldIn(parts.worlds, c.req.url)
-    const here = table().filter(
-      ({ pattern, isApart }) => isApart === (world === undefined) && pattern.test(c.req.path),
-    )
+    const named = worldIn(parts.worlds, c.req.url)
+    const world = named ?? parts.worlds.paper
     const method = c.req.method === 'HEAD' ? 'GET' : c.req.method
+    const at = `${named ? '' : 'apart '}${method} ${c.req.path}`
+    const here = fixed.has(at)
+      ? [fixed.get(at)!]
+      : table().filter(
+          ({ pattern, isApart }) => isApart === (named === undefined) && pattern.test(c.req.path),
+        )
     const route = here.find((one) => one.method === method)
+    // Paths with a name in them are without number.
+    if (route && !route.path.includes('{')) fixed.set(at, route)
     if (!route) {
-      if (here.length === 0) return nothingHere(c, world === undefined && table())
+      if (here.length === 0) return nothingHere(c, named === undefined && table())
       const methods = new Set(here.flatMap((one) => (one.method === 'GET' ? ['GET', 'HEAD'] : [one.method])))
       const allow = [...methods, 'OPTIONS'].join(', ')
       c.header('Allow', allow)
@@ -149,17 +157,17 @@ export function front(parts: Parts, table: () => readonly RouteEntry[]): Middlew
         `It takes ${allow}.`,
       )
     }
-    c.set('world', world ?? parts.worlds.paper)
+    c.set('world', world)
     if (!route.isPublic) {
-      const inUrl = c.req.query('csvToken')
+      const inUrl = c.req.url.includes('?') ? c.req.query('csvToken') : undefined
       const bearer =
         inUrl === undefined
           ? await bearerOf(parts, c.req.header('Authorization'))
-          : urlBearer(c, c.var.world, inUrl)
-      c.set('key', mayAsk(c.var.world, bearer, route.scope, remoteOf(c)))
+          : urlBearer(c, world, inUrl)
+      c.set('key', mayAsk(world, bearer, route.scope, remoteOf(c)))
       if (parts.pace) takeOne(c, parts.pace, bearer.keyId)
       c.set('bearer', bearer)
-      c.var.world.keyring.ring.use(bearer.keyId)
+      world.keyring.ring.use(bearer.keyId)
     }
     checkQuery(c, route)
     checkType(c, route)

@@ -91,7 +91,7 @@ const cancel = createRoute({
 
 export function orderRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(send, async (c) => {
-    const { world, key } = c.var
+    const [world, key] = [c.get('world'), c.get('key')]
     const asked = c.req.valid('json')
     const { name } = accountFor(world, key, asked.account)
     const { order, findings, refused } = await world.submit(asked, name, key.keyId)

@@ -15,9 +15,14 @@ const hex = (value: number): string => value.toString(16).padStart(8, '0')
 
 /** A record as it stands in the file. */
 export function recordOf(entry: unknown): Buffer {
-  const json = Buffer.from(JSON.stringify(entry))
-  const head = `${hex(json.length)} ${hex(crc32(json))}`
-  return Buffer.concat([Buffer.from(`${head} ${hex(crc32(head))} `), json, Buffer.from('\n')])
+  const json = JSON.stringify(entry)
+  const length = Buffer.byteLength(json)
+  const record = Buffer.allocUnsafe(HEAD + length + 1)
+  record.write(json, HEAD)
+  const head = `${hex(length)} ${hex(crc32(record.subarray(HEAD, HEAD + length)))}`
+  record.write(`${head} ${hex(crc32(head))} `, 'latin1')
+  record[HEAD + length] = 10
+  return record
 }
 
 /** What is wrong in a journal, and where. */

@@ -341,8 +341,14 @@ export class Market {
     return Math.max(step, Math.round((before + (open[row] - before) * way) / step) * step)
   }
 
-  /** First session that closes after a moment. */
-  nextSession = (moment: number): Session => sessionAtOrAfter(this.venue, moment)
+  private next: { after: number; session: Session } | undefined
+
+  /** First session that closes after a moment. Most ask for one that is a little later than the one before. */
+  nextSession(moment: number): Session {
+    if (!this.next || moment < this.next.after || moment >= this.next.session.close)
+      this.next = { after: moment, session: sessionAtOrAfter(this.venue, moment) }
+    return this.next.session
+  }
 }
 
 export const minuteBar = (minutes: MinuteColumns, at: number): DayBar => ({

@@ -1,3 +1,4 @@
+import { merged, without } from '../orders/fields'
 import { halfEven, toE4 } from '../market/money'
 import { multiplierOf } from '../options/osi'
 import { opens } from '../orders/check'
@@ -165,8 +166,7 @@ export function takeReport(book: Book, report: ExecutionReport): void {
 
 /** An order after a report about it. */
 export function orderAfter(before: Order | undefined, report: ExecutionReport): Order {
-  const { seq, execId, execType, lastQty, lastPx, commission, ...rest } = report
-  const fields = execType === 'Trade' ? withoutTrade(rest) : rest
+  const { seq, execId, execType, lastQty, lastPx, commission } = report
   const step = {
     execId,
     ordStatus: report.ordStatus,
@@ -177,26 +177,18 @@ export function orderAfter(before: Order | undefined, report: ExecutionReport): 
     commission,
     cumQty: report.cumQty,
   }
-  return {
-    ...fields,
+  return merged(without(report, OF_REPORTS), {
     enteredTime: before?.enteredTime ?? report.transactTime,
     lastSeq: seq,
     chain: [...(before ? earlier(before.chain, execType) : []), step],
-  }
+  })
 }
 
-/** Leaves out what is of a trade alone, not of the order as it stands after it. */
-function withoutTrade<R extends Partial<ExecutionReport>>(report: R) {
-  const {
-    settlDate: _settles,
-    legFills: _legs,
-    currency: _currency,
-    settlCurrFxRate: _rate,
-    splitRatio: _ratio,
-    ...rest
-  } = report
-  return rest
-}
+/** What is of a report alone, or of a trade, and not of the order as it stands after it. */
+const OF_REPORTS = new Set([
+  ...(['seq', 'execId', 'execType', 'lastQty', 'lastPx', 'commission'] as const),
+  ...(['settlDate', 'legFills', 'currency', 'settlCurrFxRate', 'splitRatio'] as const),
+])
 
 /** The steps before a new one: of restatements that follow one another the last tells all. */
 const earlier = (chain: Order['chain'], execType: ExecutionReport['execType']): Order['chain'] =>

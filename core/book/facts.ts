@@ -1,3 +1,4 @@
+import { merged } from '../orders/fields'
 import { isOption, underlyingOf } from '../options/osi'
 import { type OrderFacts } from '../orders/check'
 import { directionOf } from '../orders/levels'
@@ -34,19 +35,35 @@ export function factsOf(
   known: Known,
   working: WorkingBook = book.working,
 ): OrderFacts {
-  const { legs, ...facts } = known
+  const own = ofAccount(book, order, working)
+  const { trigger, sharesHeld = own.sharesHeld } = triggerOf(book, order)
+  const { legs } = known
   return {
-    ...facts,
-    ...ofAccount(book, order, working),
-    ...triggerOf(book, order),
-    ...(order.legs && legs
-      ? {
-          legs: order.legs.map(({ symbol, legSide }, i) => ({
-            ...legs[i],
-            ...ofAccount(book, { symbol, side: legSide }, working),
-          })),
-        }
-      : {}),
+    security: known.security,
+    near: known.near,
+    bid: known.bid,
+    ask: known.ask,
+    last: known.last,
+    session: known.session,
+    currency: known.currency,
+    buyingPowerE4: known.buyingPowerE4,
+    expiry: known.expiry,
+    needs: known.needs,
+    borrowable: known.borrowable,
+    halted: known.halted,
+    rate: known.rate,
+    lots: own.lots,
+    mayShort: own.mayShort,
+    sharesHeld,
+    promised: own.promised,
+    offeredShort: own.offeredShort,
+    trigger,
+    legs:
+      order.legs && legs
+        ? order.legs.map(({ symbol, legSide }, i) =>
+            merged(legs[i], ofAccount(book, { symbol, side: legSide }, working)),
+          )
+        : undefined,
     stoodDown:
       ALL in book.stoodDown
         ? 'account'

@@ -59,19 +59,40 @@ export interface Working {
 const atOnce = (good: TimeInForce): Working['atOnce'] =>
   good === 'ImmediateOrCancel' ? 'part' : good === 'FillOrKill' ? 'whole' : 'no'
 
-/** The terms of an order, flat: every field there, nought or undefined where its kind has none. */
-const flatTerms = (order: SentTerms): Pick<Working, 'ordType' | 'limitE4' | 'stopE4' | 'trail'> => ({
-  ...{ limitE4: 0, stopE4: 0, trail: undefined },
-  ...termsOf(order),
-})
+type Wish = SentTerms & Pick<NewOrder, 'symbol' | 'side' | 'timeInForce' | 'expireDate' | 'positionEffect'>
 
-const lasting = (
-  order: Pick<NewOrder, 'timeInForce' | 'expireDate'>,
-): Pick<Working, 'day' | 'until' | 'auction'> => ({
-  day: order.timeInForce === 'Day' || atOnce(order.timeInForce) !== 'no',
-  until: order.expireDate ?? '',
-  auction: isInAuction(order.timeInForce) ? order.timeInForce : 'no',
-})
+/** What the compact forms of an order have in common; every field there, as its terms and time in force say. */
+function working(
+  order: Wish,
+  own: Pick<Working, 'orderId' | 'number' | 'role' | 'leavesQty' | 'group' | 'tradeDate' | 'keptE4'>,
+): Working {
+  const terms = termsOf(order)
+  const { timeInForce } = order
+  return {
+    orderId: own.orderId,
+    number: own.number,
+    symbol: order.symbol,
+    side: order.side,
+    role: own.role,
+    leavesQty: own.leavesQty,
+    ordType: terms.ordType,
+    limitE4: 'limitE4' in terms ? terms.limitE4 : 0,
+    stopE4: 'stopE4' in terms ? terms.stopE4 : 0,
+    trail: 'trail' in terms ? terms.trail : undefined,
+    triggered: false,
+    pending: false,
+    day: timeInForce === 'Day' || atOnce(timeInForce) !== 'no',
+    until: order.expireDate ?? '',
+    auction: isInAuction(timeInForce) ? timeInForce : 'no',
+    atOnce: atOnce(timeInForce),
+    tradeDate: own.tradeDate,
+    keptE4: own.keptE4,
+    part: 0,
+    requested: false,
+    closes: order.side === 'Sell' || order.positionEffect === 'Close',
+    group: own.group,
+  }
+}
 
 /** What a working order waits for: the market as it is, a price to trade at, or a price that sets it off. */
 export type Waits = 'market' | 'limit' | 'stop'
@@ -90,46 +111,36 @@ export const numberOf = (orderId: string): number => Number(orderId.slice(1))
 const isExit = (role: OrderRole): boolean => role === 'Stop' || role === 'Target'
 
 /** The compact form of an order that may still trade. */
-export const workingOf = (order: Order): Working => ({
-  orderId: order.orderId,
-  number: numberOf(order.orderId),
-  symbol: order.symbol,
-  side: order.side,
-  role: order.role,
-  leavesQty: order.leavesQty,
-  ...flatTerms(order),
-  triggered: order.triggered === true,
-  pending: order.ordStatus === 'PendingNew',
-  ...lasting(order),
-  atOnce: atOnce(order.timeInForce),
-  tradeDate: order.tradeDate,
-  keptE4: order.kept === undefined ? 0 : Math.round((toE4(order.kept) * order.leavesQty) / order.orderQty),
-  part: order.part ?? 0,
-  requested: isRequested(order.ordStatus),
-  closes: order.side === 'Sell' || order.positionEffect === 'Close' || isExit(order.role),
-  group: order.parentOrderId ?? order.orderId,
-})
+export function workingOf(order: Order): Working {
+  const { orderId, role, leavesQty, orderQty, tradeDate, kept } = order
+  const one = working(order, {
+    orderId,
+    number: numberOf(orderId),
+    role,
+    leavesQty,
+    tradeDate,
+    keptE4: kept === undefined ? 0 : Math.round((toE4(kept) * leavesQty) / orderQty),
+    group: order.parentOrderId ?? orderId,
+  })
+  one.triggered = order.triggered === true
+  one.pending = order.ordStatus === 'PendingNew'
+  one.part = order.part ?? 0
+  one.requested = isRequested(order.ordStatus)
+  if (isExit(role)) one.closes = true
+  return one
+}
 
 /** An order that would be sent, as it would rest. */
-export const workingAsSent = (order: NewOrder): Working => ({
-  orderId: order.clOrdId,
-  number: Number.MAX_SAFE_INTEGER,
-  symbol: order.symbol,
-  side: order.side,
-  role: 'Entry',
-  leavesQty: order.orderQty,
-  ...flatTerms(order),
-  triggered: false,
-  pending: false,
-  ...lasting(order),
-  atOnce: atOnce(order.timeInForce),
-  tradeDate: '',
-  keptE4: 0,
-  part: 0,
-  requested: false,
-  closes: order.side === 'Sell' || order.positionEffect === 'Close',
-  group: order.clOrdId,
-})
+export const workingAsSent = (order: NewOrder): Working =>
+  working(order, {
+    orderId: order.clOrdId,
+    number: Number.MAX_SAFE_INTEGER,
+    role: 'Entry',
+    leavesQty: order.orderQty,
+    tradeDate: '',
+    keptE4: 0,
+    group: order.clOrdId,
+  })
 
 /** Working orders by security, oldest first. A list is never changed: another takes its place, so sums over it can be kept. */
 export type WorkingBook = Record<string, readonly Working[]>

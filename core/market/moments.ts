@@ -24,7 +24,10 @@ export const stampOf = (every: Timeframe, zone: string, start: number): string =
 export function stamper(every: Timeframe, zone: string): (start: number) => string {
   const intraday = isIntraday(every)
   let [quarter, offset, suffix] = [NaN, 0, '']
+  // Many things happen at one moment.
+  let [last, told] = [NaN, '']
   return (start) => {
+    if (start === last) return told
     const now = Math.floor(start / 900_000)
     if (now !== quarter) {
       const at = local(start, zone)
@@ -33,7 +36,9 @@ export function stamper(every: Timeframe, zone: string): (start: number) => stri
       suffix = /(Z|[+-]\d\d:\d\d)$/.exec(at.toISO()!)![0]
     }
     const text = new Date(start + offset).toISOString()
-    return intraday ? `${text.slice(0, text.endsWith('.000Z') ? 19 : 23)}${suffix}` : text.slice(0, 10)
+    last = start
+    told = intraday ? `${text.slice(0, text.endsWith('.000Z') ? 19 : 23)}${suffix}` : text.slice(0, 10)
+    return told
   }
 }
 

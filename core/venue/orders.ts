@@ -1,3 +1,5 @@
+import { type Trail } from '../orders/exits'
+import { merged, without } from '../orders/fields'
 import { fromE4 } from '../market/money'
 import { type Finding, refusal } from '../orders/findings'
 import { trailedPrice } from '../orders/levels'
@@ -43,10 +45,8 @@ export function submit(
   const refused = refusal(findings)
   if (refused?.code === 'client-order-id') return { orderId: seat.book.byClOrdId[order.clOrdId], refused }
   const orderId = orderIdOf(seat.book.count + 1)
-  const { exits, expireSessions: _sessions, ...plain } = order
-  const entry = {
-    ...plain,
-    exits,
+  const { exits } = order
+  const entry = merged(without(order, NOT_KEPT), {
     orderId,
     role: 'Entry' as const,
     kept: refused ? undefined : kept,
@@ -56,19 +56,29 @@ export function submit(
     cumQty: 0,
     leavesQty: refused ? 0 : order.orderQty,
     avgPx: 0,
-  }
+  })
   if (refused) {
     const { sentence, mend } = sayFinding(refused)
     const text = [sentence, mend].filter(Boolean).join(' ')
     const ordRejReason = REASON[refused.code]
-    report(seat, undefined, 'Rejected', 'Rejected', at, { ...entry, ordRejReason, text })
+    report(seat, undefined, 'Rejected', 'Rejected', at, merged(entry, { ordRejReason, text }))
     return { orderId, refused }
   }
   const state = order.triggerClOrdId === undefined && !entry.approval ? 'New' : 'PendingNew'
-  report(seat, undefined, state, state, at, { ...entry, ...trailedFrom(seat, order, at) })
+  report(
+    seat,
+    undefined,
+    state,
+    state,
+    at,
+    order.trail ? merged(entry, trailedFrom(seat, order.trail, order, at)) : entry,
+  )
   if (exits) attachExits(seat, orderId, order, at)
   return { orderId }
 }
+
+/** What of an order as it is sent is not part of it as it stands: sessions are told as a date. */
+const NOT_KEPT = new Set(['expireSessions'] as const)
 
 const contingencyOf = ({ exits, clOrdLinkId, triggerClOrdId }: NewOrder): Order['contingencyType'] =>
   exits || triggerClOrdId !== undefined
@@ -101,8 +111,12 @@ export function decline(seat: Seat, { orderId }: Order, at: number, by: string):
 }
 
 /** Where a trailing stop begins: behind the last price. */
-function trailedFrom({ place }: Seat, { trail, symbol, side }: NewOrder, at: number): { stopPx?: number } {
-  if (!trail) return {}
+function trailedFrom(
+  { place }: Seat,
+  trail: Trail,
+  { symbol, side }: NewOrder,
+  at: number,
+): { stopPx: number } {
   const last = fromE4(place.pricesOf(symbol, at).last)
   return { stopPx: trailedPrice(trail, side, last, place.bandsOf(symbol)) }
 }

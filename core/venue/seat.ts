@@ -1,3 +1,4 @@
+import { merged, without } from '../orders/fields'
 import { attachedOrders, type Book, takeReport } from '../book/book'
 import { type Prices } from '../book/sums'
 import { findWorking, type Working } from '../book/working'
@@ -46,6 +47,9 @@ function settling({ place }: Seat, symbol: string, at: number): Change {
   }
 }
 
+/** Fields of an order that its reports do not tell. */
+const OF_ORDERS = new Set(['enteredTime', 'lastSeq', 'chain'] as const)
+
 /** Reports something of an order, or of a new one where `orderId` is undefined and `change` says all of it. */
 export function report(
   seat: Seat,
@@ -56,23 +60,17 @@ export function report(
   change: Change,
 ): void {
   const seq = seat.book.seq + 1
-  const {
-    enteredTime: _entered,
-    lastSeq: _seq,
-    chain: _chain,
-    ...standing
-  } = orderId === undefined ? ({} as Order) : orderOf(seat, orderId)
-  const symbol = standing.symbol ?? change.symbol!
-  const told = {
-    ...standing,
-    ...change,
+  const about = orderId === undefined ? change : merged(without(orderOf(seat, orderId), OF_ORDERS), change)
+  const told = merged(about, {
     seq,
     execId: `E${seq}`,
     execType,
     ordStatus,
-    ...seat.place.stampOf(at, symbol),
-    ...(execType === 'Trade' ? settling(seat, symbol, at) : {}),
-  } as ExecutionReport
+  }) as ExecutionReport
+  const { transactTime, tradeDate } = seat.place.stampOf(at, told.symbol)
+  told.transactTime = transactTime
+  told.tradeDate = tradeDate
+  if (execType === 'Trade') Object.assign(told, settling(seat, told.symbol, at))
   takeReport(seat.book, told)
   seat.tell(told)
   if (!isWorking(ordStatus)) followEnd(seat, orderOf(seat, told.orderId), at)
