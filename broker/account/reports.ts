@@ -1,4 +1,4 @@
-import { orderAfter } from '@/core/book/book'
+import { orderAfter } from '@/core/book/orderAfter'
 import { numberOf } from '@/core/book/working'
 import { type ExecutionReport, type Order } from '@/core/orders/model'
 

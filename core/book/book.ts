@@ -1,4 +1,3 @@
-import { merged, without } from '../orders/fields'
 import { halfEven, toE4 } from '../market/money'
 import { multiplierOf } from '../options/osi'
 import { opens } from '../orders/check'
@@ -8,6 +7,7 @@ import { type ExecutionReport, type Order } from '../orders/model'
 import { type AccountDay, type Booking, type StoodDown } from '../orders/views'
 import { mayFollow } from '../orders/states'
 import { indexOrder } from './indexing'
+import { orderAfter } from './orderAfter'
 import { dealLots, type Lot, splitLots } from './lots'
 import { type AccountRules, USUAL_RULES } from '../orders/accountRules'
 import { indexWhole, type WholeBook } from './wholes'
@@ -163,36 +163,6 @@ export function takeReport(book: Book, report: ExecutionReport): void {
     book.byClOrdId[report.clOrdId] = report.orderId
   if (report.execType === 'Trade') takeTrade(book, report)
 }
-
-/** An order after a report about it. */
-export function orderAfter(before: Order | undefined, report: ExecutionReport): Order {
-  const { seq, execId, execType, lastQty, lastPx, commission } = report
-  const step = {
-    execId,
-    ordStatus: report.ordStatus,
-    execType,
-    at: report.transactTime,
-    lastQty,
-    lastPx,
-    commission,
-    cumQty: report.cumQty,
-  }
-  return merged(without(report, OF_REPORTS), {
-    enteredTime: before?.enteredTime ?? report.transactTime,
-    lastSeq: seq,
-    chain: [...(before ? earlier(before.chain, execType) : []), step],
-  })
-}
-
-/** What is of a report alone, or of a trade, and not of the order as it stands after it. */
-const OF_REPORTS = new Set([
-  ...(['seq', 'execId', 'execType', 'lastQty', 'lastPx', 'commission'] as const),
-  ...(['settlDate', 'legFills', 'currency', 'settlCurrFxRate', 'splitRatio'] as const),
-])
-
-/** The steps before a new one: of restatements that follow one another the last tells all. */
-const earlier = (chain: Order['chain'], execType: ExecutionReport['execType']): Order['chain'] =>
-  execType === 'Restated' && chain.at(-1)?.execType === 'Restated' ? chain.slice(0, -1) : chain
 
 function takeTrade(book: Book, report: ExecutionReport): void {
   if (report.splitRatio !== undefined) return takeSplit(book.holdings[report.symbol], report.splitRatio)
