@@ -102,11 +102,15 @@ const BARE = `
 `
 
 const SYMBOLS = ['OSPRY', 'GANET', 'KIPPR', 'HERRG', 'BUOYS', 'CHNDL', 'SUNDG', 'TERNW']
-export const resting = (prefix: string) => (k: number) =>
+const limit = (prefix: string, timeInForce: string) => (k: number) =>
   JSON.stringify({
     ...{ clOrdId: `${prefix}-${k}`, symbol: SYMBOLS[k % SYMBOLS.length], side: 'Buy', orderQty: 1 },
-    ...{ ordType: 'Limit', price: 0.05, timeInForce: 'GoodTillCancel' },
+    ...{ ordType: 'Limit', price: 0.05, timeInForce },
   })
+/** Orders far below the market, which rest. */
+export const resting = (prefix: string) => limit(prefix, 'GoodTillCancel')
+/** The same, which end at once: what rests stays as much as it was. */
+export const fleeting = (prefix: string) => limit(prefix, 'ImmediateOrCancel')
 
 export async function tokenOf(url: string, dataDir: string): Promise<string> {
   const key = JSON.parse(readFileSync(join(dataDir, 'broker', 'paper-key.json'), 'utf8')) as Record<

@@ -7,7 +7,7 @@ import { type ExecutionReport } from '../core/orders/model'
 import { brokerBundle } from '../scripts/bundle.mjs'
 import { freePort } from '../tests/process'
 import { writeJournal } from './journal'
-import { load, resting, serving, tokenOf } from './load'
+import { fleeting, load, resting, serving, tokenOf } from './load'
 import { type Line, quantile, round } from './measure'
 
 const [PAST, REST] = [100_000, 10_000]
@@ -107,7 +107,7 @@ export async function benchLong(): Promise<Line[]> {
       const token = await tokenOf(url, dataDir)
       const windows = []
       for (let w = 0; w < WINDOWS; w++)
-        windows.push(await load(`${url}/paper/orders`, 16, token, resting(`long${w}`), WINDOW_SECONDS))
+        windows.push(await load(`${url}/paper/orders`, 16, token, fleeting(`long${w}`), WINDOW_SECONDS))
       const memory = memoryOf(pid)
       const took = (await streamed(url, token)).sort((a, b) => a - b)
       const [first, last] = [windows[0], windows.at(-1)!]
