@@ -72,6 +72,30 @@ function eventText(world: World, account: Account, report: ExecutionReport): str
   return text
 }
 
+/** The reports after a number as bytes of a stream, at most a piece of them. */
+interface Piece {
+  after: number
+  upTo: number
+  epoch: number
+  bytes: Uint8Array
+}
+
+const encoder = new TextEncoder()
+const pieces = new WeakMap<Account, Piece>()
+
+/** What follows a report in an account's stream; of many readers who are as far all but the first get what is made already. */
+function pieceAfter(world: World, account: Account, after: number): Piece {
+  const { reports } = account
+  const last = pieces.get(account)
+  const same = last?.after === after && last.epoch === world.epoch
+  if (same && (last.upTo === reports.length || last.bytes.length >= PIECE)) return last
+  let [text, upTo] = ['', after]
+  while (upTo < reports.length && text.length < PIECE) text += eventText(world, account, reports.get(++upTo))
+  const piece = { after, upTo, epoch: world.epoch, bytes: encoder.encode(text) }
+  pieces.set(account, piece)
+  return piece
+}
+
 export function executionRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(executions, async (c) => {
     const { world, key } = c.var
@@ -119,12 +143,11 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
         sent = Math.min(sent, now.reports.length)
         await stream.writeSSE({ event: 'epoch', data: JSON.stringify({ epoch, seq: now.reports.length }) })
       }
-      let text = ''
-      while (sent < now.reports.length && text.length < PIECE) {
-        text += eventText(world, now, now.reports.get(sent + 1))
-        sent++
+      if (sent < now.reports.length) {
+        const { bytes, upTo } = pieceAfter(world, now, sent)
+        sent = upTo
+        await stream.write(bytes)
       }
-      if (text !== '') await stream.write(text)
       return sent < now.reports.length
     }) as never
   })

@@ -6,7 +6,7 @@ import { type World } from '../world'
 const HEARTBEAT = 5_000
 
 /** What changes within so many real milliseconds of what was sent is sent together: with many readers each writing costs. */
-const TOGETHER = 40
+const TOGETHER = 60
 
 const pause = (milliseconds: number) =>
   new Promise<void>((resolve) => void setTimeout(resolve, milliseconds).unref())
