@@ -26,8 +26,12 @@ import { securityText } from '@/core/options/words'
 const SHOWN = {
   all: { text: 'all states', keep: () => true },
   working: { text: 'working', keep: (o: Order) => isWorking(o.ordStatus) },
+  waiting: { text: 'waiting for something', keep: (o: Order) => /^Pending/.test(o.ordStatus) },
+  filled: { text: 'filled', keep: (o: Order) => o.ordStatus === 'Filled' },
+  ended: { text: 'ended', keep: (o: Order) => o.ordStatus === 'Canceled' || o.ordStatus === 'Expired' },
   refused: { text: 'refused', keep: (o: Order) => o.ordStatus === 'Rejected' },
 } as const
+const USUAL: readonly (keyof typeof SHOWN)[] = ['all', 'working', 'refused']
 
 export function DeskPage() {
   return (
@@ -51,6 +55,10 @@ function Desk() {
   const [held, setHeld] = useState<string>()
   const selected = marked ?? orders?.find((o) => o.clOrdId === asked)?.orderId
   const visible = (orders ?? []).filter(SHOWN[shown].keep)
+  // A state that no order is in is no choice, but for the usual ones.
+  const counted = (Object.keys(SHOWN) as (keyof typeof SHOWN)[])
+    .map((key) => [key, (orders ?? []).filter(SHOWN[key].keep).length] as const)
+    .filter(([key, count]) => count > 0 || key === shown || USUAL.includes(key))
   const executions = executionsOf(orders ?? [])
   const exporting =
     view === 'orders'
@@ -88,9 +96,9 @@ function Desk() {
           <h1>{view === 'orders' ? 'Orders today' : 'Executions today'}</h1>
           <span className={css.filters}>
             {view === 'orders' ? (
-              (Object.keys(SHOWN) as (keyof typeof SHOWN)[]).map((key) => (
+              counted.map(([key, count]) => (
                 <button key={key} type="button" aria-pressed={shown === key} onClick={() => setShown(key)}>
-                  {SHOWN[key].text} {(orders ?? []).filter(SHOWN[key].keep).length}
+                  {SHOWN[key].text} {count}
                 </button>
               ))
             ) : (

@@ -220,6 +220,7 @@ export interface Execution {
 /** Every fill of the orders, newest first. */
 export const executionsOf = (orders: readonly Order[]): Execution[] =>
   orders
+    .filter(({ role }) => role !== 'Split')
     .flatMap((o) =>
       o.chain
         .filter((step) => step.execType === 'Trade')
