@@ -1,0 +1,251 @@
+import { describe, expect, it } from '@jest/globals'
+import fc from 'fast-check'
+import { emptyBook } from '../book/book'
+import { toE4 } from '../market/money'
+import { type Security } from '../market/security'
+import { BRACKWATER } from '../market/venue'
+import { type ExecutionReport, type NewOrder } from '../orders/model'
+import { PLAN_FORM, Plan } from '../plans/document'
+import { type LiveBar } from '../rules/exec/liveBar'
+import { submit } from '../venue/orders'
+import { type Seat, workingNow } from '../venue/seat'
+import { meetSecond } from '../venue/trade'
+import { type PlanEvent } from './events'
+import { sayTrace } from './say'
+import { type Shared, takeShared } from './shared'
+import { freshState, prepare, type PlanState, type Prepared, restored, saved } from './state'
+import { step } from './step'
+import { type Trace } from './verdicts'
+
+const OSPRY: Security = {
+  ...{ symbol: 'OSPRY', name: 'Osprey Lantern', kind: 'Stock', sector: 'Instruments', venue: 'XBKW' },
+  ...{ country: 'CA', currency: 'USD', lot: 1, increments: [...BRACKWATER.increments], indices: [] },
+  orderable: true,
+}
+
+const planOf = (part: Partial<Plan> = {}): Plan =>
+  Plan.parse({
+    ...{ form: PLAN_FORM, formVersion: 1, id: 'first', name: 'First', version: 1 },
+    when: { look: 'bar', from: { afterOpen: 10 }, until: { clock: '15:30' } },
+    sides: [
+      {
+        among: { list: ['OSPRY'] },
+        if: { rule: 'close crosses above sma(close, 3)', every: '5 min' },
+        provided: [{ name: 'largest order', rule: 'order value <= 20000' }],
+        do: { open: 'Long', price: 'market', size: { risk: 0.5 } },
+        // oxlint-disable-next-line unicorn/no-thenable
+        then: { exits: { stop: { percent: 2 }, target: { percent: 4 } }, outAt: { clock: '15:50' } },
+      },
+    ],
+    never: { entriesPerSecurityAndDay: 2, entriesPerDay: 3, exposure: 30_000 },
+    ...part,
+  })
+
+const MINUTE = 60_000
+const OPEN = Date.parse('2026-03-16T09:30:00-03:00')
+/** A 5-minute bar of the session by its number, at a close. */
+const bar = (k: number, close: number): LiveBar => {
+  const time = OPEN + k * 5 * MINUTE
+  return {
+    time,
+    end: time + 5 * MINUTE,
+    open: close,
+    high: close + 0.1,
+    low: close - 0.1,
+    close,
+    volume: 1000,
+  }
+}
+
+/** A plan with a venue at which what it wants is filled at the price of its bars; the same reports come back to it. */
+class Bench {
+  readonly shared: Shared
+  prepared: Prepared
+  state: PlanState
+  readonly traces: Trace[] = []
+  readonly sent: NewOrder[] = []
+  private readonly seat: Seat
+  private price = 0
+  private now = OPEN
+  private readonly reports: ExecutionReport[] = []
+
+  constructor(
+    readonly plan: Plan,
+    /** Whether orders are answered at once, or only when asked. */
+    private readonly answers = true,
+  ) {
+    const listed = { OSPRY: { security: OSPRY, venue: BRACKWATER, rate: 1 } }
+    this.shared = { book: emptyBook(toE4(50_000)), quotes: {}, pending: {}, listed, home: BRACKWATER }
+    this.prepared = prepare(plan, listed)
+    this.state = freshState(plan)
+    this.seat = {
+      book: emptyBook(toE4(50_000)),
+      place: {
+        lotOf: () => 1,
+        bandsOf: () => OSPRY.increments,
+        stampOf: () => ({
+          transactTime: new Date(this.now).toISOString(),
+          tradeDate: '2026-03-16',
+        }),
+        currencyOf: () => 'USD',
+        settlesAt: () => '2026-03-17',
+        pricesOf: () => ({ bid: this.price, ask: this.price, last: this.price }),
+      },
+      tell: (report) => this.reports.push(report),
+    }
+  }
+
+  /** A bar is over: it is quoted at its close, told to the plan, and what rests at the venue meets that price. */
+  bar(k: number, close: number, acts = true): void {
+    const one = bar(k, close)
+    this.now = one.end
+    this.price = toE4(close)
+    this.shared.quotes.OSPRY = { at: one.end, bid: close, ask: close, last: close }
+    this.meet()
+    this.step({ is: 'bar', at: one.end, symbol: 'OSPRY', every: '5 min', bar: one }, acts)
+    if (this.answers) this.answer()
+  }
+
+  private step(event: PlanEvent, acts: boolean): void {
+    const { traces, intents } = step(this.prepared, this.state, this.shared, event, acts)
+    this.traces.push(...traces)
+    this.sent.push(...intents.map(({ order }) => order))
+    this.waiting.push(...intents.map(({ order }) => order))
+  }
+
+  private readonly waiting: NewOrder[] = []
+
+  /** The venue takes what was sent, and fills it. */
+  answer(): void {
+    for (const order of this.waiting.splice(0)) submit(this.seat, order, [], this.now)
+    this.meet()
+  }
+
+  private meet(): void {
+    const shown = { bid: this.price, ask: this.price, last: this.price, bidSize: 1e9, askSize: 1e9 }
+    for (const { orderId } of this.seat.book.working.OSPRY ?? []) {
+      const order = workingNow(this.seat, orderId)
+      if (order && !order.pending) meetSecond(this.seat, order, shown, this.now, 0)
+    }
+    for (const report of this.reports.splice(0)) {
+      takeShared(this.shared, report)
+      this.step({ is: 'report', at: this.now, report }, true)
+    }
+  }
+
+  /** Ends and begins again with what was kept. */
+  restart(plan = this.plan): void {
+    const kept = JSON.parse(JSON.stringify(saved(this.state, this.prepared))) as ReturnType<typeof saved>
+    this.prepared = prepare(plan, this.shared.listed)
+    this.state = restored(this.prepared, kept)
+  }
+
+  get held(): number {
+    return this.seat.book.holdings.OSPRY?.quantity ?? 0
+  }
+}
+
+/** Closes that lie below their average of three and then cross it in the last of them. */
+const CROSSES = [10, 9.9, 9.8, 9.7, 10.2]
+
+describe('a plan, stepped', () => {
+  it('orders once where its condition begins, sized by the stop, and not while it goes on', () => {
+    const bench = new Bench(planOf())
+    CROSSES.forEach((close, k) => bench.bar(k, close))
+    // 0.5 % of 50,000 is 250; 2 % of 10.20 is 0.204, on a tick 10.00: 0.20 a share, so 1,250 shares.
+    expect(bench.sent).toMatchObject([{ side: 'Buy', orderQty: 1250, ordType: 'Market', symbol: 'OSPRY' }])
+    expect(bench.sent[0].clOrdId).toMatch(/^p\.[a-z2-7]{26}$/)
+    expect(bench.sent[0].origin).toMatchObject({ from: 'Plan', name: 'First', version: '1' })
+    expect(bench.held).toBe(1250)
+    bench.bar(5, 10.3)
+    expect(bench.sent).toHaveLength(1)
+    expect(bench.state.held.OSPRY.quantity).toBe(1250)
+  })
+
+  it('the stop ends the trade; the next beginning is another order, and a third is one too many', () => {
+    const bench = new Bench(planOf())
+    const closes = [...CROSSES, 9.5, 9.4, 10.1, 9.3, 9.2, 10.4, 9.1, 9, 10.5]
+    closes.forEach((close, k) => bench.bar(k, close))
+    expect(bench.sent).toHaveLength(2)
+    expect(new Set(bench.sent.map(({ clOrdId }) => clOrdId)).size).toBe(2)
+    expect(bench.held).toBe(0)
+    expect(sayTrace(bench.traces.at(-1)!)).toContain('Never: entries of the security today: 3, at most 2')
+  })
+
+  it('waits for the next beginning where the condition held before it looked', () => {
+    const bench = new Bench(planOf())
+    ;[10, 9.8, 10.4].forEach((close, k) => bench.bar(k, close, false))
+    bench.bar(3, 10.6)
+    expect(bench.sent).toEqual([])
+  })
+
+  it('enters within its time alone, and is out by its hour', () => {
+    const early = new Bench(planOf())
+    // The condition begins with the bar that ends five minutes after the open.
+    early.bar(-3, 10, false)
+    early.bar(-2, 9.8, false)
+    early.bar(-1, 9.7, false)
+    early.bar(0, 10.4)
+    expect(early.sent).toEqual([])
+    expect(sayTrace(early.traces.at(-1)!)).toBe(
+      'OSPRY: no order. When: too early: it enters from 10 min after the open',
+    )
+    const late = new Bench(planOf())
+    CROSSES.forEach((close, k) => late.bar(k, close))
+    late.bar(74, 10.2)
+    expect(late.held).toBe(1250)
+    late.bar(75, 10.2)
+    expect(late.sent.at(-1)).toMatchObject({ side: 'Sell', orderQty: 1250, positionEffect: 'Close' })
+    expect(late.held).toBe(0)
+  })
+
+  it('a gate stops the very order, with its figure', () => {
+    const [side] = planOf().sides
+    const strict = { ...side, provided: [{ name: 'largest order', rule: 'order value <= 2000' }] }
+    const bench = new Bench(planOf({ sides: [strict] }))
+    CROSSES.forEach((close, k) => bench.bar(k, close))
+    expect(bench.sent).toEqual([])
+    expect(sayTrace(bench.traces.at(-1)!)).toContain('Provided: largest order: ')
+  })
+
+  it('what is wanted is kept back before the broker has answered', () => {
+    const [side] = planOf().sides
+    const large = { ...side, provided: [], do: { ...side.do, size: { equity: 100 } } }
+    const shared = new Bench(planOf({ sides: [large], never: { quoteAge: 60 } }), false)
+    CROSSES.forEach((close, k) => shared.bar(k, close))
+    const [wanted] = shared.sent
+    expect(shared.shared.pending).toEqual({ [wanted.clOrdId]: wanted })
+    shared.answer()
+    expect(shared.shared.pending).toEqual({})
+    expect(shared.held).toBe(wanted.orderQty)
+  })
+
+  it('restarted at any moment, also as another version, it sends what it would have sent, and nothing twice', () => {
+    const walk = fc.array(fc.integer({ min: -4, max: 4 }), { minLength: 20, maxLength: 70 })
+    fc.assert(
+      fc.property(
+        walk,
+        fc.array(fc.nat({ max: 69 }), { maxLength: 6 }),
+        fc.boolean(),
+        (moves, stops, mended) => {
+          const plan = planOf({ never: { entriesPerSecurityAndDay: 5, quoteAge: 60 } })
+          const [through, broken] = [new Bench(plan), new Bench(plan)]
+          let close = 100
+          moves.forEach((move, k) => {
+            close += move / 4
+            through.bar(k, close)
+            broken.bar(k, close)
+            if (stops.includes(k)) broken.restart(mended ? { ...plan, version: 2 } : plan)
+          })
+          const ids = (bench: Bench) => bench.sent.map(({ clOrdId }) => clOrdId)
+          expect(ids(broken)).toEqual(ids(through))
+          expect(new Set(ids(broken)).size).toBe(broken.sent.length)
+          expect(broken.held).toBe(through.held)
+          expect(broken.state.held).toEqual(through.state.held)
+          expect(through.held).toBe(through.state.held.OSPRY?.quantity ?? 0)
+        },
+      ),
+      { numRuns: 60 },
+    )
+  })
+})

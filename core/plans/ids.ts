@@ -1,0 +1,32 @@
+import { sha256 } from '@noble/hashes/sha2.js'
+import { utf8ToBytes } from '@noble/hashes/utils.js'
+
+/** What an order of a plan is for. The plan's version is no part of it: a mended one cannot double an order. */
+export interface OrderParts {
+  planId: string
+  symbol: string
+  /** Session date of the venue. */
+  date: string
+  /** Start of the bar in which the condition began, with an ordinal: "2026-03-16T10:30:00-03:00 1". */
+  signal: string
+  /** From 0. */
+  leg: number
+  role: 'entry' | 'out'
+}
+
+/** RFC 4648, small letters. */
+const BASE32 = 'abcdefghijklmnopqrstuvwxyz234567'
+const LENGTH = 26
+
+/** The client order id of a plan's order: the same parts give the same id, so that a restart, a second tab or a replay cannot double it. */
+export function planOrderId({ planId, symbol, date, signal, leg, role }: OrderParts): string {
+  const bytes = sha256(utf8ToBytes(JSON.stringify([planId, symbol, date, signal, leg, role])))
+  let [text, bits, held] = ['', 0, 0]
+  for (const byte of bytes) {
+    held = (held << 8) | byte
+    bits += 8
+    for (; bits >= 5 && text.length < LENGTH; bits -= 5) text += BASE32[(held >> (bits - 5)) & 31]
+    held &= (1 << bits) - 1
+  }
+  return `p.${text}`
+}
