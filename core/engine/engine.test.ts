@@ -68,6 +68,7 @@ class Bench {
   private price = 0
   private now = OPEN
   private readonly reports: ExecutionReport[] = []
+  private readonly told: ExecutionReport[] = []
 
   constructor(
     readonly plan: Plan,
@@ -128,9 +129,22 @@ class Bench {
       if (order && !order.pending) meetSecond(this.seat, order, shown, this.now, 0)
     }
     for (const report of this.reports.splice(0)) {
+      this.told.push(report)
       takeShared(this.shared, report)
       this.step({ is: 'report', at: this.now, report }, true)
     }
+  }
+
+  /** Begins anew: it is told all reports and bars again, and knows nothing else. */
+  forget(closes: readonly number[]): void {
+    this.prepared = prepare(this.plan, this.shared.listed)
+    this.state = freshState(this.plan)
+    for (const report of this.told)
+      step(this.prepared, this.state, this.shared, { is: 'report', at: this.now, report }, false)
+    closes.forEach((close, k) => {
+      const one = bar(k, close)
+      this.step({ is: 'bar', at: one.end, symbol: 'OSPRY', every: '5 min', bar: one }, false)
+    })
   }
 
   /** Ends and begins again with what was kept. */
@@ -218,6 +232,18 @@ describe('a plan, stepped', () => {
     shared.answer()
     expect(shared.shared.pending).toEqual({})
     expect(shared.held).toBe(wanted.orderQty)
+  })
+
+  it('begun anew with nothing but the broker’s records, it knows its orders again and sends none twice', () => {
+    const bench = new Bench(planOf())
+    CROSSES.forEach((close, k) => bench.bar(k, close))
+    const { sent } = bench
+    bench.forget(CROSSES)
+    expect(bench.state.held.OSPRY.quantity).toBe(1250)
+    expect(bench.state.entries).toEqual({ OSPRY: 1 })
+    bench.bar(5, 9.9)
+    bench.bar(6, 10.6)
+    expect(bench.sent).toHaveLength(sent.length)
   })
 
   it('restarted at any moment, also as another version, it sends what it would have sent, and nothing twice', () => {

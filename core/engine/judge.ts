@@ -9,6 +9,7 @@ import { money, refusal } from '../orders/findings'
 import { gateFindings } from '../orders/gates'
 import { type NewOrder } from '../orders/model'
 import { type Sizing } from '../orders/size'
+import { originOf } from '../plans/ids'
 import { type PlanPrice, type PlanSize, type Side } from '../plans/document'
 import { momentOf } from '../plans/times'
 import { FAILS, HOLDS } from '../rules'
@@ -99,8 +100,8 @@ function draft({ plan }: Prepared, shared: Shared, asked: Asked): Drafted | { wh
     },
   )
   if (!('order' in drafted)) return drafted
-  const origin = { from: 'Plan' as const, name: plan.name, version: String(plan.version), signal }
-  return { ...drafted, order: { ...drafted.order, origin: { ...origin, rule: side.if.rule.slice(0, 400) } } }
+  const origin = originOf(plan, 'entry', signal, side.if.rule)
+  return { ...drafted, order: { ...drafted.order, origin } }
 }
 
 const sizingOf = (size: PlanSize): Sizing => {

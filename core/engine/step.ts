@@ -4,7 +4,7 @@ import { parseTimeframe, timeframeText } from '../market/timeframe'
 import { multiplierOf } from '../options/osi'
 import { directionOf } from '../orders/levels'
 import { type ExecutionReport, isWorking, type NewOrder } from '../orders/model'
-import { planOrderId } from '../plans/ids'
+import { originOf, planOrderId, sentFor } from '../plans/ids'
 import { momentOf } from '../plans/times'
 import { HOLDS, UNKNOWN } from '../rules'
 import { stampOf } from '../market/moments'
@@ -67,6 +67,7 @@ function turnDays({ venues }: Prepared, state: PlanState, { listed }: Shared, at
 function takeReport(state: PlanState, report: ExecutionReport): void {
   if (report.seq <= state.seq) return
   state.seq = report.seq
+  knowAgain(state, report)
   const entryId = report.parentOrderId ?? report.orderId
   const clOrdId = state.orders[report.clOrdId] ? report.clOrdId : state.byOrderId[entryId]
   const own = clOrdId === undefined ? undefined : state.orders[clOrdId]
@@ -89,6 +90,18 @@ function takeReport(state: PlanState, report: ExecutionReport): void {
   // The next one of the same bar has another signal.
   if (quantity !== 0 && quantity + moved === 0)
     state.ended[symbol] = [...(state.ended[symbol] ?? []), Date.parse(report.transactTime)].slice(-MOST_ENDED)
+}
+
+/** An order of this plan that it does not know of, sent before it was begun anew: by what the order says of itself. */
+function knowAgain(
+  state: PlanState,
+  { clOrdId, symbol, origin, tradeDate, parentOrderId }: ExecutionReport,
+): void {
+  const own = sentFor(origin)
+  if (own?.planId !== state.planId || parentOrderId !== undefined || state.orders[clOrdId]) return
+  state.orders[clOrdId] = { symbol, role: own.role, works: true }
+  if (own.role === 'entry' && Object.values(state.dates).includes(tradeDate))
+    state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
 }
 
 function takeBar(
@@ -197,7 +210,7 @@ function leaveInTime(prepared: Prepared, state: PlanState, shared: Shared, at: n
     const { state: is, session } = sessionState(venue, at)
     if (is !== 'Open' || at < momentOf(side.then.outAt, session, venue.zone)) continue
     const parts = { planId: prepared.plan.id, symbol, date: session.date, leg: 0 }
-    const clOrdId = planOrderId({ ...parts, signal: 'out at its time', role: 'out' })
+    const clOrdId = planOrderId({ ...parts, signal: 'at its time', role: 'out' })
     if (state.orders[clOrdId]) continue
     // Never more than the account holds: a hand may have closed some.
     const held = Math.abs(heldOf(shared, symbol))
@@ -211,10 +224,7 @@ function leaveInTime(prepared: Prepared, state: PlanState, shared: Shared, at: n
         ...{ clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy' },
         ...{ orderQty: Math.min(Math.abs(quantity), held), ordType: 'Market', timeInForce: 'Day' },
         positionEffect: 'Close',
-        origin: {
-          ...{ from: 'Plan', name: prepared.plan.name, version: String(prepared.plan.version) },
-          signal: 'out at its time',
-        },
+        origin: originOf(prepared.plan, 'out', 'at its time'),
       },
       at,
       out,

@@ -1,3 +1,4 @@
+import { type Origin } from '../orders/model'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { utf8ToBytes } from '@noble/hashes/utils.js'
 
@@ -12,6 +13,23 @@ export interface OrderParts {
   /** From 0. */
   leg: number
   role: 'entry' | 'out'
+}
+
+/** What led to an order of a plan, as the order tells it: by this the plan knows it again. */
+export const originOf = (
+  { id, name, version }: { id: string; name: string; version: number },
+  role: OrderParts['role'],
+  signal: string,
+  rule?: string,
+): Origin => ({
+  ...{ from: 'Plan', name, version: String(version), signal: `${id} ${role} ${signal}` },
+  ...(rule === undefined ? {} : { rule: rule.slice(0, 400) }),
+})
+
+/** The plan and the part that an order was sent for; undefined where it is of no plan. */
+export function sentFor(origin: Origin | undefined): Pick<OrderParts, 'planId' | 'role'> | undefined {
+  const [, planId, role] = /^([a-z0-9-]+) (entry|out) /.exec(origin?.signal ?? '') ?? []
+  return origin?.from === 'Plan' && planId ? { planId, role: role as OrderParts['role'] } : undefined
 }
 
 /** RFC 4648, small letters. */
