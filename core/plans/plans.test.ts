@@ -1,0 +1,124 @@
+import { describe, expect, it } from '@jest/globals'
+import fc from 'fast-check'
+import { BRACKWATER, sessionOn } from '../market/venue'
+import { planIssues } from './check'
+import { PLAN_FORM, Plan, type Side } from './document'
+import { originOf, planOrderId, sentFor } from './ids'
+import { planProse } from './say'
+import { momentOf } from './times'
+
+const side = (part: object = {}): Side =>
+  ({
+    among: { list: ['OSPRY', 'GANET'] },
+    if: { rule: 'sma(close, 9) crosses above sma(close, 21)', every: '5 min' },
+    provided: [{ name: 'largest order', rule: 'order value <= 8000' }],
+    do: { open: 'Long', price: { at: 'bid', ticks: 2 }, size: { risk: 0.6 }, timeInForce: 'Day' },
+    // oxlint-disable-next-line unicorn/no-thenable
+    then: { exits: { stop: { percent: 2 }, target: { risk: 2.5 } }, outAt: { beforeClose: 10 } },
+    ...part,
+  }) as Side
+const plan = (part: object = {}): unknown => ({
+  ...{ form: PLAN_FORM, formVersion: 1, id: 'nine', name: 'Nine over twenty-one', version: 3 },
+  when: { look: 'bar', from: { afterOpen: 40 }, until: { clock: '15:10' } },
+  sides: [side()],
+  never: { entriesPerDay: 2, exposurePerSecurity: 7500, quoteAge: 8 },
+  ...part,
+})
+const issuesOf = (part: object) => planIssues(Plan.parse(plan({ sides: [side(part)] })))
+
+describe('a plan as a document', () => {
+  it('reads aloud', () => {
+    expect(planProse(Plan.parse(plan())).map(({ clause, text }) => `${clause}: ${text}`)).toEqual([
+      'When: from 40 min after the open, at the end of every 5 min bar, until 15:10',
+      'Among: OSPRY and GANET',
+      'If: sma(close, 9) crosses above sma(close, 21), on 5 min bars',
+      'Provided: largest order: order value <= 8000',
+      'Do: buy shares risking 0.60 % of equity, limit 2 ticks over the bid, good for the day',
+      'Then: leave at a target of 2.50 times the risk or a stop of 2 %, from the fill, held by the broker; all by 10 min before the close',
+      'Never: more than 2 entries a day or 7,500 in one security, or on quotes older than 8 seconds',
+    ])
+  })
+
+  it.each([
+    [{ form: 'other' }, 'form'],
+    [{ id: 'Two Words' }, 'id'],
+    [{ when: { look: 'bar', from: { clock: '25:00' } } }, 'when'],
+    [{ sides: [] }, 'sides'],
+    [{ strange: 1 }, ''],
+    [{ sides: [side({ if: { rule: 'close > 1', every: '5 parsecs' } })] }, 'sides'],
+  ])('%j is refused at its place', (part, place) => {
+    const { error } = Plan.safeParse(plan(part))
+    expect(String(error!.issues[0].path[0] ?? '')).toBe(place)
+  })
+
+  it('is checked clause by clause, in words', () => {
+    expect(planIssues(Plan.parse(plan()))).toEqual([])
+    expect(issuesOf({ if: { rule: 'close crosses over 5', every: '5 min' } })[0]).toMatchObject({
+      ...{ clause: 'If', side: 0, is: 'error' },
+    })
+    expect(issuesOf({ if: { rule: 'close', every: '5 min' } })[0].text).toMatch(/yes\/no|yes or no/)
+    expect(issuesOf({ if: { rule: 'beside("GANET", close) > 5', every: '5 min' } })[0].text).toContain(
+      'other securities',
+    )
+    expect(issuesOf({ provided: [{ name: 'odd', rule: 'close > 5' }] })[0]).toMatchObject({
+      clause: 'Provided',
+    })
+    expect(issuesOf({ then: { outAt: { clock: '15:50' } } }).map(({ clause, is }) => [clause, is])).toEqual([
+      ['Do', 'error'],
+      ['Then', 'warning'],
+    ])
+    const bare = { do: { ...side().do, size: { shares: 1 } }, then: {} }
+    expect(issuesOf(bare)[0].text).toContain('no way out at all')
+    expect(planIssues(Plan.parse(plan({ never: {} })))[0]).toMatchObject({ clause: 'Never', is: 'warning' })
+  })
+})
+
+describe('times of a session', () => {
+  it('are those of the venue, on a short day and over a change of the clocks', () => {
+    const at = (date: string, time: Parameters<typeof momentOf>[0]) =>
+      new Date(momentOf(time, sessionOn(BRACKWATER, date)!, BRACKWATER.zone)).toISOString()
+    // America/Halifax is four hours behind UTC in winter, three in summer (IANA time zone database).
+    expect(at('2026-03-06', { clock: '15:10' })).toBe('2026-03-06T19:10:00.000Z')
+    expect(at('2026-03-09', { clock: '15:10' })).toBe('2026-03-09T18:10:00.000Z')
+    expect(at('2026-03-16', { afterOpen: 40 })).toBe('2026-03-16T13:10:00.000Z')
+    expect(at('2026-12-24', { beforeClose: 10 })).toBe('2026-12-24T16:50:00.000Z')
+  })
+})
+
+describe('ids of a plan’s orders', () => {
+  const parts = {
+    planId: 'nine',
+    symbol: 'OSPRY',
+    date: '2026-03-16',
+    signal: 's 1',
+    leg: 0,
+    role: 'entry' as const,
+  }
+
+  // Worked out apart: printf '["nine","OSPRY","2026-03-16","s 1",0,"entry"]' | openssl dgst -sha256 -binary | base32
+  it('are 26 letters of the digest in base 32 (RFC 4648)', () => {
+    expect(planOrderId(parts)).toBe('p.jao4jt5v2fgrnbegs7ogmpgs3k')
+  })
+
+  it('are the same for the same parts, and for no others', () => {
+    const text = fc.string({ minLength: 1, maxLength: 12 })
+    const any = fc.record({
+      ...{ planId: text, symbol: text, date: text, signal: text, leg: fc.nat({ max: 3 }) },
+      role: fc.constantFrom('entry' as const, 'out' as const),
+    })
+    fc.assert(
+      fc.property(any, any, (one, other) => {
+        expect(planOrderId({ ...one })).toBe(planOrderId(one))
+        expect(planOrderId(one)).toMatch(/^p\.[a-z2-7]{26}$/)
+        expect(planOrderId(one) === planOrderId(other)).toBe(JSON.stringify(one) === JSON.stringify(other))
+      }),
+    )
+  })
+
+  it('and an order says which plan it is of', () => {
+    const origin = originOf({ id: 'nine', name: 'Nine', version: 2 }, 'out', 'at its time')
+    expect(sentFor(origin)).toEqual({ planId: 'nine', role: 'out' })
+    expect(sentFor({ from: 'Script', signal: 'nine out x' })).toBeUndefined()
+    expect(sentFor(undefined)).toBeUndefined()
+  })
+})
