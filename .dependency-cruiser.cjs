@@ -12,7 +12,7 @@ module.exports = {
     layer(
       'core-stands-alone',
       '^core/',
-      '^(broker|client|app|ui|workers|store|cli|bench|clients|e2e|scripts)/',
+      '^(broker|client|runner|app|ui|workers|store|cli|bench|clients|e2e|scripts)/',
       'core imports nothing above it',
     ),
     {
@@ -31,6 +31,12 @@ module.exports = {
       to: { dependencyTypes: ['core'] },
     },
     layer(
+      'runner-stands-on-client-and-core',
+      '^runner/',
+      '^(broker|app|ui|workers|store|cli|bench)/',
+      'one loop for the page’s worker, the command line and rehearsal: it knows none of them',
+    ),
+    layer(
       'broker-uses-core-only',
       '^broker/',
       '^(client|app|ui|workers|store|cli|clients|e2e|scripts)/',
@@ -38,14 +44,14 @@ module.exports = {
     ),
     layer(
       'interface-meets-broker-over-http',
-      '^(client|app|ui|workers|store|cli)/',
+      '^(client|runner|app|ui|workers|store|cli)/',
       '^broker/',
       'the interface never imports the broker',
     ),
     layer(
       'client-is-fetch-only',
       '^client/',
-      '^(app|ui|workers|store|cli)/',
+      '^(runner|app|ui|workers|store|cli)/',
       'the one client of the API serves all of them, and knows none',
     ),
     layer('workers-are-thin', '^workers/', '^(app|ui|store|cli)/', 'workers wrap core'),

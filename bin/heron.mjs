@@ -3,5 +3,7 @@ import { pathToFileURL } from 'node:url'
 import { bundled } from '../scripts/bundle.mjs'
 
 /** The command runs the same TypeScript as the application, as one bundle. */
-const { main } = await import(pathToFileURL(await bundled('cli/main.ts', ['cli', 'core'])).href)
+const { main } = await import(
+  pathToFileURL(await bundled('cli/main.ts', ['cli', 'client', 'core', 'runner'])).href
+)
 process.exitCode = await main(process.argv)

@@ -4,6 +4,7 @@ import { breadth, type BreadthOptions } from './breadth'
 import { EXIT, Failure, note } from './fail'
 import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
+import { plan, run, type RunOptions } from './plan'
 import { scan, type ScanOptions } from './scan'
 import {
   cancel,
@@ -61,6 +62,7 @@ error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an e
   heron breadth --bars bars/ --last 20
   heron indicators --list average
   heron orders --symbol OSPRY
+  heron run my-plan.json --arm
   heron send --order '{"clOrdId":"a-1","symbol":"OSPRY","side":"Buy","orderQty":10,"ordType":"Market"}' --send`,
     )
   heron
@@ -167,6 +169,15 @@ function trading(heron: Command, print: (text: string) => void): void {
     .option('--until <seq>', 'end with this report', Number)
     .option('--for <seconds>', 'end after so long', number)
     .action(async (options: StreamOptions) => print(await stream(options, print)))
+  heron
+    .command('plan <file>')
+    .description('reads a plan aloud, and says what is wrong with it')
+    .action((file: string) => print(plan(file)))
+  command('run <plan>', 'runs a plan until it is ended: it watches, and with --arm it sends')
+    .option('--arm', 'send what it wants; without this it only says so')
+    .option('--folder <folder>', 'where its journal and sign of life are kept', '.heron/plans')
+    .option('--for <seconds>', 'end after so long', number)
+    .action(async (file: string, options: RunOptions) => print(await run(file, options, print)))
   heron
     .command('id <parts...>')
     .description('makes a client order id of program, security, session and signal')

@@ -33,7 +33,6 @@ const planOf = (part: Partial<Plan> = {}): Plan =>
         if: { rule: 'close crosses above sma(close, 3)', every: '5 min' },
         provided: [{ name: 'largest order', rule: 'order value <= 20000' }],
         do: { open: 'Long', price: 'market', size: { risk: 0.5 } },
-        // oxlint-disable-next-line unicorn/no-thenable
         then: { exits: { stop: { percent: 2 }, target: { percent: 4 } }, outAt: { clock: '15:50' } },
       },
     ],

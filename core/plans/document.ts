@@ -102,7 +102,6 @@ export const Side = z.strictObject({
   if: Condition,
   provided: z.array(PlanGate).max(20),
   do: Do,
-  // oxlint-disable-next-line unicorn/no-thenable -- the clause is called Then, and is no function
   then: Then,
 })
 export type Side = z.infer<typeof Side>

@@ -13,7 +13,6 @@ const side = (part: object = {}): Side =>
     if: { rule: 'sma(close, 9) crosses above sma(close, 21)', every: '5 min' },
     provided: [{ name: 'largest order', rule: 'order value <= 8000' }],
     do: { open: 'Long', price: { at: 'bid', ticks: 2 }, size: { risk: 0.6 }, timeInForce: 'Day' },
-    // oxlint-disable-next-line unicorn/no-thenable
     then: { exits: { stop: { percent: 2 }, target: { risk: 2.5 } }, outAt: { beforeClose: 10 } },
     ...part,
   }) as Side

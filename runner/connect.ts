@@ -1,0 +1,82 @@
+import { type Broker } from '@/client'
+import { emptyBook, takeReport } from '@/core/book/book'
+import { rateInto } from '@/core/market/rates'
+import { toE4 } from '@/core/market/money'
+import { VENUES, venueOf } from '@/core/market/venue'
+import { type ExecutionReport } from '@/core/orders/model'
+import { ALL } from '@/core/book/book'
+import { type Listed, type Shared } from '@/core/engine/shared'
+
+/** Reports that one answer of the broker holds at most. */
+const PAGE = 10_000
+
+/** An account as the broker's records tell of it, and the reports that it was put together from. */
+export interface Known {
+  shared: Shared
+  reports: readonly ExecutionReport[]
+  /** Of the world that it is in: state of another is not taken over. */
+  worldId: string
+  now: number
+}
+
+/**
+ * Puts an account together from all of its reports, with what it trades in. Throws Error where the broker's records do not
+ * agree with each other: nothing may be sent on what cannot be explained.
+ */
+export async function knownAccount(broker: Broker, symbols: readonly string[]): Promise<Known> {
+  const [who, securities, rates] = await Promise.all([broker.whoami(), broker.securities(), broker.rates()])
+  const reports: ExecutionReport[] = []
+  // What is reported while it is asked for is asked for once more, so that cash and reports are of one moment.
+  for (;;) {
+    const before = reports.length
+    const account = await broker.ownAccount()
+    for (;;) {
+      const more = await broker.executions(reports.at(-1)?.seq ?? 0, PAGE)
+      reports.push(...more)
+      if (more.length < PAGE) break
+    }
+    if (before !== reports.length || before === 0) {
+      const again = await broker.executions(reports.at(-1)?.seq ?? 0, 1)
+      const after = await broker.ownAccount()
+      if (again.length > 0 || after.cash !== account.cash) continue
+    }
+    const book = emptyBook(0, account.rules)
+    for (const report of reports) takeReport(book, report)
+    book.cashE4 = toE4(account.cash)
+    book.gates = account.gates
+    for (const one of account.stoodDown) book.stoodDown[one.symbol ?? ALL] = one
+    await agree(broker, book.holdings)
+    const listed: Record<string, Listed> = {}
+    for (const security of securities) {
+      const venue = venueOf(security.venue)
+      const rate = rateInto(rates, security.currency, account.currency)
+      if (venue && rate !== undefined) listed[security.symbol] = { security, venue, rate }
+    }
+    const unknown = symbols.filter((symbol) => !listed[symbol])
+    if (unknown.length > 0)
+      throw new Error(`The broker lists no ${unknown.join(', ')}. Take it out of Among, or name another.`)
+    const home = VENUES.find(({ currency }) => currency === account.currency) ?? VENUES[0]
+    return {
+      shared: { book, quotes: {}, pending: {}, listed, home },
+      reports,
+      worldId: who.world.id,
+      now: Date.parse(who.now),
+    }
+  }
+}
+
+/** What was added up from the reports, held against what the broker says is held. Throws Error where that differs. */
+async function agree(
+  broker: Broker,
+  holdings: Readonly<Record<string, { quantity: number }>>,
+): Promise<void> {
+  const told = new Map((await broker.positions()).map(({ symbol, quantity }) => [symbol, quantity]))
+  const symbols = new Set([...Object.keys(holdings), ...told.keys()])
+  for (const symbol of symbols) {
+    const [own, theirs] = [holdings[symbol]?.quantity ?? 0, told.get(symbol) ?? 0]
+    if (own !== theirs)
+      throw new Error(
+        `Added up from its reports the account holds ${own} ${symbol}, the broker says ${theirs}. Look at the statement first; nothing is sent.`,
+      )
+  }
+}

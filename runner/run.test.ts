@@ -1,0 +1,128 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { existsSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { afterAll, beforeAll, expect, it } from '@jest/globals'
+import { type Order } from '@/core/orders/model'
+import { type Position } from '@/core/orders/views'
+import { tempDir } from '@/tests/broker'
+import { BrokerProcess, freePort, ROOT, run } from '@/tests/process'
+import { type RunEntry } from './run'
+
+let dir: Awaited<ReturnType<typeof tempDir>>
+let broker: BrokerProcess
+let token = ''
+const PLAN = 'plans/fast-over-slow.json'
+
+beforeAll(async () => {
+  dir = await tempDir()
+  broker = new BrokerProcess(dir.path, await freePort())
+  await broker.start()
+  token = await broker.token()
+}, 60_000)
+afterAll(async () => {
+  await broker.end()
+  await dir.remove()
+})
+
+const ask = async <T>(method: string, path: string, body?: object): Promise<T> =>
+  (await (
+    await fetch(`${broker.url}/paper${path}`, {
+      method,
+      headers: { Authorization: `Bearer ${token}`, 'Content-Type': 'application/json' },
+      ...(body ? { body: JSON.stringify(body) } : {}),
+    })
+  ).json()) as T
+
+const args = (...more: string[]) => [
+  ...['bin/heron.mjs', 'run', PLAN, '--broker', broker.url, '--key-file', broker.keyFile],
+  ...['--folder', join(dir.path, 'plans'), ...more],
+]
+const path = () => join(dir.path, 'plans', 'fast-over-slow', 'journal.jsonl')
+/** What was written down; a line that is being written is passed over. */
+const journal = (): RunEntry[] =>
+  readFileSync(path(), 'utf8')
+    .split('\n')
+    .filter((line) => line.endsWith('}'))
+    .map((line) => JSON.parse(line) as RunEntry)
+
+const intents = () => (existsSync(path()) ? journal() : []).filter((one) => one.is === 'intent')
+
+/** A run of the plan as a process. */
+class Life {
+  out = ''
+  private readonly child: ChildProcess
+  private readonly gone: Promise<number | null>
+
+  constructor(...more: string[]) {
+    this.child = spawn(process.execPath, args(...more), {
+      cwd: ROOT,
+      env: { ...process.env, NODE_OPTIONS: '' },
+    })
+    process.once('exit', () => this.child.kill('SIGKILL'))
+    this.child.stdout!.on('data', (part: Buffer) => (this.out += part.toString()))
+    this.gone = new Promise((resolve) => this.child.once('close', resolve))
+  }
+
+  /** Waits until something is so, or the process is gone. */
+  async until(is: () => boolean | Promise<boolean>): Promise<void> {
+    while (this.child.exitCode === null && !(await is()))
+      await new Promise((resolve) => setTimeout(resolve, 50))
+  }
+
+  end(signal: NodeJS.Signals): Promise<number | null> {
+    this.child.kill(signal)
+    return this.gone
+  }
+}
+
+const entries = async () =>
+  (await ask<Order[]>('GET', '/orders?which=all&limit=1000')).filter(({ role }) => role === 'Entry')
+
+it('watching, it says what it would send and sends nothing', async () => {
+  await ask('POST', '/market-time', { sessionTakes: 40, running: true })
+  const life = new Life()
+  await life.until(() => intents().some(({ sends }) => !sends))
+  expect(await life.end('SIGTERM')).toBe(0)
+  expect(life.out).toContain('watching: fast-over-slow, version 1')
+  expect(life.out).toMatch(/would send Buy \d+ [A-Z]+ Market/)
+  expect(await entries()).toEqual([])
+}, 120_000)
+
+it('armed and killed again and again, it doubles no order and forgets none; at the end everything is explained', async () => {
+  await ask('POST', '/market-time', { jumpTo: 'open' })
+  await ask('POST', '/market-time', { sessionTakes: 40, running: true })
+  const wants = () => intents().filter(({ sends }) => sends).length
+  const close = async () => (await ask<{ session: string }>('GET', '/market-time')).session !== 'Open'
+  for (let lives = 0; lives < 4 && !(await close()); lives++) {
+    const before = wants()
+    const life = new Life('--arm')
+    // In the middle of sending, or at the end of the day.
+    await life.until(async () => wants() > before || (await close()))
+    await life.end('SIGKILL')
+  }
+  const sent = await entries()
+  const bought = sent.filter(({ side, ordStatus }) => side === 'Buy' && ordStatus !== 'Rejected')
+  expect(bought.length).toBeGreaterThan(0)
+  expect(bought.length).toBeLessThanOrEqual(4)
+  // One entry a security and day, whatever became of the process.
+  expect(new Set(bought.map(({ symbol }) => symbol)).size).toBe(bought.length)
+  for (const { origin } of sent) expect(origin?.signal).toMatch(/^fast-over-slow (entry|out) /)
+  // Every order that was taken was wanted before, and every want has an answer.
+  const lines = journal()
+  const wanted = new Set(
+    lines.flatMap((one) => (one.is === 'intent' && one.sends ? [one.intent.order.clOrdId] : [])),
+  )
+  for (const { clOrdId } of sent) expect(wanted).toContain(clOrdId)
+  // Each life knew what the one before had bought: none holds more than was filled.
+  const held = await ask<Position[]>('GET', '/positions')
+  for (const { symbol, quantity } of held)
+    expect(quantity).toBeLessThanOrEqual(bought.find((one) => one.symbol === symbol)?.cumQty ?? 0)
+}, 180_000)
+
+it('what is no plan is told at its place, and nothing is asked of the broker', async () => {
+  const { code, err } = await run(process.execPath, ['bin/heron.mjs', 'run', 'package.json'])
+  expect(code).toBe(1)
+  expect(err).toContain('package.json is no plan')
+  const read = await run(process.execPath, ['bin/heron.mjs', 'plan', PLAN])
+  expect(read.out).toContain('If        sma(close, 5) crosses above sma(close, 13), on 5 min bars')
+})
