@@ -63,6 +63,13 @@ export class Run {
     return [...new Set(this.parts.plan.sides.flatMap((side) => side.among.list))]
   }
 
+  /** What it trades, and what the account holds besides: all of it is part of the equity. */
+  private get quotedSymbols(): string[] {
+    const { book, listed } = this.parts.known.shared
+    const held = Object.values(book.holdings).filter(({ quantity }) => quantity !== 0)
+    return [...new Set([...this.symbols, ...held.map(({ symbol }) => symbol)])].filter((one) => listed[one])
+  }
+
   private get frames(): string[] {
     return [...new Set(this.parts.plan.sides.map((side) => timeframeText(parseTimeframe(side.if.every)!)))]
   }
@@ -73,7 +80,7 @@ export class Run {
     write({ is: 'started', plan: plan.id, version: plan.version, acts, worldId: known.worldId }, this.at)
     this.take({ is: 'time', at: known.now }, false)
     for (const report of known.reports) this.take({ is: 'report', at: known.now, report }, false)
-    for (const quote of await broker.quotes(this.symbols)) this.quoted(quote)
+    for (const quote of await broker.quotes(this.quotedSymbols)) this.quoted(quote)
     const lastEnd = await this.pastBars()
     this.followReports()
     this.followQuotes()
@@ -112,7 +119,7 @@ export class Run {
   }
 
   private followQuotes(): void {
-    const path = `/quotes/stream?symbols=${this.symbols.map(encodeURIComponent).join(',')}`
+    const path = `/quotes/stream?symbols=${this.quotedSymbols.map(encodeURIComponent).join(',')}`
     this.follow(path, (event, data) => {
       if (event !== 'quotes') return
       for (const one of JSON.parse(data) as unknown[]) this.quoted(QuoteTick.parse(one))

@@ -1,6 +1,7 @@
 import Dexie, { type EntityTable } from 'dexie'
 import { type Bars } from '@/core/market/bars'
 import { Voter } from '@/core/scan/ballot'
+import { type Plan } from '@/core/plans/document'
 import {
   type Ballot,
   type BarChunk,
@@ -29,6 +30,21 @@ export interface KeptKey {
   locked?: { salt: Uint8Array; iv: Uint8Array; cipher: Uint8Array }
 }
 
+/** A plan as it is being written; what was armed of it stands among its versions. */
+export interface KeptPlan {
+  id: string
+  plan: Plan
+  changedAt: number
+}
+
+/** A plan as it was armed, or watched, once: never changed. */
+export interface PlanVersion {
+  id: string
+  version: number
+  plan: Plan
+  madeAt: number
+}
+
 /** Everything that lives in the browser. A new version adds a `version(n)`; none is ever changed. */
 export class HeronDb extends Dexie {
   scans!: EntityTable<SavedScan, 'id'>
@@ -43,6 +59,8 @@ export class HeronDb extends Dexie {
   layouts!: EntityTable<LookLayout, 'symbol'>
   ballots!: EntityTable<Ballot, 'id'>
   ownReports!: EntityTable<OwnReports, 'symbol'>
+  plans!: EntityTable<KeptPlan, 'id'>
+  planVersions!: Dexie.Table<PlanVersion, [string, number]>
 
   constructor() {
     super('fleet-heron')
@@ -87,6 +105,7 @@ export class HeronDb extends Dexie {
             run.scanVersion ??= 1
           })
       })
+    this.version(5).stores({ plans: 'id', planVersions: '[id+version], id' })
   }
 }
 

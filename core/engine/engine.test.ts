@@ -26,7 +26,7 @@ const OSPRY: Security = {
 const planOf = (part: Partial<Plan> = {}): Plan =>
   Plan.parse({
     ...{ form: PLAN_FORM, formVersion: 1, id: 'first', name: 'First', version: 1 },
-    when: { look: 'bar', from: { afterOpen: 10 }, until: { clock: '15:30' } },
+    when: { from: { afterOpen: 10 }, until: { clock: '15:30' } },
     sides: [
       {
         among: { list: ['OSPRY'] },
@@ -231,6 +231,19 @@ describe('a plan, stepped', () => {
     shared.answer()
     expect(shared.shared.pending).toEqual({})
     expect(shared.held).toBe(wanted.orderQty)
+  })
+
+  it('what the account holds besides counts for its size, at what it cost until it is quoted', () => {
+    const [side] = planOf().sides
+    const bench = new Bench(
+      planOf({ sides: [{ ...side, provided: [], do: { ...side.do, size: { equity: 10 } } }] }),
+    )
+    const { book } = bench.shared
+    // 1,000 were bought at 20: of 50,000 there are 30,000 in cash and 20,000 in shares.
+    book.holdings.GANET = { symbol: 'GANET', quantity: 1000, costE4: toE4(20_000), lots: [], realizedE4: {} }
+    book.cashE4 = toE4(30_000)
+    CROSSES.forEach((close, k) => bench.bar(k, close))
+    expect(bench.sent[0].orderQty).toBe(Math.floor(5_000 / 10.2))
   })
 
   it('begun anew with nothing but the broker’s records, it knows its orders again and sends none twice', () => {

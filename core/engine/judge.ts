@@ -13,7 +13,7 @@ import { originOf } from '../plans/ids'
 import { type PlanPrice, type PlanSize, type Side } from '../plans/document'
 import { momentOf } from '../plans/times'
 import { FAILS, HOLDS } from '../rules'
-import { figuresAt, heldOf, orderFactsAt, type Quoted, type Shared } from './shared'
+import { figuresAt, heldOf, orderFactsAt, pricesOf, type Quoted, type Shared } from './shared'
 import { type PlanState, type Prepared } from './state'
 import { type ClauseFinding, type Guardrail, type Measured } from './verdicts'
 
@@ -173,10 +173,12 @@ function thenOf(side: Side, drafted: Drafted | { why: string }): ClauseFinding {
 
 /** What holdings and what is wanted of a security are worth, in currency units of the account. */
 const worthOf = (shared: Shared, symbol: string, quantity: number): number =>
-  Math.abs(quantity) *
-  (shared.quotes[symbol]?.last ?? NaN) *
-  multiplierOf(symbol) *
-  (shared.listed[symbol]?.rate ?? 1)
+  quantity === 0
+    ? 0
+    : Math.abs(quantity) *
+      fromE4(pricesOf(shared)(symbol).last || NaN) *
+      multiplierOf(symbol) *
+      (shared.listed[symbol]?.rate ?? 1)
 
 function neverOf(
   { plan: { never } }: Prepared,

@@ -1,4 +1,4 @@
-import { type Book, isOpeningIn, sharesOf, takeReport } from '../book/book'
+import { averagePrice, type Book, isOpeningIn, sharesOf, takeReport } from '../book/book'
 import { noteTaken } from '../book/lately'
 import { factsOf } from '../book/facts'
 import { withGates } from '../book/candidate'
@@ -57,12 +57,16 @@ export function withPending({ book, pending }: Shared): Book {
   return { ...book, working }
 }
 
-/** Prices of the account's securities; what was never quoted is worth what it last cost. */
+/** Prices of the account's securities; what is held and was never quoted is worth what it has cost. */
 export const pricesOf =
-  ({ quotes, listed }: Shared): PriceOf =>
+  ({ book, quotes, listed }: Shared): PriceOf =>
   (symbol) => {
-    const { bid = 0, ask = 0, last = 0 } = quotes[symbol] ?? {}
-    return { bid: toE4(bid), ask: toE4(ask), last: toE4(last), rate: listed[symbol]?.rate ?? 1 }
+    const rate = listed[symbol]?.rate ?? 1
+    const quote = quotes[symbol]
+    if (quote) return { bid: toE4(quote.bid), ask: toE4(quote.ask), last: toE4(quote.last), rate }
+    const holding = book.holdings[symbol]
+    const cost = holding ? toE4(averagePrice(holding)) : 0
+    return { bid: cost, ask: cost, last: cost, rate }
   }
 
 /** The figures of the account at a moment, with what is wanted held back. */

@@ -27,10 +27,6 @@ export const When = z.strictObject({
   weekdays: z.array(z.int().min(1).max(7)).min(1).optional().meta({
     description: '1 is Monday; every day where left out',
   }),
-  look: z.enum(['bar', 'tick']).meta({
-    description:
-      'bar: when a bar of the condition is complete; tick: with every quote, the bar so far counting',
-  }),
 })
 export type When = z.infer<typeof When>
 

@@ -18,7 +18,7 @@ const side = (part: object = {}): Side =>
   }) as Side
 const plan = (part: object = {}): unknown => ({
   ...{ form: PLAN_FORM, formVersion: 1, id: 'nine', name: 'Nine over twenty-one', version: 3 },
-  when: { look: 'bar', from: { afterOpen: 40 }, until: { clock: '15:10' } },
+  when: { from: { afterOpen: 40 }, until: { clock: '15:10' } },
   sides: [side()],
   never: { entriesPerDay: 2, exposurePerSecurity: 7500, quoteAge: 8 },
   ...part,
@@ -41,7 +41,7 @@ describe('a plan as a document', () => {
   it.each([
     [{ form: 'other' }, 'form'],
     [{ id: 'Two Words' }, 'id'],
-    [{ when: { look: 'bar', from: { clock: '25:00' } } }, 'when'],
+    [{ when: { from: { clock: '25:00' } } }, 'when'],
     [{ sides: [] }, 'sides'],
     [{ strange: 1 }, ''],
     [{ sides: [side({ if: { rule: 'close > 1', every: '5 parsecs' } })] }, 'sides'],

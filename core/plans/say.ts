@@ -26,11 +26,10 @@ export function planProse(plan: Plan): Prose[] {
 
 function whenText({ when, sides }: Plan): string {
   const bars = [...new Set(sides.map((side) => side.if.every))].join(' and ')
-  const look = when.look === 'tick' ? 'at every quote' : `at the end of every ${bars} bar`
   const parts = [
     when.weekdays && `on ${listed.format(when.weekdays.map((day) => DAYS[day]))}`,
     when.from && `from ${timeText(when.from)}`,
-    look,
+    `at the end of every ${bars} bar`,
     when.until && `until ${timeText(when.until)}`,
   ]
   return parts.filter(Boolean).join(', ')
@@ -91,7 +90,8 @@ function partText({ stop, target, share }: ExitPart, several: boolean, last: boo
   return `${much}at ${either.format(levels.filter((one): one is string => Boolean(one)))}`
 }
 
-function thenText({ then: { exits, outAt } }: Side): string {
+/** How a side gets out again, in words. */
+export function thenText({ then: { exits, outAt } }: Pick<Side, 'then'>): string {
   const parts = exits ? partsOf(exits) : []
   const levels = parts.map((part, i) => partText(part, parts.length > 1, i === parts.length - 1))
   const ways = [

@@ -12,13 +12,15 @@ export async function connect(
   services: Services,
   to: { environment: Environment; source: TokenSource; account?: string },
 ): Promise<void> {
-  const { broker, reports, quotes, holdings } = services
+  const { broker, reports, quotes, holdings, plans } = services
   const { environment, source, account } = to
   const same = broker.access.source === source && broker.access.world === environment
   const access = same ? broker.access : new Access(broker.access.brokerUrl, source, environment)
   await access.token()
   reports.end()
   quotes.end()
+  // A plan trades in the account that it was begun with.
+  plans.end()
   holdings.forget()
   broker.access = access
   broker.account = account

@@ -2,6 +2,7 @@ import { type Broker } from '@/client'
 import { type ScanPool } from '@/workers/scanPool'
 import { AboutSecurities, Holdings } from './about'
 import { MarketBars } from './bars'
+import { Plans } from './plans'
 import { Quotes } from './quotes'
 import { Reports } from './reports'
 import { Scans } from './scans'
@@ -16,6 +17,7 @@ export interface Services {
   holdings: Holdings
   scans: Scans
   schedules: Schedules
+  plans: Plans
   start(): void
   end(): void
 }
@@ -27,12 +29,15 @@ export function makeServices(broker: Broker, pool: ScanPool): Services {
   const holdings = new Holdings(broker, reports)
   const scans = new Scans(bars, pool, new AboutSecurities(broker, holdings))
   const schedules = new Schedules(broker, scans)
+  const plans = new Plans(broker)
   const running = [quotes, reports, schedules]
   return {
-    ...{ broker, quotes, reports, bars, holdings, scans, schedules },
+    ...{ broker, quotes, reports, bars, holdings, scans, schedules, plans },
     start() {
       for (const service of running) service.start()
     },
-    end: () => running.forEach((service) => service.end()),
+    end() {
+      for (const service of [...running, plans]) service.end()
+    },
   }
 }

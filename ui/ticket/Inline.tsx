@@ -83,11 +83,14 @@ export function InlineText({
   label,
   value,
   among,
+  most = 64,
   onChange,
 }: {
   label: string
   value: string
   among: readonly string[]
+  /** Letters that it may have. */
+  most?: number
   onChange(text: string): void
 }) {
   const list = useId()
@@ -98,7 +101,7 @@ export function InlineText({
         aria-label={label}
         value={value}
         list={list}
-        maxLength={64}
+        maxLength={most}
         onChange={(e) => onChange(e.currentTarget.value)}
         onFocus={(e) => e.currentTarget.select()}
       />

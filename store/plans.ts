@@ -1,0 +1,39 @@
+import { type Plan } from '@/core/plans/document'
+import { db } from './db'
+
+/** What two plans say, whatever their versions. */
+const said = ({ version: _version, ...plan }: Plan): string => JSON.stringify(plan)
+
+/** Keeps a draft in place of the one before. */
+export const keepPlan = (plan: Plan): Promise<unknown> =>
+  db.plans.put({ id: plan.id, plan, changedAt: Date.now() })
+
+/**
+ * The version of a draft that is armed or watched now: the last one where it says the same, else one more, which is kept for good.
+ * What two tabs do at the same time is done one after the other.
+ */
+export const versionFor = (draft: Plan): Promise<Plan> =>
+  db.transaction('rw', db.plans, db.planVersions, async () => {
+    const versions = await db.planVersions.where('id').equals(draft.id).sortBy('version')
+    const last = versions.at(-1)
+    if (last && said(last.plan) === said(draft)) return last.plan
+    const plan = { ...draft, version: (last?.version ?? 0) + 1 }
+    await db.planVersions.put({ id: plan.id, version: plan.version, plan, madeAt: Date.now() })
+    await db.plans.put({ id: plan.id, plan, changedAt: Date.now() })
+    return plan
+  })
+
+/** An id that no plan here has yet, of a name. */
+export async function freshPlanId(name: string): Promise<string> {
+  const plain =
+    name
+      .toLowerCase()
+      .replaceAll(/[^a-z0-9]+/g, '-')
+      .replaceAll(/^-|-$/g, '')
+      .slice(0, 32) || 'plan'
+  const taken = new Set(await db.plans.toCollection().primaryKeys())
+  for (let n = 1; ; n++) {
+    const id = n === 1 ? plain : `${plain}-${n}`
+    if (!taken.has(id)) return id
+  }
+}
