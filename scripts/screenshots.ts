@@ -42,6 +42,8 @@ try {
   await shot('options')
   await sheet(page)
   await shot('sheet')
+  await plan(page)
+  await shot('plan')
   await data(page)
   await shot('data')
 } finally {
@@ -169,6 +171,15 @@ HERRG,sell,many,,,,,
   await page.getByLabel('Choose a file').setInputFiles(path)
   await page.getByText(/ready, costing/).waitFor()
   await page.waitForTimeout(800)
+}
+
+/** A plan as it is written, with what each clause finds. */
+async function plan(page: Page): Promise<void> {
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: '+ Fast over slow' }).click()
+  await page.getByText('largest order: order value').waitFor()
+  await page.getByRole('textbox', { name: 'Condition' }).waitFor()
+  await page.waitForTimeout(4500)
 }
 
 async function data(page: Page): Promise<void> {

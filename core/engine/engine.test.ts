@@ -134,16 +134,21 @@ class Bench {
     }
   }
 
+  tomorrow(): void {
+    this.now += 86_400_000
+  }
+
   /** Begins anew: it is told all reports and bars again, and knows nothing else. */
   forget(closes: readonly number[]): void {
     this.prepared = prepare(this.plan, this.shared.listed)
     this.state = freshState(this.plan)
+    this.step({ is: 'time', at: this.now }, false)
     for (const report of this.told)
       step(this.prepared, this.state, this.shared, { is: 'report', at: this.now, report }, false)
-    closes.forEach((close, k) => {
-      const one = bar(k, close)
+    // The bar of a day before comes first, as when it catches up.
+    const before = [bar(-400, closes[0]), ...closes.map((close, k) => bar(k, close))]
+    for (const one of before)
       this.step({ is: 'bar', at: one.end, symbol: 'OSPRY', every: '5 min', bar: one }, false)
-    })
   }
 
   /** Ends and begins again with what was kept. */
@@ -231,6 +236,17 @@ describe('a plan, stepped', () => {
     shared.answer()
     expect(shared.shared.pending).toEqual({})
     expect(shared.held).toBe(wanted.orderQty)
+  })
+
+  it('what was traded on days before is held, and is none of today’s entries or losses', () => {
+    const bench = new Bench(planOf())
+    ;[...CROSSES, 9.5].forEach((close, k) => bench.bar(k, close))
+    expect(bench.state.takenE4.OSPRY).toBeLessThan(0)
+    bench.tomorrow()
+    bench.forget([])
+    expect(bench.state.entries).toEqual({})
+    expect(bench.state.takenE4).toEqual({})
+    expect(bench.state.held.OSPRY.quantity).toBe(0)
   })
 
   it('what the account holds besides counts for its size, at what it cost until it is quoted', () => {

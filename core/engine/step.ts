@@ -39,7 +39,7 @@ export function step(
   turnDays(prepared, state, shared, event.at)
   switch (event.is) {
     case 'report':
-      takeReport(state, event.report)
+      takeReport(state, shared, event.report)
       break
     case 'bar':
       takeBar(prepared, state, shared, event, acts, out)
@@ -56,7 +56,8 @@ export function step(
 function turnDays({ venues }: Prepared, state: PlanState, { listed }: Shared, at: number): void {
   for (const venue of venues) {
     const date = localDate(venue, at)
-    if (state.dates[venue.mic] === date) continue
+    // Bars of the past that are stepped to catch up turn no day back.
+    if (state.dates[venue.mic] >= date) continue
     state.dates[venue.mic] = date
     for (const counts of [state.entries, state.takenE4])
       for (const symbol of Object.keys(counts)) if (listed[symbol].venue === venue) delete counts[symbol]
@@ -64,10 +65,10 @@ function turnDays({ venues }: Prepared, state: PlanState, { listed }: Shared, at
 }
 
 /** Takes what became of the plan's orders, and of exits that are attached to them; reports of others are passed over. */
-function takeReport(state: PlanState, report: ExecutionReport): void {
+function takeReport(state: PlanState, shared: Shared, report: ExecutionReport): void {
   if (report.seq <= state.seq) return
   state.seq = report.seq
-  knowAgain(state, report)
+  knowAgain(state, shared, report)
   const entryId = report.parentOrderId ?? report.orderId
   const clOrdId = state.orders[report.clOrdId] ? report.clOrdId : state.byOrderId[entryId]
   const own = clOrdId === undefined ? undefined : state.orders[clOrdId]
@@ -86,23 +87,29 @@ function takeReport(state: PlanState, report: ExecutionReport): void {
   const closedCostE4 = quantity === 0 ? 0 : halfEven((costE4 * closed) / Math.abs(quantity))
   const closedWorthE4 = halfEven((-worthE4 * closed) / lastQty)
   state.held[symbol] = { quantity: quantity + moved, costE4: costE4 - closedCostE4 + worthE4 + closedWorthE4 }
-  state.takenE4[symbol] = (state.takenE4[symbol] ?? 0) + closedWorthE4 - closedCostE4 - toE4(commission)
+  if (isToday(state, shared, report))
+    state.takenE4[symbol] = (state.takenE4[symbol] ?? 0) + closedWorthE4 - closedCostE4 - toE4(commission)
   // The next one of the same bar has another signal.
   if (quantity !== 0 && quantity + moved === 0)
     state.ended[symbol] = [...(state.ended[symbol] ?? []), Date.parse(report.transactTime)].slice(-MOST_ENDED)
 }
 
 /** An order of this plan that it does not know of, sent before it was begun anew: by what the order says of itself. */
-function knowAgain(
-  state: PlanState,
-  { clOrdId, symbol, origin, tradeDate, parentOrderId }: ExecutionReport,
-): void {
+function knowAgain(state: PlanState, shared: Shared, report: ExecutionReport): void {
+  const { clOrdId, symbol, origin, parentOrderId } = report
   const own = sentFor(origin)
   if (own?.planId !== state.planId || parentOrderId !== undefined || state.orders[clOrdId]) return
   state.orders[clOrdId] = { symbol, role: own.role, works: true }
-  if (own.role === 'entry' && Object.values(state.dates).includes(tradeDate))
+  if (own.role === 'entry' && isToday(state, shared, report))
     state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
 }
+
+/** Whether a report is of the session that counts are kept of. */
+const isToday = (
+  { dates }: PlanState,
+  { listed }: Shared,
+  { symbol, tradeDate }: Pick<ExecutionReport, 'symbol' | 'tradeDate'>,
+): boolean => listed[symbol] !== undefined && dates[listed[symbol].venue.mic] === tradeDate
 
 function takeBar(
   prepared: Prepared,
