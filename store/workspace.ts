@@ -2,6 +2,7 @@ import * as z from 'zod'
 import { FileFailure } from '@/core/formats/problems'
 import { parseTimeframe, timeframeText } from '@/core/market/timeframe'
 import { type Bars } from '@/core/market/bars'
+import { Plan } from '@/core/plans/document'
 import { db, type OwnBars, versionOf } from './db'
 import {
   Ballot,
@@ -55,6 +56,10 @@ const Workspace = z.object({
   ),
   keys: z.array(z.object({ keyId: z.string(), name: z.string() })),
   settings: z.array(Setting),
+  plans: z.array(z.object({ id: z.string(), plan: Plan, changedAt: z.number() })).default([]),
+  planVersions: z
+    .array(z.object({ id: z.string(), version: z.int(), plan: Plan, madeAt: z.number() }))
+    .default([]),
 })
 type Workspace = z.infer<typeof Workspace>
 
@@ -93,6 +98,7 @@ export async function exportWorkspace(): Promise<string> {
     db.keys.toArray(),
     db.settings.toArray(),
   ])
+  const [plans, planVersions] = await Promise.all([db.plans.toArray(), db.planVersions.toArray()])
   const ownBars = bars.map(({ dataId, symbol, bars: b }) => ({
     dataId,
     symbol,
@@ -117,6 +123,8 @@ export async function exportWorkspace(): Promise<string> {
     ownBars,
     keys: keys.map(({ keyId, name }) => ({ keyId, name })),
     settings,
+    plans,
+    planVersions,
   }
   return JSON.stringify(workspace)
 }
@@ -140,10 +148,10 @@ export async function importWorkspace(
     throw new FileFailure({ code: 'not_workspace', place: issue.path.join('.'), reason: issue.message })
   }
   const { scans, runs, ownData, ownBars, keys, settings } = read.data
-  const { scanVersions, lists, layouts, ballots, ownReports } = read.data
+  const { scanVersions, lists, layouts, ballots, ownReports, plans, planVersions } = read.data
   const bars = ownBars.map((row): OwnBars => ({ dataId: row.dataId, symbol: row.symbol, bars: toBars(row) }))
   const tables = [db.scans, db.scanVersions, db.runs, db.ownData, db.ownBars, db.keys, db.settings]
-  const more = [db.lists, db.layouts, db.ballots, db.ownReports]
+  const more = [db.lists, db.layouts, db.ballots, db.ownReports, db.plans, db.planVersions]
   await db.transaction('rw', [...tables, ...more], async () => {
     await db.lists.bulkPut(lists)
     await db.layouts.bulkPut(layouts)
@@ -157,6 +165,8 @@ export async function importWorkspace(
     await db.ownBars.bulkPut(bars)
     for (const key of keys) if (!(await db.keys.get(key.keyId))) await db.keys.put(key)
     await db.settings.bulkPut(settings)
+    await db.plans.bulkPut(plans)
+    await db.planVersions.bulkPut(planVersions)
   })
   return { scans: scans.length, runs: runs.length, sets: ownData.length, securities: bars.length }
 }

@@ -1,0 +1,46 @@
+import '@/tests/indexedDb'
+import { beforeEach, describe, expect, it } from '@jest/globals'
+import { Plan } from '@/core/plans/document'
+import example from '@/plans/fast-over-slow.json'
+import { db } from './db'
+import { freshPlanId, keepPlan, versionFor } from './plans'
+import { exportWorkspace, importWorkspace } from './workspace'
+
+const plan = Plan.parse(example)
+beforeEach(async () => {
+  await Promise.all(db.tables.map((table) => table.clear()))
+})
+
+describe('plans that are kept', () => {
+  it('what is begun is a version for good; the same text is the same version, another one more', async () => {
+    await keepPlan(plan)
+    expect((await versionFor(plan)).version).toBe(1)
+    expect((await versionFor({ ...plan, version: 7 })).version).toBe(1)
+    const changed = { ...plan, name: 'Changed' }
+    // Two tabs at the same time.
+    const both = await Promise.all([versionFor(changed), versionFor(changed)])
+    expect(both.map(({ version }) => version)).toEqual([2, 2])
+    expect((await db.planVersions.toArray()).map(({ version, plan: { name } }) => [version, name])).toEqual([
+      [1, plan.name],
+      [2, 'Changed'],
+    ])
+    expect((await db.plans.get(plan.id))!.plan).toMatchObject({ name: 'Changed', version: 2 })
+  })
+
+  it('each has an id of its own, made of its name', async () => {
+    expect(await freshPlanId('Ebb & flow, twice!')).toBe('ebb-flow-twice')
+    await keepPlan({ ...plan, id: 'ebb-flow-twice' })
+    expect(await freshPlanId('Ebb & flow, twice!')).toBe('ebb-flow-twice-2')
+    expect(await freshPlanId('???')).toBe('plan')
+  })
+
+  it('leave with the workspace and come back', async () => {
+    await keepPlan(plan)
+    await versionFor(plan)
+    const text = await exportWorkspace()
+    await Promise.all(db.tables.map((table) => table.clear()))
+    await importWorkspace(text)
+    expect((await db.plans.get(plan.id))!.plan).toEqual(plan)
+    expect(await db.planVersions.count()).toBe(1)
+  })
+})
