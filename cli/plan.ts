@@ -34,7 +34,7 @@ export function plan(path: string): string {
   const issues = planIssues(read)
   const lines = planProse(read).map(
     ({ clause, side, text }) =>
-      `  ${`${clause}${side !== undefined && read.sides.length > 1 ? ` ${side + 1}` : ''}`.padEnd(10)}${text}`,
+      `  ${`${clause}${side !== undefined && read.sides.length > 1 ? ` ${side + 1}` : ''}`.padEnd(12)}${text}`,
   )
   const told = issues.map(
     ({ clause, is, text }) => `  ${is === 'error' ? 'wrong' : 'note'} in ${clause}: ${text}`,

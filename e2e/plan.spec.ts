@@ -24,6 +24,17 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
   await plan.getByLabel('Rule of gate 2').fill('order value <= 9000')
   await plan.getByLabel('Name of the plan').fill('Morning cross')
 
+  // The other side is made of the first, opens the other way, and is taken away again.
+  await plan.getByRole('button', { name: 'Add the other side' }).click()
+  await expect(plan.getByRole('textbox', { name: 'Condition, other side' })).toContainText('crosses below')
+  await expect(plan.getByLabel('Opens, other side')).toHaveValue('Short')
+  await page.getByLabel('Side', { exact: true }).selectOption('other side')
+  await expect(found).toContainText('crosses below')
+  await plan.getByLabel('Opens', { exact: true }).selectOption('sell short')
+  await expect(plan.getByLabel('Opens, other side')).toHaveValue('Long')
+  await plan.getByLabel('Opens', { exact: true }).selectOption('buy')
+  await plan.getByRole('button', { name: 'Take the other side away' }).click()
+
   await demo.request('POST', '/paper/market-time', { sessionTakes: 60, running: true })
   await plan.getByRole('button', { name: 'Watch' }).click()
   await expect(plan).toContainText('Version 1, watching: sends nothing · runs here, and ends with this page')
@@ -45,7 +56,15 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
   await expect(plan.getByRole('list', { name: 'What it did' })).toContainText(/Buy \d+ [A-Z]+ at/, {
     timeout: 60_000,
   })
-  await plan.getByRole('button', { name: 'Stop' }).click()
+  await expect(page.getByRole('link', { name: '1 plan armed' })).toBeVisible()
+  // It goes on while another section is looked at, and standing down ends it.
+  await page.getByRole('link', { name: 'Desk' }).click()
+  await page.getByRole('button', { name: 'Stand down' }).click()
+  const standing = page.getByRole('dialog', { name: 'Stand down' })
+  await expect(standing).toContainText('1 plan that runs in this page is stopped')
+  await standing.getByRole('button', { name: 'Stand down' }).click()
+  await expect(page.getByText('stopped here: Morning cross')).toBeVisible()
+  await page.getByRole('link', { name: 'Plan', exact: true }).click()
   await expect(plan).toContainText('A draft: nothing looks at the market for it')
   const [first] = (await demo.request<Order[]>('GET', '/paper/orders?which=all')).filter(
     ({ role }) => role === 'Entry',

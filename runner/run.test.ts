@@ -124,5 +124,5 @@ it('what is no plan is told at its place, and nothing is asked of the broker', a
   expect(code).toBe(1)
   expect(err).toContain('package.json is no plan')
   const read = await run(process.execPath, ['bin/heron.mjs', 'plan', PLAN])
-  expect(read.out).toContain('If        sma(close, 5) crosses above sma(close, 13), on 5 min bars')
+  expect(read.out).toContain('If          sma(close, 5) crosses above sma(close, 13), on 5 min bars')
 })

@@ -117,8 +117,11 @@ class Bench {
 
   /** The venue takes what was sent, and fills it. */
   answer(): void {
-    for (const order of this.waiting.splice(0)) submit(this.seat, order, [], this.now)
-    this.meet()
+    do {
+      for (const order of this.waiting.splice(0)) submit(this.seat, order, [], this.now)
+      this.meet()
+      // A fill may lead to another order.
+    } while (this.waiting.length > 0)
   }
 
   private meet(): void {
@@ -236,6 +239,54 @@ describe('a plan, stepped', () => {
     shared.answer()
     expect(shared.shared.pending).toEqual({})
     expect(shared.held).toBe(wanted.orderQty)
+  })
+
+  describe('with two sides', () => {
+    const both = (opposite: Plan['opposite']) => {
+      const [long] = planOf().sides
+      const easy = { ...long, provided: [], then: { outAt: { clock: '15:50' as const } } }
+      const size = { shares: 100 }
+      return planOf({
+        opposite,
+        sides: [
+          { ...easy, do: { ...long.do, size } },
+          {
+            ...{ ...easy, if: { rule: 'close crosses below sma(close, 3)', every: '5 min' } },
+            do: { ...long.do, open: 'Short', size },
+          },
+        ],
+        never: { quoteAge: 60 },
+      })
+    }
+    const dealt = (opposite: Plan['opposite'], closes: readonly number[]) => {
+      const bench = new Bench(both(opposite))
+      closes.forEach((close, k) => bench.bar(k, close))
+      return { bench, sides: bench.sent.map(({ side, orderQty }) => `${side} ${orderQty}`) }
+    }
+    // Up through the average with the fifth, down through it with the seventh.
+    const closes = [...CROSSES, 10.3, 9.5]
+
+    it('the opposite signal is passed over, closes, or turns over once the close is filled', () => {
+      expect(dealt('Ignore', closes).sides).toEqual(['Buy 100'])
+      expect(dealt('Close', closes).sides).toEqual(['Buy 100', 'Sell 100'])
+      const turned = dealt('Turn', closes)
+      expect(turned.sides).toEqual(['Buy 100', 'Sell 100', 'SellShort 100'])
+      expect(turned.bench.held).toBe(-100)
+      expect(new Set(turned.bench.sent.map(({ clOrdId }) => clOrdId)).size).toBe(3)
+      // And back again.
+      expect(dealt('Turn', [...closes, 9.4, 10.6]).bench.held).toBe(100)
+    })
+
+    it('nothing is opened the other way before the close is filled', () => {
+      const bench = new Bench(both('Turn'), false)
+      closes.forEach((close, k) => {
+        bench.bar(k, close)
+        if (k === 4) bench.answer()
+      })
+      expect(bench.sent.map(({ side }) => side)).toEqual(['Buy', 'Sell'])
+      bench.answer()
+      expect(bench.sent.map(({ side }) => side)).toEqual(['Buy', 'Sell', 'SellShort'])
+    })
   })
 
   it('what was traded on days before is held, and is none of today’s entries or losses', () => {

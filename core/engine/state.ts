@@ -40,6 +40,8 @@ export interface PlanState {
   held: Record<string, { quantity: number; costE4: number }>
   /** Profit that its trades have taken today, by security, in e4. */
   takenE4: Record<string, number>
+  /** Side that is opened once what is held of a security is closed. */
+  turning: Record<string, number>
   /** When its last trades ended, by security. */
   ended: Record<string, number[]>
   orders: Record<string, OwnOrder>
@@ -80,7 +82,7 @@ export function prepare(plan: Plan, listed: Readonly<Record<string, Listed>>): P
 
 /** A plan that has seen nothing yet. */
 export const freshState = ({ id, version }: Plan): PlanState => ({
-  ...{ planId: id, version, dates: {}, entries: {}, held: {}, takenE4: {}, ended: {} },
+  ...{ planId: id, version, dates: {}, entries: {}, held: {}, takenE4: {}, ended: {}, turning: {} },
   ...{ orders: {}, byOrderId: {}, seq: 0, watched: {} },
 })
 

@@ -40,6 +40,7 @@ export function step(
   switch (event.is) {
     case 'report':
       takeReport(state, shared, event.report)
+      if (acts) turn(prepared, state, shared, event.report, event.at, out)
       break
     case 'bar':
       takeBar(prepared, state, shared, event, acts, out)
@@ -155,6 +156,7 @@ function lookAt(
   out: Outcome,
 ): void {
   const { plan } = prepared
+  if (begins && leaveForOther(prepared, state, shared, { side, symbol, at, watched, begins }, out)) return
   const { venue } = shared.listed[symbol]
   const signal = signalOf(prepared, state, shared, side, symbol, watched)
   const date = localDate(venue, at)
@@ -172,6 +174,48 @@ function lookAt(
   if (!wants) return
   state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
   want(prepared, state, shared, 'entry', order, at, out)
+}
+
+/** Closes what is held the other way where the plan says so; true where it did. */
+function leaveForOther(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  { side, symbol, at, watched }: Look,
+  out: Outcome,
+): boolean {
+  const { plan } = prepared
+  const quantity = state.held[symbol]?.quantity ?? 0
+  const way = plan.sides[side].do.open === 'Long' ? 1 : -1
+  if (plan.opposite === 'Ignore' || Math.sign(quantity) !== -way) return false
+  if (plan.opposite === 'Turn') state.turning[symbol] = side
+  return close(
+    prepared,
+    state,
+    shared,
+    symbol,
+    signalOf(prepared, state, shared, side, symbol, watched),
+    at,
+    out,
+  )
+}
+
+/** Opens the other way once what was held is closed, if all clauses hold then. */
+function turn(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  { symbol }: ExecutionReport,
+  at: number,
+  out: Outcome,
+): void {
+  const side = state.turning[symbol]
+  if (side === undefined || (state.held[symbol]?.quantity ?? 0) !== 0) return
+  delete state.turning[symbol]
+  const watched = state.watched[keyOf(side, symbol)]
+  // Only while the condition that turned it still holds.
+  if (watched?.verdict !== HOLDS) return
+  lookAt(prepared, state, shared, { side, symbol, at, watched, begins: true }, out)
 }
 
 /** The signal: the start of the bar in which the condition began, and one more than the plan's trades that ended in it. */
@@ -216,25 +260,36 @@ function leaveInTime(prepared: Prepared, state: PlanState, shared: Shared, at: n
     const { venue } = shared.listed[symbol]
     const { state: is, session } = sessionState(venue, at)
     if (is !== 'Open' || at < momentOf(side.then.outAt, session, venue.zone)) continue
-    const parts = { planId: prepared.plan.id, symbol, date: session.date, leg: 0 }
-    const clOrdId = planOrderId({ ...parts, signal: 'at its time', role: 'out' })
-    if (state.orders[clOrdId]) continue
-    // Never more than the account holds: a hand may have closed some.
-    const held = Math.abs(heldOf(shared, symbol))
-    if (held === 0) continue
-    want(
-      prepared,
-      state,
-      shared,
-      'out',
-      {
-        ...{ clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy' },
-        ...{ orderQty: Math.min(Math.abs(quantity), held), ordType: 'Market', timeInForce: 'Day' },
-        positionEffect: 'Close',
-        origin: originOf(prepared.plan, 'out', 'at its time'),
-      },
-      at,
-      out,
-    )
+    // A trade that begins after that time is closed too.
+    const trade = (state.ended[symbol]?.length ?? 0) + 1
+    close(prepared, state, shared, symbol, `at its time ${trade}`, at, out)
   }
+}
+
+/** Closes what the plan holds of a security, once for each signal; true where that is wanted or was. */
+function close(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  symbol: string,
+  signal: string,
+  at: number,
+  out: Outcome,
+): boolean {
+  const { plan } = prepared
+  const { quantity } = state.held[symbol]
+  const parts = { planId: plan.id, symbol, date: localDate(shared.listed[symbol].venue, at), leg: 0 }
+  const clOrdId = planOrderId({ ...parts, signal, role: 'out' })
+  if (state.orders[clOrdId]) return true
+  // Never more than the account holds: a hand may have closed some.
+  const held = Math.abs(heldOf(shared, symbol))
+  if (held === 0) return false
+  const order: NewOrder = {
+    ...{ clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy', ordType: 'Market', timeInForce: 'Day' },
+    orderQty: Math.min(Math.abs(quantity), held),
+    positionEffect: 'Close',
+    origin: originOf(plan, 'out', signal),
+  }
+  want(prepared, state, shared, 'out', order, at, out)
+  return true
 }

@@ -111,8 +111,21 @@ export const Plan = z
     version: z.int().positive(),
     note: z.string().max(2000).optional(),
     when: When,
-    sides: z.array(Side).min(1).max(2),
+    sides: z.array(Side).min(1).max(2).meta({ description: 'A second one opens the other way' }),
+    opposite: z.enum(['Ignore', 'Close', 'Turn']).default('Ignore').meta({
+      description:
+        'When the condition of the other side begins while something is held: nothing, close it, or close it and, once that is filled, open the other way',
+    }),
     never: Never,
+  })
+  .superRefine(({ sides }, ctx) => {
+    const [one, other] = sides
+    if (other && one.do.open === other.do.open)
+      ctx.addIssue({
+        code: 'custom',
+        path: ['sides', 1, 'do', 'open'],
+        message: 'the second side opens the other way',
+      })
   })
   .meta({ id: 'Plan' })
 export type Plan = z.infer<typeof Plan>

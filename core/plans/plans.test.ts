@@ -1,3 +1,4 @@
+import { readdirSync, readFileSync } from 'node:fs'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { BRACKWATER, sessionOn } from '../market/venue'
@@ -5,6 +6,7 @@ import { planIssues } from './check'
 import { PLAN_FORM, Plan, type Side } from './document'
 import { originOf, planOrderId, sentFor } from './ids'
 import { planProse } from './say'
+import { withOtherSide } from './sides'
 import { momentOf } from './times'
 
 const side = (part: object = {}): Side =>
@@ -69,6 +71,35 @@ describe('a plan as a document', () => {
     const bare = { do: { ...side().do, size: { shares: 1 } }, then: {} }
     expect(issuesOf(bare)[0].text).toContain('no way out at all')
     expect(planIssues(Plan.parse(plan({ never: {} })))[0]).toMatchObject({ clause: 'Never', is: 'warning' })
+  })
+})
+
+describe('the worked examples', () => {
+  const files = readdirSync('plans')
+  it.each(files)('%s is a plan with nothing wrong in it, under its own name', (file) => {
+    const read = Plan.parse(JSON.parse(readFileSync(`plans/${file}`, 'utf8')))
+    expect(planIssues(read)).toEqual([])
+    expect(file).toBe(`${read.id}.json`)
+    expect(planProse(read).length).toBeGreaterThanOrEqual(7)
+  })
+})
+
+describe('the other side of a plan', () => {
+  it('turns the condition over and opens the other way; done to it again it gives the first', () => {
+    const both = withOtherSide(Plan.parse(plan()))!
+    expect(both.sides.map((one) => [one.if.rule, one.do.open])).toEqual([
+      ['sma(close, 9) crosses above sma(close, 21)', 'Long'],
+      ['sma(close, 9) crosses below sma(close, 21)', 'Short'],
+    ])
+    expect(Plan.safeParse(both).success).toBe(true)
+    const back = withOtherSide({ ...both, sides: [both.sides[1]] })!
+    expect(back.sides[1].if.rule).toBe(both.sides[0].if.rule)
+    expect(Plan.safeParse({ ...both, sides: [both.sides[0], both.sides[0]] }).error!.issues[0].message).toBe(
+      'the second side opens the other way',
+    )
+    const still = { if: { rule: 'volume > 1000', every: '5 min' } }
+    expect(withOtherSide(Plan.parse(plan({ sides: [side(still)] })))).toBeUndefined()
+    expect(planProse({ ...both, opposite: 'Turn' }).at(-2)!.text).toContain('close, and open the other way')
   })
 })
 

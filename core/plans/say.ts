@@ -20,8 +20,15 @@ export function planProse(plan: Plan): Prose[] {
   return [
     { clause: 'When', text: whenText(plan) },
     ...plan.sides.flatMap((side, at) => sideProse(side).map((one) => ({ ...one, side: at }))),
+    ...(plan.sides.length > 1 ? [{ clause: 'Then' as const, text: OPPOSITE[plan.opposite] }] : []),
     { clause: 'Never', text: neverText(plan) },
   ]
+}
+
+const OPPOSITE: Record<Plan['opposite'], string> = {
+  Ignore: 'where the other condition begins meanwhile, nothing changes',
+  Close: 'where the other condition begins meanwhile, close',
+  Turn: 'where the other condition begins meanwhile, close, and open the other way once that is filled',
 }
 
 function whenText({ when, sides }: Plan): string {

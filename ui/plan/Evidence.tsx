@@ -10,11 +10,13 @@ import { useEvidence } from './useEvidence'
 
 /** Beside the prose: what each clause finds for one security now. Every clause is judged, whatever the others say. */
 export function Evidence({ plan }: { plan: Plan }) {
-  const { list } = plan.sides[0].among
+  const [sideAt, setSide] = useState(0)
+  const side = Math.min(sideAt, plan.sides.length - 1)
+  const { list } = plan.sides[side].among
   const [chosen, setChosen] = useState(list[0])
   const symbol = list.includes(chosen) ? chosen : list[0]
   const name = useSecurities().data?.find((one) => one.symbol === symbol)?.name
-  const found = useEvidence(plan, 0, symbol)
+  const found = useEvidence(plan, side, symbol)
   return (
     <section aria-label="Evidence">
       <p className={css.tried}>
@@ -24,6 +26,19 @@ export function Evidence({ plan }: { plan: Plan }) {
           options={list.map((one) => [one, one] as const)}
           onChange={setChosen}
         />{' '}
+        {plan.sides.length > 1 && (
+          <>
+            <InlineChoice
+              label="Side"
+              value={String(side)}
+              options={[
+                ['0', 'first side'],
+                ['1', 'other side'],
+              ]}
+              onChange={(next) => setSide(Number(next))}
+            />{' '}
+          </>
+        )}
         <span className="soft">{name} · now · nothing is sent</span>
       </p>
       {'why' in found ? (
@@ -42,7 +57,7 @@ export function Evidence({ plan }: { plan: Plan }) {
               at: 0,
               planId: plan.id,
               version: plan.version,
-              side: 0,
+              side,
               symbol,
               findings: found.findings,
             })}

@@ -4,7 +4,8 @@ import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
 import { planIssues } from '@/core/plans/check'
 import { Plan } from '@/core/plans/document'
-import example from '@/plans/fast-over-slow.json'
+import fastOverSlow from '@/plans/fast-over-slow.json'
+import turningAverages from '@/plans/turning-averages.json'
 import { db, sayStorageError } from '@/store/db'
 import { freshPlanId, keepPlan, versionFor } from '@/store/plans'
 import { useWhere } from '../link/connection'
@@ -18,7 +19,7 @@ import { Clauses } from './Clauses'
 import { Evidence } from './Evidence'
 import css from './Plan.module.css'
 
-const EXAMPLE = Plan.parse(example)
+const EXAMPLES = [fastOverSlow, turningAverages].map((one) => Plan.parse(one))
 
 /** Plans: those that run here, those that are drafts, and the one that is read. */
 export function PlanPage() {
@@ -64,9 +65,11 @@ export function PlanPage() {
           )
         })}
         <h2>New</h2>
-        <button type="button" onClick={() => void add(EXAMPLE)}>
-          + {EXAMPLE.name}
-        </button>
+        {EXAMPLES.map((one) => (
+          <button key={one.id} type="button" title={one.note} onClick={() => void add(one)}>
+            + {one.name}
+          </button>
+        ))}
         <label style={{ padding: '5px 16px', display: 'block', cursor: 'pointer' }} className="soft">
           + from a file
           <input
@@ -88,7 +91,7 @@ export function PlanPage() {
       ) : (
         <section className={page.main} aria-label="Plan">
           <p className={page.empty}>
-            {kept ? 'There is no plan yet. Begin with the example on the left, and change it.' : 'asking …'}
+            {kept ? 'There is no plan yet. Begin with an example on the left, and change it.' : 'asking …'}
           </p>
         </section>
       )}
@@ -151,7 +154,7 @@ function One({
           <span>
             {run
               ? `${run.counts.looked} looked at → ${run.counts.met} met If → ${run.counts.ordered} ${run.acts ? 'ordered' : 'would be ordered'}`
-              : `${plan.sides[0].among.list.length} securities`}
+              : `${securitiesOf(plan)} ${securitiesOf(plan) === 1 ? 'security' : 'securities'}`}
           </span>
           <Button
             variant="subtle"
@@ -214,15 +217,14 @@ function One({
   )
 }
 
+const securitiesOf = ({ sides }: Plan): number => new Set(sides.flatMap((side) => side.among.list)).size
+
 /** What could be sent in a day at most, as its own limits bound it. */
 function Summary({ plan }: { plan: Plan }) {
   const money = useMoney()
-  const { never, sides } = plan
+  const { never } = plan
   const each = never.entriesPerSecurityAndDay
-  const orders = Math.min(
-    never.entriesPerDay ?? Infinity,
-    each ? each * sides[0].among.list.length : Infinity,
-  )
+  const orders = Math.min(never.entriesPerDay ?? Infinity, each ? each * securitiesOf(plan) : Infinity)
   return (
     <ul style={{ margin: 0, paddingLeft: 18, display: 'grid', gap: 4 }}>
       <li>

@@ -1,9 +1,8 @@
 import { create } from 'zustand'
 import { type Broker } from '@/client'
-import { sayTrace } from '@/core/engine/say'
 import { type Plan } from '@/core/plans/document'
-import { knownAccount } from '@/runner/connect'
-import { Run, type RunEntry } from '@/runner/run'
+import { type Run, type RunEntry } from '@/runner/run'
+import { type Said } from './planSays'
 
 /** A plan that runs in this page, and what it has said so far. */
 export interface RunHere {
@@ -13,13 +12,6 @@ export interface RunHere {
   said: readonly Said[]
   /** Securities looked at, that met the condition, and orders, since it began. */
   counts: { looked: number; met: number; ordered: number }
-}
-
-export interface Said {
-  at: number
-  text: string
-  /** An order, or a refusal: more than a verdict. */
-  weighs: boolean
 }
 
 const MOST_SAID = 300
@@ -34,35 +26,6 @@ export const useRuns = create<RunsHere>(() => ({ runs: {} }))
 const change = (id: string, into: (run: RunHere) => RunHere) =>
   useRuns.setState(({ runs }) => (runs[id] ? { runs: { ...runs, [id]: into(runs[id]) } } : { runs }))
 
-/** What an entry of a run says to the trader; undefined for what is told elsewhere. */
-function saidOf(entry: RunEntry, at: number): Said | undefined {
-  switch (entry.is) {
-    case 'trace':
-      return entry.trace.clOrdId ? undefined : { at, text: sayTrace(entry.trace), weighs: false }
-    case 'intent': {
-      const { side, orderQty, symbol } = entry.intent.order
-      return {
-        at,
-        text: `${entry.sends ? 'sends' : 'would send'} ${side} ${orderQty} ${symbol}`,
-        weighs: true,
-      }
-    }
-    case 'refused':
-    case 'not sent':
-      return { at, text: `${entry.is}: ${entry.why}`, weighs: true }
-    case 'report': {
-      const { execType, side, lastQty, symbol, lastPx } = entry.report
-      return execType === 'Trade'
-        ? { at, text: `${side} ${lastQty} ${symbol} at ${lastPx}`, weighs: true }
-        : undefined
-    }
-    case 'connection':
-      return { at, text: entry.there ? 'the broker is there again' : 'the broker is away', weighs: true }
-    default:
-      return undefined
-  }
-}
-
 /** Plans that run in this page. Each is held by a Web Lock, so that no second tab runs the same; all end with the page. */
 export class Plans {
   private readonly running = new Map<string, { run: Run; release(): void }>()
@@ -74,6 +37,12 @@ export class Plans {
     await this.stop(plan.id)
     const release = await this.hold(plan.id)
     try {
+      // What runs plans is fetched when the first is begun: no other page waits for it.
+      const [{ knownAccount }, { Run }, { saidOf }] = await Promise.all([
+        import('@/runner/connect'),
+        import('@/runner/run'),
+        import('./planSays'),
+      ])
       const symbols = [...new Set(plan.sides.flatMap((side) => side.among.list))]
       const known = await knownAccount(this.broker, symbols)
       const met = new Set<string>()
@@ -88,7 +57,7 @@ export class Plans {
         known,
         plan,
         acts,
-        write: (entry, at) => this.heard(plan.id, met, entry, at),
+        write: (entry, at) => this.heard(plan.id, met, entry, saidOf(entry, at)),
       })
       this.running.set(plan.id, { run, release })
       await run.start()
@@ -108,8 +77,16 @@ export class Plans {
     this.forget(id)
   }
 
+  /** Ends all of them; gives their names. */
+  async stopAll(): Promise<string[]> {
+    const { runs } = useRuns.getState()
+    const ids = [...this.running.keys()]
+    await Promise.all(ids.map((id) => this.stop(id)))
+    return ids.map((id) => runs[id]?.plan.name ?? id)
+  }
+
   end(): void {
-    for (const id of this.running.keys()) void this.stop(id)
+    void this.stopAll()
   }
 
   private forget(id: string): void {
@@ -117,13 +94,12 @@ export class Plans {
     useRuns.setState(({ runs: { [id]: _gone, ...runs } }) => ({ runs }))
   }
 
-  private heard(id: string, met: Set<string>, entry: RunEntry, at: number): void {
+  private heard(id: string, met: Set<string>, entry: RunEntry, said: Said | undefined): void {
     if (
       entry.is === 'trace' &&
       entry.trace.findings.some(({ clause, verdict }) => clause === 'If' && verdict === 'holds')
     )
       met.add(entry.trace.symbol)
-    const said = saidOf(entry, at)
     change(id, (run) => ({
       ...run,
       said: said ? [said, ...run.said].slice(0, MOST_SAID) : run.said,

@@ -3,6 +3,7 @@ import { spotlight } from '@mantine/spotlight'
 import { AppLink } from './AppLink'
 import { useAccount, useMoney, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
+import { useRuns } from '../services/plans'
 import { ClockControl } from './ClockControl'
 import { DataAge } from './DataAge'
 import { EnvironmentControl } from './EnvironmentControl'
@@ -16,6 +17,7 @@ export function Headline() {
   const account = useAccount().data
   const session = useSession().data
   const money = useMoney()
+  const armed = Object.values(useRuns((s) => s.runs)).filter(({ acts }) => acts).length
   return (
     <header className={css.headline}>
       <div className={css.sentence}>
@@ -35,6 +37,14 @@ export function Headline() {
                 <span className={css.dot}>·</span>
                 <AppLink className="blank" href="/desk" style={{ textDecoration: 'none' }}>
                   equity {money(account.equity)}
+                </AppLink>
+              </>
+            )}
+            {armed > 0 && (
+              <>
+                <span className={css.dot}>·</span>
+                <AppLink className="blank" href="/plan" style={{ textDecoration: 'none' }}>
+                  {armed === 1 ? '1 plan armed' : `${armed} plans armed`}
                 </AppLink>
               </>
             )}

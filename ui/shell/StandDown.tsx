@@ -5,7 +5,8 @@ import { useState } from 'react'
 import { type Book, wouldOpen } from '@/core/book/book'
 import { isWorking } from '@/core/orders/model'
 import { type StoodDown } from '@/core/orders/views'
-import { useAccount, useBroker, useOrders, usePositions } from '../link/LinkProvider'
+import { useAccount, useBroker, useOrders, usePositions, useServices } from '../link/LinkProvider'
+import { useRuns } from '../services/plans'
 import { useWhere } from '../link/connection'
 import { kindText } from '../desk/orderText'
 import { clockText } from './marketTime'
@@ -37,7 +38,8 @@ export function StandDown() {
 }
 
 function Ask({ close }: { close(): void }) {
-  const broker = useBroker()
+  const { broker, plans } = useServices()
+  const running = Object.keys(useRuns((s) => s.runs)).length
   const where = useWhere()
   const queries = useQueryClient()
   const working = (useOrders('working').data ?? []).filter((o) => isWorking(o.ordStatus))
@@ -49,8 +51,10 @@ function Ask({ close }: { close(): void }) {
   const standDown = async () => {
     try {
       const done = await broker.standDown(flatten)
+      // The broker refuses by now; plans that run here need not go on asking.
+      const stopped = await plans.stopAll()
       tell(
-        `Stood down: ${count(done.canceled.length, 'order')} canceled${flatten ? `, ${count(done.closing.length, 'position')} being closed` : ''}.`,
+        `Stood down: ${count(done.canceled.length, 'order')} canceled${flatten ? `, ${count(done.closing.length, 'position')} being closed` : ''}${stopped.length > 0 ? `; stopped here: ${stopped.join(', ')}` : ''}.`,
       )
       for (const reason of done.left) tellProblem(new Error(reason))
       close()
@@ -64,6 +68,8 @@ function Ask({ close }: { close(): void }) {
       <Text>
         From now on the {where} broker refuses orders that open something, whoever sends them, until you lift
         it. Orders that close pass.
+        {running > 0 &&
+          ` ${count(running, 'plan')} that ${running === 1 ? 'runs' : 'run'} in this page ${running === 1 ? 'is' : 'are'} stopped; of runners elsewhere this page knows nothing, and the broker refuses what they send.`}
       </Text>
       <Text mt={8}>
         {ending.length === 0
