@@ -1,20 +1,13 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals'
+import { beforeAll, describe, expect, it } from '@jest/globals'
 import { connect } from 'node:net'
-import { tempDir } from '@/tests/broker'
-import { BrokerProcess, freePort } from '@/tests/process'
+import { processFor } from '@/tests/broker'
+import { type BrokerProcess } from '@/tests/process'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
 let broker: BrokerProcess
 let token: string
+processFor((started) => (broker = started))
 beforeAll(async () => {
-  dir = await tempDir()
-  broker = new BrokerProcess(dir.path, await freePort())
-  await broker.start()
   token = await broker.token()
-}, 60_000)
-afterAll(async () => {
-  await broker.end()
-  await dir.remove()
 })
 
 /** What the broker answers to bytes that need not be HTTP. */

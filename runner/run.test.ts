@@ -1,27 +1,21 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { afterAll, beforeAll, expect, it } from '@jest/globals'
+import { beforeAll, expect, it } from '@jest/globals'
 import { type Order } from '@/core/orders/model'
 import { type Position } from '@/core/orders/views'
-import { tempDir } from '@/tests/broker'
-import { BrokerProcess, freePort, ROOT, run } from '@/tests/process'
+import { processFor } from '@/tests/broker'
+import { type BrokerProcess, ROOT, run } from '@/tests/process'
 import { type RunEntry } from './run'
 
-let dir: Awaited<ReturnType<typeof tempDir>>
+let folder = ''
 let broker: BrokerProcess
 let token = ''
 const PLAN = 'plans/fast-over-slow.json'
 
+processFor((started, dir) => ([broker, folder] = [started, dir]))
 beforeAll(async () => {
-  dir = await tempDir()
-  broker = new BrokerProcess(dir.path, await freePort())
-  await broker.start()
   token = await broker.token()
-}, 60_000)
-afterAll(async () => {
-  await broker.end()
-  await dir.remove()
 })
 
 const ask = async <T>(method: string, path: string, body?: object): Promise<T> =>
@@ -35,9 +29,9 @@ const ask = async <T>(method: string, path: string, body?: object): Promise<T> =
 
 const args = (...more: string[]) => [
   ...['bin/heron.mjs', 'run', PLAN, '--broker', broker.url, '--key-file', broker.keyFile],
-  ...['--folder', join(dir.path, 'plans'), ...more],
+  ...['--folder', join(folder, 'plans'), ...more],
 ]
-const path = () => join(dir.path, 'plans', 'fast-over-slow', 'journal.jsonl')
+const path = () => join(folder, 'plans', 'fast-over-slow', 'journal.jsonl')
 /** What was written down; a line that is being written is passed over. */
 const journal = (): RunEntry[] =>
   readFileSync(path(), 'utf8')
