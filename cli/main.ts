@@ -4,7 +4,7 @@ import { breadth, type BreadthOptions } from './breadth'
 import { EXIT, Failure, note } from './fail'
 import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
-import { plan, run, type RunOptions } from './plan'
+import { difference, plan, run, type RunOptions } from './plan'
 import { scan, type ScanOptions } from './scan'
 import {
   cancel,
@@ -172,7 +172,10 @@ function trading(heron: Command, print: (text: string) => void): void {
   heron
     .command('plan <file>')
     .description('reads a plan aloud, and says what is wrong with it')
-    .action((file: string) => print(plan(file)))
+    .option('--against <file>', 'another version: prints what is said differently')
+    .action((file: string, { against }: { against?: string }) =>
+      print(against === undefined ? plan(file) : difference(file, against)),
+    )
   command('run <plan>', 'runs a plan until it is ended: it watches, and with --arm it sends')
     .option('--arm', 'send what it wants; without this it only says so')
     .option('--folder <folder>', 'where its journal and sign of life are kept', '.heron/plans')

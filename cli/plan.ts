@@ -5,6 +5,7 @@ import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { type NewOrder } from '@/core/orders/model'
 import { sayTrace } from '@/core/engine/say'
 import { planIssues } from '@/core/plans/check'
+import { differences, differenceText } from '@/core/plans/difference'
 import { Plan } from '@/core/plans/document'
 import { planProse } from '@/core/plans/say'
 import { knownAccount } from '@/runner/connect'
@@ -42,6 +43,12 @@ export function plan(path: string): string {
   const out = [`${read.name}, version ${read.version}`, ...lines, ...told].join('\n')
   if (issues.some(({ is }) => is === 'error')) throw new Failure(`${out}\nIt cannot be armed like this.`)
   return `${out}\n`
+}
+
+/** What another version of a plan says differently. Throws Failure where either is no plan. */
+export function difference(path: string, against: string): string {
+  const found = differences(readPlan(against), readPlan(path))
+  return found.length === 0 ? 'They say the same.\n' : `${found.map(differenceText).join('\n')}\n`
 }
 
 export interface RunOptions extends TradingOptions {

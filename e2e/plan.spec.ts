@@ -45,7 +45,9 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
 
   // What is changed while it runs is another version.
   await plan.getByLabel('Size', { exact: true }).fill('5')
-  await expect(plan).toContainText('changed since')
+  await expect(plan.getByRole('list', { name: 'Changed since' })).toContainText(
+    'is now “buy shares for 5 % of equity, at the market, good for the day”',
+  )
   await demo.request('POST', '/paper/market-time', { jumpTo: 'open' })
   await demo.request('POST', '/paper/market-time', { sessionTakes: 60, running: true })
   await plan.getByRole('button', { name: 'Arm in paper …' }).click()

@@ -1,8 +1,10 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
+import * as z from 'zod'
 import { BRACKWATER, sessionOn } from '../market/venue'
 import { planIssues } from './check'
+import { differences, differenceText } from './difference'
 import { PLAN_FORM, Plan, type Side } from './document'
 import { originOf, planOrderId, sentFor } from './ids'
 import { planProse } from './say'
@@ -71,6 +73,27 @@ describe('a plan as a document', () => {
     const bare = { do: { ...side().do, size: { shares: 1 } }, then: {} }
     expect(issuesOf(bare)[0].text).toContain('no way out at all')
     expect(planIssues(Plan.parse(plan({ never: {} })))[0]).toMatchObject({ clause: 'Never', is: 'warning' })
+  })
+})
+
+describe('versions', () => {
+  const first = Plan.parse(plan())
+  it('what one says differently is told clause by clause', () => {
+    expect(differences(first, { ...first, version: 9 })).toEqual([])
+    const [one] = first.sides
+    const changed = { ...first, name: 'Nine', sides: [{ ...one, do: { ...one.do, size: { shares: 50 } } }] }
+    expect(differences(first, changed).map(differenceText)).toEqual([
+      'Name: “Nine over twenty-one” is now “Nine”',
+      'Do: “buy shares risking 0.60 % of equity, limit 2 ticks over the bid, good for the day” is now “buy 50 shares, limit 2 ticks over the bid, good for the day”',
+    ])
+    const both = differences(first, withOtherSide(first)!).map(differenceText)
+    expect(both[0]).toBe('Among, other side: new, “OSPRY and GANET”')
+    expect(differences(withOtherSide(first)!, first).map(differenceText)[0]).toContain('gone')
+  })
+
+  it('the form is published as it is', () => {
+    const published = JSON.parse(readFileSync('docs/plan.schema.json', 'utf8')) as object
+    expect(z.toJSONSchema(Plan, { io: 'input' })).toEqual(published)
   })
 })
 

@@ -3,6 +3,7 @@ import { Button, Modal } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
 import { planIssues } from '@/core/plans/check'
+import { differences, differenceText } from '@/core/plans/difference'
 import { Plan } from '@/core/plans/document'
 import fastOverSlow from '@/plans/fast-over-slow.json'
 import turningAverages from '@/plans/turning-averages.json'
@@ -127,8 +128,8 @@ function One({
       tellProblem(error)
     }
   }
-  const changed =
-    run && JSON.stringify({ ...plan, version: 0 }) !== JSON.stringify({ ...run.plan, version: 0 })
+  const changes = run ? differences(run.plan, plan) : []
+  const changed = changes.length > 0
   return (
     <>
       <section className={page.main} aria-label="Plan">
@@ -148,6 +149,13 @@ function One({
             : 'A draft: nothing looks at the market for it'}
           {changed && ' · changed since; the version that runs goes on until it is begun anew'}
         </p>
+        {changed && (
+          <ul className={css.changes} aria-label="Changed since">
+            {changes.map((one) => (
+              <li key={differenceText(one)}>{differenceText(one)}</li>
+            ))}
+          </ul>
+        )}
         <Clauses plan={plan} change={keep} />
         {run && <Heard run={run} />}
         <div className={css.foot}>
