@@ -104,7 +104,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   let table: RouteEntry[] | undefined
   const tagged = etag({ retainedHeaders: KEPT })
   for (const path of WITH_ETAG) app.get(path, tagged)
-  app.use(asCsv)
+  app.get('*', asCsv)
   app.use(front(parts, () => (table ??= routeTable(app))))
   app.onError((error, c) => answerProblem(c, asProblem(error)))
   app.notFound((c) =>

@@ -16,10 +16,10 @@ export function crossOrigin(): MiddlewareHandler {
     exposeHeaders: EXPOSED.split(','),
     maxAge: 600,
   })
-  return async function crossOrigin(c, next) {
+  return function crossOrigin(c, next) {
     if (c.req.method === 'OPTIONS') return before(c, next)
     c.header('Access-Control-Allow-Origin', '*')
     c.header('Access-Control-Expose-Headers', EXPOSED)
-    await next()
+    return next()
   }
 }
