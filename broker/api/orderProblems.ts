@@ -1,4 +1,3 @@
-import { merged } from '@/core/orders/fields'
 import { type Finding } from '@/core/orders/findings'
 import { type Order } from '@/core/orders/model'
 import { type CheckCode } from '@/core/orders/checks'
@@ -28,7 +27,7 @@ const KIND: Record<CheckCode, ProblemKind> = {
 }
 
 /** An order as it is told: with what its state allows next. */
-export const toldOrder = (order: Order): Order => merged(order, { allows: allowsNext(order) })
+export const toldOrder = (order: Order): Order => ({ ...order, allows: allowsNext(order) })
 
 /** Why an order, or a change of one, was refused, with every check that it was put to. */
 export function refusedBy(findings: readonly Finding[], refused: Finding, order?: Order): Problem {

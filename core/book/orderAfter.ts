@@ -56,7 +56,9 @@ export function orderAfter(before: Order | undefined, report: ExecutionReport): 
     enteredTime: before?.enteredTime ?? report.transactTime,
     lastSeq: seq,
     chain: [...(before ? earlier(before.chain, execType) : []), step],
-  } satisfies { [Field in Exclude<keyof Required<Order>, 'allows'>]: Order[Field] }
+    // Told when it is asked for.
+    allows: undefined,
+  } satisfies { [Field in keyof Required<Order>]: Order[Field] }
 }
 
 /** The steps before a new one: of restatements that follow one another the last tells all. */

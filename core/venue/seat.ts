@@ -1,7 +1,7 @@
-import { merged, without } from '../orders/fields'
 import { attachedOrders, type Book, takeReport } from '../book/book'
 import { type Prices } from '../book/sums'
 import { findWorking, type Working } from '../book/working'
+import { toldOf } from './told'
 import { type IncrementBand } from '../market/increment'
 import { type ExecType, type ExecutionReport, isWorking, type Order, type OrdStatus } from '../orders/model'
 
@@ -47,9 +47,6 @@ function settling({ place }: Seat, symbol: string, at: number): Change {
   }
 }
 
-/** Fields of an order that its reports do not tell. */
-const OF_ORDERS = new Set(['enteredTime', 'lastSeq', 'chain'] as const)
-
 /** Reports something of an order, or of a new one where `orderId` is undefined and `change` says all of it. */
 export function report(
   seat: Seat,
@@ -60,13 +57,11 @@ export function report(
   change: Change,
 ): void {
   const seq = seat.book.seq + 1
-  const about = orderId === undefined ? change : merged(without(orderOf(seat, orderId), OF_ORDERS), change)
-  const told = merged(about, {
-    seq,
-    execId: `E${seq}`,
-    execType,
-    ordStatus,
-  }) as ExecutionReport
+  const told = toldOf(orderId === undefined ? undefined : orderOf(seat, orderId), change)
+  told.seq = seq
+  told.execId = `E${seq}`
+  told.execType = execType
+  told.ordStatus = ordStatus
   const { transactTime, tradeDate } = seat.place.stampOf(at, told.symbol)
   told.transactTime = transactTime
   told.tradeDate = tradeDate
