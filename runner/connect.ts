@@ -1,10 +1,10 @@
 import { type Broker } from '@/client'
-import { emptyBook, takeReport } from '@/core/book/book'
+import { ALL, emptyBook, takeReport } from '@/core/book/book'
+import { unlike } from '@/core/book/holdings'
 import { rateInto } from '@/core/market/rates'
 import { toE4 } from '@/core/market/money'
 import { VENUES, venueOf } from '@/core/market/venue'
 import { type ExecutionReport } from '@/core/orders/model'
-import { ALL } from '@/core/book/book'
 import { type Listed, type Shared } from '@/core/engine/shared'
 
 /** Reports that one answer of the broker holds at most. */
@@ -28,18 +28,14 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
   const reports: ExecutionReport[] = []
   // What is reported while it is asked for is asked for once more, so that cash and reports are of one moment.
   for (;;) {
-    const before = reports.length
     const account = await broker.ownAccount()
     for (;;) {
       const more = await broker.executions(reports.at(-1)?.seq ?? 0, PAGE)
       reports.push(...more)
       if (more.length < PAGE) break
     }
-    if (before !== reports.length || before === 0) {
-      const again = await broker.executions(reports.at(-1)?.seq ?? 0, 1)
-      const after = await broker.ownAccount()
-      if (again.length > 0 || after.cash !== account.cash) continue
-    }
+    const again = await broker.executions(reports.at(-1)?.seq ?? 0, 1)
+    if (again.length > 0 || (await broker.ownAccount()).cash !== account.cash) continue
     const book = emptyBook(0, account.rules)
     for (const report of reports) takeReport(book, report)
     book.cashE4 = toE4(account.cash)
@@ -70,13 +66,10 @@ async function agree(
   broker: Broker,
   holdings: Readonly<Record<string, { quantity: number }>>,
 ): Promise<void> {
-  const told = new Map((await broker.positions()).map(({ symbol, quantity }) => [symbol, quantity]))
-  const symbols = new Set([...Object.keys(holdings), ...told.keys()])
-  for (const symbol of symbols) {
-    const [own, theirs] = [holdings[symbol]?.quantity ?? 0, told.get(symbol) ?? 0]
-    if (own !== theirs)
-      throw new Error(
-        `Added up from its reports the account holds ${own} ${symbol}, the broker says ${theirs}. Look at the statement first; nothing is sent.`,
-      )
-  }
+  const own = Object.fromEntries(Object.entries(holdings).map(([symbol, { quantity }]) => [symbol, quantity]))
+  const [wrong] = unlike(own, await broker.positions())
+  if (wrong)
+    throw new Error(
+      `Added up from its reports the account holds ${wrong.folded} ${wrong.symbol}, the broker says ${wrong.told}. Look at the statement first; nothing is sent.`,
+    )
 }

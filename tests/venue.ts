@@ -1,8 +1,25 @@
 import { type Book, emptyBook } from '@/core/book/book'
 import { toE4 } from '@/core/market/money'
+import { type Security } from '@/core/market/security'
+import { BRACKWATER } from '@/core/market/venue'
 import { type ExecutionReport, NewOrder } from '@/core/orders/model'
 import { type Seat } from '@/core/venue/seat'
 import { submit } from '@/core/venue/orders'
+
+/** The security of most tests. */
+export const OSPRY: Security = {
+  symbol: 'OSPRY',
+  name: 'Osprey Lantern',
+  kind: 'Stock',
+  sector: 'Instruments',
+  venue: 'XBKW',
+  country: 'CA',
+  currency: 'USD',
+  lot: 1,
+  increments: [...BRACKWATER.increments],
+  indices: [],
+  orderable: true,
+}
 
 /** An account with so much cash at a venue where OSPRY is the only security, at the price that `now` holds. */
 export function seatAt(

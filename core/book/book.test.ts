@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { fromE4, toE4 } from '../market/money'
 import { averagePrice, type Book, emptyBook, settledE4, takeReport, workingOrders } from './book'
-import { holdingsOf, unlike } from './holdings'
+import { holdingsOf, sharesIn, unlike } from './holdings'
 import { type ExecutionReport } from '../orders/model'
 import { type Side } from '../orders/legs'
 
@@ -221,12 +221,12 @@ it('what is held is folded from multi-leg trades too, and held against what the 
   const folded = holdingsOf(reports)
   expect(legs.map((symbol) => folded[symbol].at(-1)!.shares)).toEqual([2, -2])
   expect(
-    unlike(folded, [
+    unlike(sharesIn(folded), [
       { symbol: legs[0], quantity: 2 },
       { symbol: legs[1], quantity: -2 },
     ]),
   ).toEqual([])
-  expect(unlike(folded, [{ symbol: legs[0], quantity: 1 }])).toEqual([
+  expect(unlike(sharesIn(folded), [{ symbol: legs[0], quantity: 1 }])).toEqual([
     { symbol: legs[0], folded: 2, told: 1 },
     { symbol: legs[1], folded: -2, told: 0 },
   ])

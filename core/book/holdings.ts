@@ -30,6 +30,10 @@ export function holdingsOf(reports: Iterable<ExecutionReport>): Record<string, H
   return out
 }
 
+/** Shares that are held at the end of what was held from fill to fill, by symbol. */
+export const sharesIn = (folded: Readonly<Record<string, readonly Holding[]>>): Record<string, number> =>
+  Object.fromEntries(Object.entries(folded).map(([symbol, all]) => [symbol, all.at(-1)?.shares ?? 0]))
+
 /** What was folded from reports and what the broker tells of one security, where that is not the same. */
 export interface Unlike {
   symbol: string
@@ -37,15 +41,15 @@ export interface Unlike {
   told: number
 }
 
-/** Holds what was folded from reports against what the broker tells; empty where both are the same. */
+/** Holds shares that were folded from reports, by symbol, against what the broker tells; empty where both are the same. */
 export function unlike(
-  folded: Readonly<Record<string, readonly Holding[]>>,
+  folded: Readonly<Record<string, number>>,
   told: readonly Pick<Position, 'symbol' | 'quantity'>[],
 ): Unlike[] {
   const toldOf = new Map(told.map(({ symbol, quantity }) => [symbol, quantity]))
   const symbols = new Set([...Object.keys(folded), ...toldOf.keys()])
   return [...symbols].sort().flatMap((symbol) => {
-    const one = { symbol, folded: folded[symbol]?.at(-1)?.shares ?? 0, told: toldOf.get(symbol) ?? 0 }
+    const one = { symbol, folded: folded[symbol] ?? 0, told: toldOf.get(symbol) ?? 0 }
     return one.folded === one.told ? [] : [one]
   })
 }

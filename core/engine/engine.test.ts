@@ -2,11 +2,12 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { emptyBook } from '../book/book'
 import { toE4 } from '../market/money'
-import { type Security } from '../market/security'
+import { OSPRY } from '@/tests/venue'
 import { BRACKWATER } from '../market/venue'
 import { type ExecutionReport, type NewOrder } from '../orders/model'
 import { PLAN_FORM, Plan } from '../plans/document'
 import { type LiveBar } from '../rules/exec/liveBar'
+import { splitShares } from '../venue/corporate'
 import { submit } from '../venue/orders'
 import { type Seat, workingNow } from '../venue/seat'
 import { meetSecond } from '../venue/trade'
@@ -16,12 +17,6 @@ import { type Shared, takeShared } from './shared'
 import { freshState, prepare, type PlanState, type Prepared, restored, saved } from './state'
 import { step } from './step'
 import { type Trace } from './verdicts'
-
-const OSPRY: Security = {
-  ...{ symbol: 'OSPRY', name: 'Osprey Lantern', kind: 'Stock', sector: 'Instruments', venue: 'XBKW' },
-  ...{ country: 'CA', currency: 'USD', lot: 1, increments: [...BRACKWATER.increments], indices: [] },
-  orderable: true,
-}
 
 const planOf = (part: Partial<Plan> = {}): Plan =>
   Plan.parse({
@@ -135,6 +130,12 @@ class Bench {
       takeShared(this.shared, report)
       this.step({ is: 'report', at: this.now, report }, true)
     }
+  }
+
+  split(ratio: number): void {
+    this.price /= ratio
+    splitShares(this.seat, { symbol: 'OSPRY', ratio, exDate: '2026-03-17' }, this.now)
+    this.meet()
   }
 
   tomorrow(): void {
@@ -287,6 +288,17 @@ describe('a plan, stepped', () => {
       bench.answer()
       expect(bench.sent.map(({ side }) => side)).toEqual(['Buy', 'Sell', 'SellShort'])
     })
+  })
+
+  it('shares that are split while it holds them are all its own still, and all are closed', () => {
+    const bench = new Bench(planOf())
+    CROSSES.forEach((close, k) => bench.bar(k, close))
+    const { costE4 } = bench.state.held.OSPRY
+    bench.split(2)
+    expect(bench.state.held.OSPRY).toEqual({ quantity: 2500, costE4 })
+    bench.bar(75, 5.1)
+    expect(bench.sent.at(-1)).toMatchObject({ side: 'Sell', orderQty: 2500 })
+    expect([bench.held, bench.state.held.OSPRY.quantity]).toEqual([0, 0])
   })
 
   it('what was traded on days before is held, and is none of today’s entries or losses', () => {

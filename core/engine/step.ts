@@ -69,6 +69,7 @@ function turnDays({ venues }: Prepared, state: PlanState, { listed }: Shared, at
 function takeReport(state: PlanState, shared: Shared, report: ExecutionReport): void {
   if (report.seq <= state.seq) return
   state.seq = report.seq
+  if (report.splitRatio !== undefined) return splitHeld(state, report.symbol, report.splitRatio)
   knowAgain(state, shared, report)
   const entryId = report.parentOrderId ?? report.orderId
   const clOrdId = state.orders[report.clOrdId] ? report.clOrdId : state.byOrderId[entryId]
@@ -93,6 +94,11 @@ function takeReport(state: PlanState, shared: Shared, report: ExecutionReport): 
   // The next one of the same bar has another signal.
   if (quantity !== 0 && quantity + moved === 0)
     state.ended[symbol] = [...(state.ended[symbol] ?? []), Date.parse(report.transactTime)].slice(-MOST_ENDED)
+}
+
+/** Shares of the plan are split as all of the account's are: more of them, for what they have cost. */
+function splitHeld({ held }: PlanState, symbol: string, ratio: number): void {
+  if (held[symbol]) held[symbol].quantity *= ratio
 }
 
 /** An order of this plan that it does not know of, sent before it was begun anew: by what the order says of itself. */

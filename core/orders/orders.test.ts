@@ -1,13 +1,12 @@
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { BRACKWATER } from '../market/venue'
-import { type Security } from '../market/security'
 import { checkOrder, type OrderFacts } from './check'
 import { draftOrder } from './draft'
 import { refusal } from './findings'
 import { closingSide, directionOf, exitPrices, levelAt, trailedPrice } from './levels'
 import { buyingPowerE4, initialMarginE4, openingQuantity } from './margin'
-import { newOrder } from '@/tests/venue'
+import { newOrder, OSPRY } from '@/tests/venue'
 import { ExecType, type NewOrder, OrdStatus } from './model'
 import { type Side } from './legs'
 import { type ExitLevel, Exits } from './exits'
@@ -22,19 +21,6 @@ const exitAt = (level: ExitLevel, role: 'Stop' | 'Target', side: Side, reference
   exitPrices({ [role.toLowerCase()]: level }, { side, reference, quantity: 100, bands })[
     role === 'Stop' ? 'stop' : 'target'
   ]
-const OSPRY: Security = {
-  symbol: 'OSPRY',
-  name: 'Osprey Lantern',
-  kind: 'Stock',
-  sector: 'Instruments',
-  venue: 'XBKW',
-  country: 'CA',
-  currency: 'USD',
-  lot: 1,
-  increments: [...bands],
-  indices: [],
-  orderable: true,
-}
 const facts: OrderFacts = {
   security: OSPRY,
   near: [],
@@ -329,77 +315,6 @@ describe('checks', () => {
     expect(() => order({ qty: 5 })).toThrow()
     expect(() => order({ exits: {} })).toThrow('give a stop, a target or both')
     expect(() => order({ clOrdId: 'no spaces please' })).toThrow('use 1 to 64 letters')
-  })
-})
-
-describe('draft', () => {
-  const about = {
-    security: OSPRY,
-    bid: 49.99,
-    ask: 50,
-    last: 50,
-    equity: 50_000,
-    buyingPower: 100_000,
-    sharesHeld: 0,
-  }
-  const base = {
-    clOrdId: 'd-1',
-    symbol: 'OSPRY',
-    side: 'Buy',
-    ordType: 'Market',
-    timeInForce: 'Day',
-  } as const
-
-  it('prices, sizes and reckons what is lost at the stop', () => {
-    const drafted = draftOrder(
-      {
-        ...base,
-        sizing: { by: 'risk', percentOfEquity: 0.8 },
-        exits: { stop: { percent: 3 }, target: { percent: 7 } },
-      },
-      about,
-    )
-    expect(drafted).toMatchObject({
-      order: { orderQty: 266 },
-      cost: 13_300,
-      commission: 1.33,
-      loss: 399,
-      gain: 931,
-      buyingPowerAfter: 86_700,
-      parts: [{ quantity: 266, stop: { price: 48.5, ticks: -150 }, target: { price: 53.5, ticks: 350 } }],
-    })
-  })
-
-  it('of a position left in parts the risk is the sum of theirs', () => {
-    const parts = [
-      { share: 50, stop: { amount: 1 }, target: { amount: 2 } },
-      { stop: { amount: 3 }, target: { amount: 6 } },
-    ]
-    const drafted = draftOrder(
-      { ...base, sizing: { by: 'risk', percentOfEquity: 0.8 }, exits: { parts } },
-      about,
-    )
-    // 400 at risk at 2.00 a share on the average, so 200 shares: 100 at 1.00 and 100 at 3.00.
-    expect(drafted).toMatchObject({
-      order: { orderQty: 200 },
-      loss: 400,
-      gain: 800,
-      parts: [
-        { quantity: 100, stop: { price: 49 }, target: { price: 52 } },
-        { quantity: 100, stop: { price: 47 }, target: { price: 56 } },
-      ],
-    })
-    const open = { ...base, sizing: { by: 'shares', shares: 10 } as const }
-    const halfStopped = { parts: [parts[0], { target: { amount: 6 } }] }
-    expect(draftOrder({ ...open, exits: halfStopped }, about)).toMatchObject({ loss: undefined, gain: 40 })
-  })
-
-  it('says why no order comes of it', () => {
-    const sizing = { by: 'shares', shares: 1 } as const
-    expect(draftOrder({ ...base, sizing }, { ...about, ask: undefined, last: undefined })).toEqual({
-      why: 'No quote has come for it; the cost is not known.',
-    })
-    expect(draftOrder({ ...base, ordType: 'Limit', sizing }, about)).toEqual({ why: 'Give the limit price.' })
   })
 })
 

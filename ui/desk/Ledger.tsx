@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { type Unlike, unlike } from '@/core/book/holdings'
+import { sharesIn, type Unlike, unlike } from '@/core/book/holdings'
 import { securityText } from '@/core/options/words'
 import { useOf, usePositions, useServices } from '../link/LinkProvider'
 
@@ -20,7 +20,7 @@ export function Ledger() {
   const before = useRef('')
   useEffect(() => {
     if (!folded || !positions) return
-    const found = unlike(folded, positions)
+    const found = unlike(sharesIn(folded), positions)
     const text = JSON.stringify(found)
     setTold(text === before.current ? found : [])
     before.current = text
