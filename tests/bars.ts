@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { type Bars, emptyBars } from '@/core/market/bars'
+import { type BarSet } from '@/core/market/barTable'
 import { type Timeframe } from '@/core/market/timeframe'
 
 const DAY = 86_400_000
@@ -52,3 +53,9 @@ export function expectColumn(got: ArrayLike<number>, wanted: readonly number[], 
     if (!close) throw new Error(`row ${i}: ${got[i]} where ${wanted[i]} is wanted`)
   }
 }
+
+/** Daily bars of several securities, from their closes. */
+export const barSetOf = (closes: Readonly<Record<string, readonly number[]>>): BarSet => ({
+  symbols: Object.keys(closes),
+  bars: Object.values(closes).map((one) => barsOf(one)),
+})

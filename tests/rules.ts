@@ -99,6 +99,7 @@ export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>(
     tie('condition').map((c) => call('begins', [c])),
     tie('condition').map((c) => call('certainly', [c])),
     tie('condition').map((c) => call('first', [c])),
+    fc.tuple(tie('condition'), tie('condition')).map((both) => call('once', both)),
     tie('value').map((x) => call('reaches', [named(x)])),
   ),
 }))

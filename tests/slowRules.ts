@@ -2,6 +2,7 @@ import { INDICATORS } from '@/core/indicators'
 import { type Bars, type SeriesName } from '@/core/market/bars'
 import { resample } from '@/core/market/resample'
 import { type Node } from '@/core/rules'
+import { unitOf } from '@/core/rules/check'
 
 /** Yes, no, or unknown. */
 export type Answer = boolean | undefined
@@ -14,6 +15,13 @@ function together(answers: Answer[], settles: boolean): Answer {
 /** A difference of two numbers as it is on paper: what rounding leaves of whole cents is nothing. */
 const onPaper = (apart: number, a: number, b: number): number =>
   Math.abs(apart) < 1e-10 + 1e-11 * (Math.abs(a) + Math.abs(b)) ? 0 : apart
+
+/** Values that are no prices meet where they are equal, or have gone through one another since the bar before. */
+function equals(before: number, now: number): Answer {
+  if (Number.isNaN(now)) return undefined
+  if (now === 0) return true
+  return Number.isNaN(before) ? undefined : before * now < 0
+}
 
 function lastCompleted(bars: Bars, by: number): number {
   let done = -1
@@ -100,6 +108,23 @@ export class SlowRules {
     ][row]
   }
 
+  /** By all that may be: whether it may have held since it was freed, and may not have. */
+  private once([of, until]: readonly Node[], row: number): Answer {
+    let may = new Set(['free'])
+    for (let at = 0; at <= row; at++) {
+      const [now, frees] = [this.answer(of, at), this.answer(until, at)]
+      if (frees) may = new Set(['free'])
+      if (frees === undefined) may.add('free')
+      if (at === row) {
+        if (now === false || !may.has('free')) return false
+        return now && may.size === 1 ? true : undefined
+      }
+      if (now) may = new Set(['used'])
+      if (now === undefined && may.has('free')) may.add('used')
+    }
+    return undefined
+  }
+
   private weeks(row: number): { rules: SlowRules; row: number } {
     const week = { count: 1, unit: 'week' } as const
     const { bars } = resample(this.bars, week)
@@ -164,7 +189,10 @@ export class SlowRules {
       return onPaper(a - b, a, b)
     }
     const [before, now] = [apart(row - 1), apart(row)]
-    if (how === 'meets') return this.meets(before, now, row)
+    if (how === 'meets') {
+      const prices = [left, right].some((side) => unitOf(side, this.bars.every) === 'price')
+      return prices ? this.meets(before, now, row) : equals(before, now)
+    }
     const moment = how.includes('cross') || how.includes('sides')
     if (Number.isNaN(now) || (moment && Number.isNaN(before))) return undefined
     switch (how) {
@@ -227,6 +255,7 @@ export class SlowRules {
       if (now === false || sessions.includes(true)) return false
       return now === undefined || sessions.includes(undefined) ? undefined : true
     }
+    if (node.name === 'once') return this.once(node.args, row)
     if (node.name === 'certainly') return this.answer(of, row) === true
     if (node.name === 'reaches') {
       const level = this.value(of, row)

@@ -66,8 +66,8 @@ export interface Drafted {
 /** Prices and sizes a draft, or says why no order comes of it. */
 export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { why: string } {
   const bands = facts.security.increments
-  const { sizing, exits, ...fields } = draft
-  const entry = reckonedPrice(fields, facts)
+  const { sizing, exits } = draft
+  const entry = reckonedPrice(draft, facts)
   if (entry === undefined) {
     return {
       why:
@@ -113,7 +113,7 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
   const levelOf = (price: number | undefined) =>
     price === undefined ? undefined : levelAt(bands, entry, price)
   return {
-    order: { ...fields, orderQty, ...(exits ? { exits } : {}) },
+    order: asOrder(draft, orderQty),
     entry,
     parts: parts.map((part) => ({ ...part, stop: levelOf(part.stop), target: levelOf(part.target) })),
     cost: fromE4(Math.round(orderQty * entryE4 * worth)),
@@ -123,6 +123,28 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
     lossPercent: loss === undefined ? undefined : (100 * loss) / facts.equity,
     gain: moved('target'),
   }
+}
+
+/** What a draft sends, field by field: copying it whole costs many times as much. */
+function asOrder(draft: OrderDraft, orderQty: number): NewOrder {
+  const order: NewOrder = {
+    clOrdId: draft.clOrdId,
+    symbol: draft.symbol,
+    side: draft.side,
+    orderQty,
+    ordType: draft.ordType,
+    timeInForce: draft.timeInForce,
+  }
+  if (draft.price !== undefined) order.price = draft.price
+  if (draft.stopPx !== undefined) order.stopPx = draft.stopPx
+  if (draft.trail) order.trail = draft.trail
+  if (draft.expireDate !== undefined) order.expireDate = draft.expireDate
+  if (draft.expireSessions !== undefined) order.expireSessions = draft.expireSessions
+  if (draft.exits) order.exits = draft.exits
+  if (draft.clOrdLinkId !== undefined) order.clOrdLinkId = draft.clOrdLinkId
+  if (draft.triggerClOrdId !== undefined) order.triggerClOrdId = draft.triggerClOrdId
+  if (draft.text !== undefined) order.text = draft.text
+  return order
 }
 
 type Priced = { quantity: number; stop?: number; target?: number }

@@ -26,20 +26,21 @@ export const ExitLevel = z
   })
 export type ExitLevel = z.infer<typeof ExitLevel>
 
-const levels = { stop: ExitLevel.optional(), target: ExitLevel.optional() }
-
-/** Levels of a part of a position. */
-const ExitPart = z
-  .strictObject({
-    ...levels,
+/** Levels of a part of a position, whatever tells them. */
+const partWith = <L extends z.ZodType<object>>(level: L) =>
+  z.strictObject({
+    ...{ stop: level.optional(), target: level.optional() },
     share: z.number().positive().lt(100).optional().meta({
       description: 'Percent of the position, in whole lots; the last part leaves it out and takes the rest',
     }),
   })
-  .meta({ id: 'ExitPart' })
+const ExitPart = partWith(ExitLevel).meta({ id: 'ExitPart' })
 export type ExitPart = z.infer<typeof ExitPart>
 
-type Levels = Pick<ExitPart, 'stop' | 'target'>
+interface Levels {
+  stop?: object
+  target?: object
+}
 type Wrong = (path: (string | number)[], message: string) => void
 
 function checkLevels({ stop, target }: Levels, wrong: Wrong, at: (string | number)[]): void {
@@ -51,7 +52,7 @@ function checkLevels({ stop, target }: Levels, wrong: Wrong, at: (string | numbe
     wrong([...at, 'target'], 'risk is the distance of the stop; give a stop')
 }
 
-function checkParts(parts: readonly ExitPart[], wrong: Wrong): void {
+function checkParts(parts: readonly (Levels & { share?: number })[], wrong: Wrong): void {
   parts.forEach((part, i) => {
     checkLevels(part, wrong, ['parts', i])
     const last = i === parts.length - 1
@@ -65,23 +66,40 @@ function checkParts(parts: readonly ExitPart[], wrong: Wrong): void {
     wrong(['parts'], 'the shares come to 100 % or more, and leave nothing for the last part')
 }
 
+const wrongSide = z.enum(['LeaveAtOnce', 'Refuse']).optional().meta({
+  description:
+    'What happens where a level would lie on the wrong side of the actual fill: the position is left at once (where left out), or nothing is traded at such a price and the rest of the entry canceled',
+})
+
+function checkExits(
+  exits: Levels & { parts?: readonly (Levels & { share?: number })[] },
+  ctx: z.RefinementCtx,
+): void {
+  const wrong: Wrong = (path, message) => ctx.addIssue({ code: 'custom', path, message })
+  if (!exits.parts) return checkLevels(exits, wrong, [])
+  if (exits.stop || exits.target) wrong(['parts'], 'give stop and target of each part, not beside them')
+  checkParts(exits.parts, wrong)
+}
+
+const PARTS = 'Instead of stop and target: several exits for parts of the position'
+
+/** The form of exits whose levels are told by more than an order can carry. */
+export const exitsWith = <L extends z.ZodType<object>>(level: L) =>
+  z
+    .strictObject({
+      ...{ stop: level.optional(), target: level.optional() },
+      parts: z.array(partWith(level)).min(2).max(4).optional().meta({ description: PARTS }),
+      wrongSide,
+    })
+    .superRefine((exits, ctx) => checkExits(exits as Parameters<typeof checkExits>[0], ctx))
+
 export const Exits = z
   .strictObject({
-    ...levels,
-    parts: z.array(ExitPart).min(2).max(4).optional().meta({
-      description: 'Instead of stop and target: several exits for parts of the position',
-    }),
-    wrongSide: z.enum(['LeaveAtOnce', 'Refuse']).optional().meta({
-      description:
-        'What happens where a level would lie on the wrong side of the actual fill: the position is left at once (where left out), or nothing is traded at such a price and the rest of the entry canceled',
-    }),
+    ...{ stop: ExitLevel.optional(), target: ExitLevel.optional() },
+    parts: z.array(ExitPart).min(2).max(4).optional().meta({ description: PARTS }),
+    wrongSide,
   })
-  .superRefine((exits, ctx) => {
-    const wrong: Wrong = (path, message) => ctx.addIssue({ code: 'custom', path, message })
-    if (!exits.parts) return checkLevels(exits, wrong, [])
-    if (exits.stop || exits.target) wrong(['parts'], 'give stop and target of each part, not beside them')
-    checkParts(exits.parts, wrong)
-  })
+  .superRefine(checkExits)
   .meta({
     id: 'Exits',
     description:
@@ -90,10 +108,18 @@ export const Exits = z
 export type Exits = z.infer<typeof Exits>
 
 /** The parts of a position with their levels; one part where nothing else is said. */
-export const partsOf = ({ parts, stop, target }: Exits): readonly ExitPart[] => parts ?? [{ stop, target }]
+export const partsOf = <L>({
+  parts,
+  stop,
+  target,
+}: {
+  parts?: readonly { stop?: L; target?: L; share?: number }[]
+  stop?: L
+  target?: L
+}): readonly { stop?: L; target?: L; share?: number }[] => parts ?? [{ stop, target }]
 
 /** How much of a quantity each part is, in whole lots; the last takes the rest. */
-export function shareOut(parts: readonly ExitPart[], quantity: number, lot: number): number[] {
+export function shareOut(parts: readonly { share?: number }[], quantity: number, lot: number): number[] {
   let [before, percent] = [0, 0]
   return parts.map(({ share }, i) => {
     percent += share ?? 0

@@ -1,8 +1,14 @@
-import { parseTimeframe } from '../market/timeframe'
+import { type Timeframe } from '../market/timeframe'
 import { partsOf } from '../orders/exits'
 import { wrongGate } from '../orders/gates'
-import { checkRule, type Node, readsOf, sayIssue } from '../rules'
+import { type Node, nodesOf, readsOf } from '../rules'
 import { type Plan, type Side } from './document'
+import { missingDrawings } from './drawn'
+import { type Open } from './entry'
+import { bound, wrongInputs } from './inputs'
+import { type PlanLevel } from './exits'
+import { wrongFound } from './found'
+import { checkText, everyOf, measureOfPrice, type PlanText, textsOf, wrongText } from './texts'
 
 /** What is wrong with a plan, or should be known of it, and in which clause. */
 export interface PlanIssue {
@@ -15,52 +21,105 @@ export interface PlanIssue {
   text: string
 }
 
-/** The tree of a side's condition. Throws RangeError for one that does not check. */
-export function conditionOf({ if: { rule, every } }: Side): Node {
-  const checked = checkRule(rule, parseTimeframe(every)!)
-  if (checked.issues.length > 0 || !checked.tree) throw new RangeError(sayIssue(checked.issues[0]))
-  return checked.tree
-}
-
 /** Everything that a plan's own text tells of it, before any market is asked. */
-export function planIssues(plan: Plan): PlanIssue[] {
-  return [...plan.sides.flatMap((side, at) => sideIssues(side, at)), ...neverIssues(plan)]
+export function planIssues(given: Plan): PlanIssue[] {
+  const plan = bound(given)
+  const missing = missingDrawings(plan)
+  return [
+    ...plan.sides.flatMap((side, at) => sideIssues(side, at)),
+    ...(missing === undefined ? [] : [{ clause: 'If', side: 0, is: 'error', text: missing } as const]),
+    ...wrongInputs(given).map((text) => ({ clause: 'If', side: 0, is: 'error', text }) as const),
+    ...neverIssues(plan),
+  ]
 }
 
 function sideIssues(side: Side, at: number): PlanIssue[] {
   const out: PlanIssue[] = []
-  const say = (clause: PlanIssue['clause'], text: string, is: PlanIssue['is'] = 'error') =>
-    out.push({ clause, side: at, is, text })
-  const every = parseTimeframe(side.if.every)!
-  const { tree, issues } = checkRule(side.if.rule, every)
-  for (const issue of issues) say('If', sayIssue(issue))
-  if (tree && issues.length === 0) {
-    const { sources, finer, symbols } = readsOf([tree], every)
-    const strange = [...sources].find((one) => one !== 'bars' && one !== 'increment' && one !== 'currency')
-    if (strange) say('If', `the condition asks about ${strange}, which a plan cannot follow yet`)
-    if (symbols.length > 0)
-      say('If', 'the condition asks about other securities, which a plan cannot follow yet')
-    if (finer.length > 0) say('If', 'the condition asks about finer bars than its own; name those of If')
+  const say: Say = (clause, text, is = 'error') => out.push({ clause, side: at, is, text })
+  const every = everyOf(side)
+  const known = new Set<string>()
+  for (const one of textsOf(side)) {
+    if (known.has(one.text)) continue
+    known.add(one.text)
+    const wrong = wrongText(one, every) ?? strangeTo(one, every, 'pairs' in side.among)
+    if (wrong) say(one.clause, wrong)
+    else if (one.is === 'rule' && neverKnown(checkText(one, every).tree!))
+      say(
+        one.clause,
+        'an opening range is not known in its first minutes, and first(…) is unknown from there on; write first(certainly(…))',
+      )
   }
+  const lost = 'found' in side.among ? wrongFound(side.among.found) : undefined
+  if (lost) say('Among', lost)
+  if ('pairs' in side.among) pairIssues(side, side.among.pairs, say)
   for (const gate of side.provided) {
     const wrong = wrongGate(gate)
     if (wrong) say('Provided', `${gate.name}: ${wrong}`)
   }
-  const exits = side.then.exits ? partsOf(side.then.exits) : []
-  const stopped = exits.length > 0 && exits.every(({ stop }) => stop)
-  if ('risk' in side.do.size && !stopped)
-    say(
-      'Do',
-      'it is sized by what is lost at the stop, and Then has none for all of it; give a stop or another size',
-    )
-  if (exits.length === 0 && !side.then.outAt)
-    say('Then', 'there is no way out at all: what is bought stays until a hand sells it', 'warning')
-  else if (!stopped)
-    say('Then', 'nothing bounds the loss between entry and exit: there is no stop', 'warning')
+  if (!('close' in side.do)) openIssues(side, say)
   return out
 }
 
-function neverIssues({ never }: Plan): PlanIssue[] {
+/** What a text reads that a plan cannot follow. */
+function strangeTo(one: PlanText, every: Timeframe, pairs: boolean): string | undefined {
+  const { sources, finer, symbols, mate } = readsOf([checkText(one, every).tree!], every)
+  const strange = [...sources].find((source) => !FOLLOWED.has(source))
+  if (strange) return `“${one.text}” asks about ${strange}, which a plan cannot follow yet`
+  if (mate && !pairs) return `“${one.text}” asks about the other of a pair, and this looks at no pairs`
+  if (symbols.length > 0) return `“${one.text}” asks about other securities, which a plan cannot follow yet`
+  return finer.length > 0 ? `“${one.text}” asks about finer bars than its own; name those of If` : undefined
+}
+
+/** Whether a first time is asked for of what cannot be known on the first bars of a session. */
+const neverKnown = (tree: Node): boolean =>
+  [...nodesOf(tree)].some(
+    (node) =>
+      isCall(node, 'first') &&
+      node.args.some(
+        (arg) => !isCall(arg, 'certainly') && [...nodesOf(arg)].some((one) => isCall(one, 'opening')),
+      ),
+  )
+const isCall = (node: Node, name: string): node is Extract<Node, { kind: 'call' }> =>
+  node.kind === 'call' && node.name === name
+
+const FOLLOWED: ReadonlySet<string> = new Set(['bars', 'increment', 'currency', 'position', 'drawing'])
+
+function pairIssues({ do: deed, then }: Side, pairs: readonly (readonly [string, string])[], say: Say): void {
+  const all = pairs.flat()
+  const twice = all.find((symbol, i) => all.indexOf(symbol) !== i)
+  if (twice)
+    say('Among', `${twice} stands in more than one pair, and what is held of it could not be told apart`)
+  if ('close' in deed || !deed.mate) say('Do', 'of a pair both are traded: say in which ratio')
+  if (then.exits || then.moves)
+    say('Then', 'a pair is left by a rule or by the time: a stop at the broker knows one of the two alone')
+}
+
+type Say = (clause: PlanIssue['clause'], text: string, is?: PlanIssue['is']) => void
+
+function openIssues(side: Side, say: Say): void {
+  const deed = side.do as Open
+  const { exits, outAt, leaveIf, moves = [], sessions } = side.then
+  const parts = exits ? partsOf<PlanLevel>(exits) : []
+  if (deed.mate && !('pairs' in side.among)) say('Do', 'a ratio is of pairs, and this looks at none')
+  const stopped = parts.length > 0 && parts.every(({ stop }) => stop)
+  if ('risk' in deed.size && deed.size.over === undefined && !stopped)
+    say(
+      'Do',
+      'it is sized by what is lost at the stop, and Then has none for all of it; give a stop, a distance or another size',
+    )
+  if (deed.rests && measureOfPrice(deed.price) === undefined)
+    say('Do', 'what rests until its price comes needs a price by a measure, as a limit or a stop')
+  if (moves.length > 0 && !stopped) say('Then', 'a stop is moved, and there is none for all of it')
+  if (sessions !== undefined && outAt === undefined)
+    say('Then', 'it is held for so many sessions: say at which time of the last it is closed')
+  if (parts.length === 0 && !outAt && !leaveIf)
+    say('Then', 'there is no way out at all: what is bought stays until a hand sells it', 'warning')
+  else if (!stopped && !('pairs' in side.among))
+    say('Then', 'nothing bounds the loss between entry and exit: there is no stop', 'warning')
+}
+
+function neverIssues({ never, sides }: Plan): PlanIssue[] {
+  if (sides.every((side) => 'close' in side.do)) return []
   if (never.entriesPerDay !== undefined || never.exposure !== undefined) return []
   return [
     {

@@ -1,9 +1,11 @@
+import { type Drawing } from '../market/drawings'
+import { priceText } from '../market/money'
 import { type Plan } from './document'
 import { type Prose, planProse } from './say'
 
 /** A clause that two versions of a plan say differently. */
 export interface Difference {
-  clause: Prose['clause'] | 'Name'
+  clause: Prose['clause'] | 'Name' | 'Drawn'
   /** From 0; undefined for what is of both sides. */
   side?: number
   /** Undefined where the clause is new, or is gone. */
@@ -20,6 +22,7 @@ export function differences(before: Plan, after: Plan): Difference[] {
   const keys = [...new Set([...old.keys(), ...now.keys()])]
   return [
     ...names,
+    ...moved(before, after),
     ...keys.flatMap((one): Difference[] => {
       const [was, is] = [old.get(one), now.get(one)]
       if (was?.text === is?.text) return []
@@ -27,6 +30,28 @@ export function differences(before: Plan, after: Plan): Difference[] {
       return [{ clause, ...(side === undefined ? {} : { side }), before: was?.text, after: is?.text }]
     }),
   ]
+}
+
+/** What is drawn elsewhere than it was: the prose names it alone. */
+function moved({ drawings: old = {} }: Plan, { drawings: now = {} }: Plan): Difference[] {
+  const placed = (of: NonNullable<Plan['drawings']>) =>
+    new Map(
+      Object.entries(of).flatMap(([symbol, all]) =>
+        all.map((one) => [`${one.name} on ${symbol}`, placeText(one)] as const),
+      ),
+    )
+  const [was, is] = [placed(old), placed(now)]
+  return [...new Set([...was.keys(), ...is.keys()])].flatMap((name): Difference[] => {
+    if (was.get(name) === is.get(name)) return []
+    const said = (text: string | undefined) => (text === undefined ? undefined : `${name} ${text}`)
+    return [{ clause: 'Drawn', before: said(was.get(name)), after: said(is.get(name)) }]
+  })
+}
+
+function placeText(drawing: Drawing): string {
+  if (drawing.kind === 'level') return `at ${priceText(drawing.price)}`
+  if (drawing.kind === 'zone') return `from ${priceText(drawing.lower)} to ${priceText(drawing.upper)}`
+  return `through ${priceText(drawing.from.price)} and ${priceText(drawing.to.price)}`
 }
 
 /** A difference in words: "Do: “buy 100 shares …” is now “buy 200 shares …”". */

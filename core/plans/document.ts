@@ -1,6 +1,14 @@
 import * as z from 'zod'
+import { Drawing } from '../market/drawings'
 import { parseTimeframe } from '../market/timeframe'
-import { Exits } from '../orders/exits'
+import { Do, wayOf } from './entry'
+import { Then } from './exits'
+import { Found } from './found'
+import { Input } from './input'
+import { Score } from './score'
+import { DatedEvent, SeenRule } from './seen'
+import { SessionTime } from './times'
+import { View } from './view'
 
 /**
  * A plan: when to look, among what, on which condition, what must hold of the order, what to order, how to get out, and what
@@ -12,14 +20,6 @@ const timeframe = z.string().refine((text) => parseTimeframe(text) !== undefined
   message: 'is no timeframe; use one such as 5 min, 1 hour or 1 day',
 })
 
-/** A time of a session: by the clock of the venue, or so many minutes after its open or before its close. */
-export const SessionTime = z.union([
-  z.strictObject({ clock: z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'use hours and minutes, as 09:45') }),
-  z.strictObject({ afterOpen: z.int().min(0).max(1440) }),
-  z.strictObject({ beforeClose: z.int().min(0).max(1440) }),
-])
-export type SessionTime = z.infer<typeof SessionTime>
-
 /** Bounds entries only: what is held is watched at all times. */
 export const When = z.strictObject({
   from: SessionTime.optional().meta({ description: 'First moment of a session at which it may enter' }),
@@ -27,56 +27,62 @@ export const When = z.strictObject({
   weekdays: z.array(z.int().min(1).max(7)).min(1).optional().meta({
     description: '1 is Monday; every day where left out',
   }),
+  look: z
+    .union([
+      z.literal('Bar'),
+      z.literal('Tick'),
+      z.literal('Event'),
+      z.strictObject({ minutes: z.int().min(1).max(390) }),
+    ])
+    .default('Bar')
+    .meta({
+      description:
+        'How often it looks: at the end of each bar of If, at each quote, when an event comes, or every so many minutes',
+    }),
 })
 export type When = z.infer<typeof When>
 
-export const Among = z.strictObject({ list: z.array(z.string().min(1).max(21)).min(1).max(500) })
+export const Among = z.union([
+  z.strictObject({ list: z.array(z.string().min(1).max(21)).min(1).max(500) }),
+  z.strictObject({
+    positions: z.literal('Account').meta({ description: 'What the account holds, whoever bought it' }),
+  }),
+  z.strictObject({ found: Found }),
+  z.strictObject({
+    pairs: z
+      .array(z.tuple([z.string().min(1).max(21), z.string().min(1).max(21)]))
+      .min(1)
+      .max(250)
+      .meta({
+        description: 'Pairs of securities; rule text is asked of the first and reads the second as mate(x)',
+      }),
+  }),
+])
 export type Among = z.infer<typeof Among>
 
 /** The condition, in rule text, and the bars that it is asked on. */
 export const Condition = z.strictObject({
   rule: z.string().min(1).max(2000),
   every: timeframe,
+  bars: z.enum(['Complete', 'SoFar']).default('Complete').meta({
+    description: 'Whether the bar that grows counts as well, as far as it has come',
+  }),
+  lasts: z
+    .strictObject({
+      bars: z.int().min(1).max(1000).optional(),
+      percent: z.number().positive().max(100).optional(),
+    })
+    .optional()
+    .meta({
+      description:
+        'How long a signal stands when other clauses kept it from an order: so many complete bars, so many percent of movement from where it began. Left out, it is of its moment alone',
+    }),
 })
 export type Condition = z.infer<typeof Condition>
 
 /** A check of the very order that would be sent, in rule text over its own measures. */
 export const PlanGate = z.strictObject({ name: z.string().min(1).max(60), rule: z.string().min(1).max(400) })
 export type PlanGate = z.infer<typeof PlanGate>
-
-const percent = z.number().positive().max(100)
-
-export const PlanSize = z.union([
-  z.strictObject({ shares: z.int().positive().max(10_000_000) }),
-  z.strictObject({ money: z.number().positive().max(1_000_000_000) }),
-  z.strictObject({ equity: percent.meta({ description: 'Percent of the equity of the account now' }) }),
-  z.strictObject({ risk: percent.meta({ description: 'Percent of it that is lost at the stop' }) }),
-])
-export type PlanSize = z.infer<typeof PlanSize>
-
-/** Where an entry is priced: at the market, or as a limit at the bid, the ask, their middle or the last trade. */
-export const PlanPrice = z.union([
-  z.literal('market'),
-  z.strictObject({
-    at: z.enum(['bid', 'ask', 'mid', 'last']),
-    ticks: z.int().min(-1000).max(1000).default(0).meta({ description: 'So many ticks above it' }),
-  }),
-])
-export type PlanPrice = z.infer<typeof PlanPrice>
-
-export const Do = z.strictObject({
-  open: z.enum(['Long', 'Short']),
-  price: PlanPrice,
-  size: PlanSize,
-  timeInForce: z.enum(['Day', 'GoodTillCancel', 'ImmediateOrCancel']).default('Day'),
-})
-export type Do = z.infer<typeof Do>
-
-export const Then = z.strictObject({
-  exits: Exits.optional().meta({ description: 'Held by the broker, measured from the actual fill' }),
-  outAt: SessionTime.optional().meta({ description: 'Time of the session at which all is closed' }),
-})
-export type Then = z.infer<typeof Then>
 
 const count = z.int().min(1).max(10_000)
 const money = z.number().positive().max(1_000_000_000)
@@ -97,6 +103,14 @@ export const Side = z.strictObject({
   among: Among,
   if: Condition,
   provided: z.array(PlanGate).max(20),
+  view: View.optional().meta({
+    description: 'Only on a day of which the trader has said that it goes this way',
+  }),
+  score: Score.optional(),
+  ask: z
+    .strictObject({ minutes: z.int().min(1).max(390) })
+    .optional()
+    .meta({ description: 'The trader is asked before an entry is sent, and has so many minutes to answer' }),
   do: Do,
   then: Then,
 })
@@ -117,10 +131,21 @@ export const Plan = z
         'When the condition of the other side begins while something is held: nothing, close it, or close it and, once that is filled, open the other way',
     }),
     never: Never,
+    inputs: z.array(Input).max(30).optional().meta({
+      description: 'Values by name; their names may stand in rule text',
+    }),
+    seen: SeenRule.optional().meta({ description: 'What the plan does not act on a second time' }),
+    events: z.array(DatedEvent).max(5000).optional().meta({
+      description: 'A list of events, kept with the plan; more may come from a file',
+    }),
+    drawings: z.record(z.string(), z.array(Drawing).max(200)).optional().meta({
+      description:
+        'What is drawn on the charts of its securities and asked for by its rule text, as it stood then',
+    }),
   })
   .superRefine(({ sides }, ctx) => {
     const [one, other] = sides
-    if (other && one.do.open === other.do.open)
+    if (other && wayOf(one.do) === wayOf(other.do))
       ctx.addIssue({
         code: 'custom',
         path: ['sides', 1, 'do', 'open'],

@@ -12,8 +12,11 @@ export interface OrderParts {
   signal: string
   /** From 0. */
   leg: number
-  role: 'entry' | 'out'
+  role: 'entry' | 'out' | 'move'
 }
+
+/** Letters that an order can tell of its signal; its id is made of the whole. */
+const MOST_SIGNAL = 80
 
 /** What led to an order of a plan, as the order tells it: by this the plan knows it again. */
 export const originOf = (
@@ -22,14 +25,19 @@ export const originOf = (
   signal: string,
   rule?: string,
 ): Origin => ({
-  ...{ from: 'Plan', name, version: String(version), signal: `${id} ${role} ${signal}` },
+  ...{
+    from: 'Plan',
+    name,
+    version: String(version),
+    signal: `${id} ${role} ${signal}`.slice(0, MOST_SIGNAL),
+  },
   ...(rule === undefined ? {} : { rule: rule.slice(0, 400) }),
 })
 
 /** The plan and the part that an order was sent for; undefined where it is of no plan. */
-export function sentFor(origin: Origin | undefined): Pick<OrderParts, 'planId' | 'role'> | undefined {
+export function sentFor(origin: Origin | undefined): { planId: string; role: 'entry' | 'out' } | undefined {
   const [, planId, role] = /^([a-z0-9-]+) (entry|out) /.exec(origin?.signal ?? '') ?? []
-  return origin?.from === 'Plan' && planId ? { planId, role: role as OrderParts['role'] } : undefined
+  return origin?.from === 'Plan' && planId ? { planId, role: role as 'entry' | 'out' } : undefined
 }
 
 /** RFC 4648, small letters. */

@@ -6,6 +6,9 @@ import { BRACKWATER, sessionOn } from '../market/venue'
 import { planIssues } from './check'
 import { differences, differenceText } from './difference'
 import { PLAN_FORM, Plan, type Side } from './document'
+import { withDrawings } from './drawn'
+import { wayOf } from './entry'
+import { seedPlan } from './seed'
 import { originOf, planOrderId, sentFor } from './ids'
 import { planProse } from './say'
 import { withOtherSide } from './sides'
@@ -91,6 +94,34 @@ describe('versions', () => {
     expect(differences(withOtherSide(first)!, first).map(differenceText)[0]).toContain('gone')
   })
 
+  it('what is drawn is carried as it stands; what was moved is told, what is missing keeps it from being armed', () => {
+    const rule = { if: { rule: 'close crosses above level("shelf")', every: '5 min' } }
+    const asks = Plan.parse(plan({ sides: [side({ among: { list: ['OSPRY'] }, ...rule })] }))
+    expect(planIssues(asks)[0].text).toBe('nothing is drawn under the name “shelf” on OSPRY')
+    const level = (name: string, price: number) => ({ id: name, name, kind: 'level' as const, price })
+    const [at12, at13] = [12, 13].map((price) =>
+      withDrawings(asks, { OSPRY: [level('shelf', price), level('other', 1)], GANET: [level('shelf', 5)] }),
+    )
+    expect(at12.drawings).toEqual({ OSPRY: [level('shelf', 12)] })
+    expect(planIssues(at12)).toEqual([])
+    expect(differences(at12, at13).map(differenceText)).toEqual([
+      'Drawn: “shelf on OSPRY at 12.00” is now “shelf on OSPRY at 13.00”',
+    ])
+  })
+
+  it('one begun from a scan or a line opens filled, for one entry, and can be armed once it is read', () => {
+    const seed = { symbols: ['GANET', 'OSPRY', 'GANET'], every: { count: 15, unit: 'min' as const } }
+    const made = seedPlan({ name: 'Found', rule: 'close > sma(close, 20)', ...seed })
+    expect(planIssues(made)).toEqual([])
+    expect(planProse(made).map(({ text }) => text)).toEqual(
+      expect.arrayContaining([
+        'at every quote',
+        'GANET and OSPRY',
+        'more than 1 entry a day in one security or 1 entry a day, or on quotes older than 10 seconds',
+      ]),
+    )
+  })
+
   it('the form is published as it is', () => {
     const published = JSON.parse(readFileSync('docs/plan.schema.json', 'utf8')) as object
     expect(z.toJSONSchema(Plan, { io: 'input' })).toEqual(published)
@@ -110,9 +141,9 @@ describe('the worked examples', () => {
 describe('the other side of a plan', () => {
   it('turns the condition over and opens the other way; done to it again it gives the first', () => {
     const both = withOtherSide(Plan.parse(plan()))!
-    expect(both.sides.map((one) => [one.if.rule, one.do.open])).toEqual([
-      ['sma(close, 9) crosses above sma(close, 21)', 'Long'],
-      ['sma(close, 9) crosses below sma(close, 21)', 'Short'],
+    expect(both.sides.map((one) => [one.if.rule, wayOf(one.do)])).toEqual([
+      ['sma(close, 9) crosses above sma(close, 21)', 1],
+      ['sma(close, 9) crosses below sma(close, 21)', -1],
     ])
     expect(Plan.safeParse(both).success).toBe(true)
     const back = withOtherSide({ ...both, sides: [both.sides[1]] })!

@@ -1,7 +1,11 @@
-import { decimal } from '../market/money'
-import { type ExitLevel, type ExitPart, partsOf } from '../orders/exits'
-import { type Plan, type PlanPrice, type PlanSize, type Side } from './document'
+import { type Among, type Plan, type Side } from './document'
+import { type Found } from './found'
+import { type Score } from './score'
+import { bound } from './inputs'
+import { doText, number } from './sayDo'
+import { thenText } from './sayThen'
 import { timeText } from './times'
+import { VIEW_TEXT } from './view'
 
 /** A plan as prose: each clause a sentence, as it stands on the page and in the summary before it is armed. */
 export interface Prose {
@@ -14,9 +18,9 @@ export interface Prose {
 const DAYS = ['', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
 const listed = new Intl.ListFormat('en', { style: 'long', type: 'conjunction' })
 const either = new Intl.ListFormat('en', { style: 'long', type: 'disjunction' })
-const number = (x: number): string => decimal(x, Number.isInteger(x) ? 0 : 2)
 
-export function planProse(plan: Plan): Prose[] {
+export function planProse(given: Plan): Prose[] {
+  const plan = bound(given)
   return [
     { clause: 'When', text: whenText(plan) },
     ...plan.sides.flatMap((side, at) => sideProse(side).map((one) => ({ ...one, side: at }))),
@@ -36,89 +40,91 @@ function whenText({ when, sides }: Plan): string {
   const parts = [
     when.weekdays && `on ${listed.format(when.weekdays.map((day) => DAYS[day]))}`,
     when.from && `from ${timeText(when.from)}`,
-    `at the end of every ${bars} bar`,
+    lookText(when.look, bars),
     when.until && `until ${timeText(when.until)}`,
   ]
   return parts.filter(Boolean).join(', ')
 }
 
+function lookText(look: Plan['when']['look'], bars: string): string {
+  if (look === 'Bar') return `at the end of every ${bars} bar`
+  if (look === 'Tick') return 'at every quote'
+  if (look === 'Event') return 'when an event comes'
+  return look.minutes === 1 ? 'every minute' : `every ${look.minutes} minutes`
+}
+
+function amongText(among: Among): string {
+  if ('list' in among) return listed.format(among.list)
+  if ('pairs' in among) return `the pairs ${listed.format(among.pairs.map((pair) => pair.join(' and ')))}`
+  return 'positions' in among ? 'what the account holds' : foundText(among.found)
+}
+
+function scoreText({ lines, least, waits }: Score): string {
+  const each = lines.map(({ name, points, from }) => {
+    const whence = typeof from === 'object' ? from.rule : from === 'Trader' ? 'by you' : 'from outside'
+    return `${name} (${whence}) ${points > 0 ? '+' : ''}${points}`
+  })
+  const waiting = waits > 0 ? `, waiting ${waits} minutes for what is not known` : ''
+  return `a score of at least ${least} out of ${listed.format(each)}${waiting}`
+}
+
+function foundText({ name, rule, every, in: where, by, lowest, first, again }: Found): string {
+  const of =
+    where === 'All'
+      ? 'everything'
+      : 'index' in where
+        ? `the members of ${where.index}`
+        : listed.format(where.list)
+  const much = first === undefined ? '' : `the first ${first} `
+  const order = by === undefined ? '' : `, ${lowest ? 'lowest' : 'highest'} ${by} first`
+  const when = again === 'Session' ? 'each session' : `every ${again.minutes} minutes`
+  return `${much}of ${name}: ${rule} on ${every} bars, among ${of}${order}, looked up ${when}`
+}
+
+function ifText({ if: { rule, every, bars, lasts } }: Side): string {
+  const growing = bars === 'SoFar' ? ', the one that grows as far as it has come' : ''
+  const spans = [
+    lasts?.bars !== undefined && `${lasts.bars} ${lasts.bars === 1 ? 'bar' : 'bars'}`,
+    lasts?.percent !== undefined && `${number(lasts.percent)} % of movement`,
+  ].filter((one): one is string => Boolean(one))
+  const stands = spans.length > 0 ? `; what began stands for ${either.format(spans)}` : ''
+  return `${rule}, on ${every} bars${growing}${stands}`
+}
+
 function sideProse(side: Side): Prose[] {
-  const gates = side.provided.map(({ name, rule }) => `${name}: ${rule}`)
+  const gates = [
+    ...side.provided.map(({ name, rule }) => `${name}: ${rule}`),
+    ...(side.view ? [`you have said that the day goes ${VIEW_TEXT[side.view]}`] : []),
+    ...(side.score ? [scoreText(side.score)] : []),
+    ...(side.ask ? [`you are asked first, and have ${side.ask.minutes} minutes`] : []),
+  ]
   return [
-    { clause: 'Among', text: listed.format(side.among.list) },
-    { clause: 'If', text: `${side.if.rule}, on ${side.if.every} bars` },
+    { clause: 'Among', text: amongText(side.among) },
+    { clause: 'If', text: ifText(side) },
     { clause: 'Provided', text: gates.length > 0 ? gates.join('; ') : 'nothing more' },
-    { clause: 'Do', text: doText(side) },
+    { clause: 'Do', text: doText(side.do) },
     { clause: 'Then', text: thenText(side) },
   ]
 }
 
-function doText({ do: { open, price, size, timeInForce } }: Side): string {
-  const lasting = {
-    Day: 'for the day',
-    GoodTillCancel: 'as long as it takes',
-    ImmediateOrCancel: 'this moment, what there is',
-  }[timeInForce]
-  return `${open === 'Long' ? 'buy' : 'sell short'} ${sizeText(size)}, ${priceText(price)}, good ${lasting}`
-}
-
-function sizeText(size: PlanSize): string {
-  if ('shares' in size) return `${number(size.shares)} shares`
-  if ('money' in size) return `shares for ${number(size.money)}`
-  return 'equity' in size
-    ? `shares for ${number(size.equity)} % of equity`
-    : `shares risking ${number(size.risk)} % of equity`
-}
-
-function priceText(price: PlanPrice): string {
-  if (price === 'market') return 'at the market'
-  const at = { bid: 'the bid', ask: 'the ask', mid: 'the middle', last: 'the last price' }[price.at]
-  if (price.ticks === 0) return `limit at ${at}`
-  const ticks = Math.abs(price.ticks)
-  return `limit ${ticks} ${ticks === 1 ? 'tick' : 'ticks'} ${price.ticks > 0 ? 'over' : 'under'} ${at}`
-}
-
-/** A level of an exit: "3 %", "40 ticks", "2.5 times the risk". */
-export function levelText(level: ExitLevel): string {
-  if ('price' in level) return number(level.price)
-  if ('percent' in level) return `${number(level.percent)} %`
-  if ('ticks' in level) return `${level.ticks} ticks`
-  if ('amount' in level) return `${number(level.amount)} a share`
-  if ('total' in level) return `${number(level.total)} in all`
-  if ('risk' in level) return `${number(level.risk)} times the risk`
-  return 'percent' in level.trail
-    ? `${number(level.trail.percent)} % behind the best price`
-    : `${number(level.trail.amount)} behind the best price`
-}
-
-function partText({ stop, target, share }: ExitPart, several: boolean, last: boolean): string {
-  const levels = [target && `a target of ${levelText(target)}`, stop && `a stop of ${levelText(stop)}`]
-  const much = !several ? '' : last ? 'the rest ' : `${number(share!)} % of it `
-  return `${much}at ${either.format(levels.filter((one): one is string => Boolean(one)))}`
-}
-
-/** How a side gets out again, in words. */
-export function thenText({ then: { exits, outAt } }: Pick<Side, 'then'>): string {
-  const parts = exits ? partsOf(exits) : []
-  const levels = parts.map((part, i) => partText(part, parts.length > 1, i === parts.length - 1))
-  const ways = [
-    levels.length > 0 && `leave ${listed.format(levels)}, from the fill, held by the broker`,
-    outAt && `all by ${timeText(outAt)}`,
-  ].filter(Boolean)
-  return ways.length > 0 ? ways.join('; ') : 'nothing: what is held stays until a hand closes it'
-}
-
-function neverText({ never }: Plan): string {
+function neverText({ never, seen }: Plan): string {
   const money = (x: number | undefined) => x !== undefined && number(x)
   const limits = [
-    never.entriesPerSecurityAndDay && `${never.entriesPerSecurityAndDay} entries a day in one security`,
-    never.entriesPerDay && `${never.entriesPerDay} entries a day`,
+    never.entriesPerSecurityAndDay && `${entries(never.entriesPerSecurityAndDay)} a day in one security`,
+    never.entriesPerDay && `${entries(never.entriesPerDay)} a day`,
     money(never.exposurePerSecurity) && `${money(never.exposurePerSecurity)} in one security`,
     money(never.exposure) && `${money(never.exposure)} in all`,
     money(never.lossPerDay) && `${money(never.lossPerDay)} lost in a day`,
   ].filter(Boolean) as string[]
+  const again =
+    seen &&
+    `on ${seen.by === 'Key' ? 'an event' : 'a security'} that it has ${either.format(seen.blocks.map((one) => one.toLowerCase()))} before${seen.days === undefined ? '' : `, for ${seen.days} days`}`
   const more = limits.length > 0 ? [`more than ${either.format(limits)}`] : []
   const left =
     never.freeBuyingPower === undefined ? [] : [`below ${number(never.freeBuyingPower)} of buying power`]
-  return [...more, ...left, `on quotes older than ${never.quoteAge} seconds`].join(', or ')
+  return [...more, ...left, ...(again ? [again] : []), `on quotes older than ${never.quoteAge} seconds`].join(
+    ', or ',
+  )
 }
+
+const entries = (count: number): string => `${count} ${count === 1 ? 'entry' : 'entries'}`

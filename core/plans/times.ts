@@ -1,8 +1,16 @@
+import * as z from 'zod'
 import { DateTime } from 'luxon'
 import { type Session } from '../market/venue'
-import { type SessionTime } from './document'
 
 const MINUTE = 60_000
+
+/** A time of a session: by the clock of the venue, or so many minutes after its open or before its close. */
+export const SessionTime = z.union([
+  z.strictObject({ clock: z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'use hours and minutes, as 09:45') }),
+  z.strictObject({ afterOpen: z.int().min(0).max(1440) }),
+  z.strictObject({ beforeClose: z.int().min(0).max(1440) }),
+])
+export type SessionTime = z.infer<typeof SessionTime>
 
 /** The moment of a session time, epoch milliseconds; a clock time is that of the venue's zone on the session's date. */
 export function momentOf(time: SessionTime, { date, open, close }: Session, zone: string): number {

@@ -110,6 +110,14 @@ describe('explanation', () => {
   const climb = Array.from({ length: 30 }, (_, i) => 10 + i)
   const why = (text: string, closes = climb) => explain(parse(text).tree!, barSource(barsOf(closes)))
 
+  it('values that differ are told apart, with as many decimals as that takes', () => {
+    const closes = [10, 10, 10, 10.004]
+    expect(why('close > sma(close, 4)', closes).sentence).toBe('close 10.004 is above sma(close, 4) 10.001')
+    expect(why('close > sma(close, 3)', [10, 10, 11]).sentence).toBe(
+      'close 11.00 is above sma(close, 3) 10.33',
+    )
+  })
+
   it('gives each part with its values', () => {
     const { verdict, parts } = why('close > sma(close, 5) and close < 5')
     expect(verdict).toBe('fails')

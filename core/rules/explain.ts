@@ -8,6 +8,7 @@ import { barsNeeded } from './needs'
 import { print } from './print'
 import { childrenOf, type Node } from './tree'
 import { Typer } from './typer'
+import { decimal } from '../market/money'
 import { valueText } from './valueText'
 import { UNKNOWN, type Verdict, verdictOf } from './verdict'
 import { FUNCTIONS, NAMES, relation, SIGNS } from './words'
@@ -136,12 +137,26 @@ class Explainer {
     return `${print(node)} ${valueText(this.value(node, back), this.unit(node))}`
   }
 
+  /** Two sides by name; with as many decimals as it takes to tell apart what differs. */
+  private toldApart(left: Node, right: Node): [string, string] {
+    const [a, b] = [this.value(left), this.value(right)]
+    const units = [this.unit(left), this.unit(right)]
+    const alike = a !== b && valueText(a, units[0]) === valueText(b, units[1])
+    if (!alike || !units.every((unit) => unit === 'price' || unit === 'number'))
+      return [this.named(left), this.named(right)]
+    const decimals = FINER.find((digits) => decimal(a, digits) !== decimal(b, digits)) ?? FINER.at(-1)!
+    const fine = (node: Node, value: number) =>
+      isConstant(node) ? print(node) : `${print(node)} ${decimal(value, decimals)}`
+    return [fine(left, a), fine(right, b)]
+  }
+
   private sentence(node: Node, verdict: Verdict): string {
     const holds = verdict === 'holds'
     switch (node.kind) {
       case 'relate': {
         const side = sideOf(this.value(node.left), this.value(node.right))
-        return relation(node.how).say(holds, this.named(node.left), this.named(node.right), side)
+        const [left, right] = this.toldApart(node.left, node.right)
+        return relation(node.how).say(holds, left, right, side)
       }
       case 'between':
         return `${this.named(node.of)} is ${holds ? '' : 'not '}between ${this.named(node.low)} and ${this.named(node.high)}`
@@ -157,6 +172,9 @@ class Explainer {
     }
   }
 }
+
+/** Decimals beyond the usual two. */
+const FINER = [3, 4, 5, 6, 8]
 
 /** The numbers whose values make a condition what it is. */
 function operands(node: Node): Node[] {

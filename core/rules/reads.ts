@@ -3,6 +3,7 @@ import { roughMinutes, type Timeframe, timeframeText } from '../market/timeframe
 import { checkTree } from './check'
 import { compile } from './exec/compile'
 import { type Source } from './exec/source'
+import { MATE } from './exec/mate'
 import { type Node } from './tree'
 
 /** What must be there before rules and measures can be computed, besides the bars they are run on. */
@@ -11,6 +12,8 @@ export interface Reads {
   sources: ReadonlySet<Source['of']>
   /** Symbols of other securities, in their order; "index" is the index of the venue. */
   symbols: readonly string[]
+  /** Whether the other security of a pair is asked about. */
+  mate: boolean
   /** Timeframes coarser, and finer, than that of the bars, each once. */
   coarser: readonly Timeframe[]
   finer: readonly Timeframe[]
@@ -27,7 +30,8 @@ export function readsOf(trees: readonly Node[], every: Timeframe): Reads {
   return {
     columns: new Set(sources.flatMap((source) => (source.of === 'bars' ? [source.column] : []))),
     sources: new Set(sources.map((source) => source.of)),
-    symbols: [...new Set(frames.flatMap(({ beside }) => beside ?? []))].sort(),
+    symbols: [...new Set(frames.flatMap(({ beside }) => beside ?? []))].filter((one) => one !== MATE).sort(),
+    mate: frames.some(({ beside }) => beside === MATE),
     coarser: beyond(1),
     finer: beyond(-1),
   }

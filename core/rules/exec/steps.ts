@@ -253,12 +253,23 @@ export class StepMachine {
   /** Puts back what another machine of the same graph kept; false, and nothing changed, where it is of another. */
   restore({ graph, slots }: Snapshot): boolean {
     if (graph !== this.graph.fingerprint || !fromBits(slots, this.slots)) return false
+    this.resume()
+    return true
+  }
+
+  /** Goes on with the memory of another security of the same zone, of which something else is known. */
+  goOn(memory: Float64Array, about: Omit<LiveAbout, 'zone'>): void {
+    this.slots.set(memory)
+    Object.assign(this.feeds.get(undefined)!.asked, about)
+    this.resume()
+  }
+
+  private resume(): void {
     for (const track of this.tracks) {
       track.current = track.now
       track.end = track.lastEnd[0]
       track.pending = false
     }
-    return true
   }
 }
 

@@ -17,7 +17,9 @@ import { FIRST } from './first'
 import { FIGURE_WORDS } from './figures'
 import { LEAST_GREATEST } from './leastGreatest'
 import { LOGIC } from './logic'
+import { MATE_WORD } from './mate'
 import { MEETS } from './meets'
+import { ONCE } from './once'
 import { ON } from './on'
 import { POSITION_WORDS } from './position'
 import { QUOTES } from './quotes'
@@ -30,8 +32,8 @@ import { VWAPSINCE } from './vwapsince'
 /** Every word of rule text that is no indicator. A new one is put here, and nowhere else. */
 const LIST: readonly Word[] = [
   ...[...SERIES_WORDS, ...QUOTES, ...FIGURE_WORDS, ...POSITION_WORDS, ...CANDIDATE_WORDS],
-  ...[EARLIER, ON, BESIDE, ...LEAST_GREATEST, BARSSINCE, VWAPSINCE, ...DRAWN],
-  ...[...RECENTLY, ...RUNS, BEGINS, FIRST, CERTAINLY, REACHES],
+  ...[EARLIER, ON, BESIDE, MATE_WORD, ...LEAST_GREATEST, BARSSINCE, VWAPSINCE, ...DRAWN],
+  ...[...RECENTLY, ...RUNS, BEGINS, FIRST, ONCE, CERTAINLY, REACHES],
   ...[...COMPARISONS, ...CROSSINGS, MEETS, BETWEEN],
   ...[...ARITHMETIC, ...LOGIC, ...FANS],
 ]

@@ -1,0 +1,60 @@
+import { type Drawing } from '../market/drawings'
+import { nodesOf, parse } from '../rules'
+import { type Plan, type Side } from './document'
+import { bound } from './inputs'
+import { textsOf } from './texts'
+
+/** Drawings by security, as they stand on its chart. */
+export type DrawingsOf = Readonly<Record<string, readonly Drawing[]>>
+
+const KINDS: readonly string[] = ['level', 'line', 'zone']
+
+/** Names of what is drawn that the rule text of a side asks for. */
+function namesIn(side: Side): string[] {
+  return textsOf(side).flatMap(({ text }) => {
+    const { tree } = parse(text)
+    return [...(tree ? nodesOf(tree) : [])].flatMap((node) => {
+      if (node.kind !== 'call' || !KINDS.includes(node.name)) return []
+      const [name] = node.args
+      return name?.kind === 'text' ? [name.value] : []
+    })
+  })
+}
+
+/** Names of what is drawn that a plan asks for, each once. */
+export const drawnNames = (plan: Plan): string[] => [...new Set(bound(plan).sides.flatMap(namesIn))]
+
+/** Securities that a plan names itself. */
+export const namedBy = ({ sides }: Pick<Plan, 'sides'>): string[] => [
+  ...new Set(
+    sides.flatMap(({ among }) => ('list' in among ? among.list : 'pairs' in among ? among.pairs.flat() : [])),
+  ),
+]
+
+/** Securities of which the rule text of a side is asked, where it names them itself. */
+const firstsOf = ({ among }: Side): readonly string[] =>
+  'list' in among ? among.list : 'pairs' in among ? among.pairs.map(([first]) => first) : []
+
+/** A plan that carries what it asks for of what is drawn, as it stands now; what it asks for and is drawn nowhere is left out. */
+export function withDrawings(plan: Plan, drawings: DrawingsOf): Plan {
+  const names = new Set(drawnNames(plan))
+  const { drawings: _before, ...rest } = plan
+  if (names.size === 0) return rest
+  const carried = namedBy(plan).flatMap((symbol): [string, Drawing[]][] => {
+    const own = (drawings[symbol] ?? []).filter(({ name }) => names.has(name))
+    return own.length > 0 ? [[symbol, own]] : []
+  })
+  return { ...rest, drawings: Object.fromEntries(carried) }
+}
+
+/** What a plan asks for that is not drawn on a security that it names, in words; undefined where nothing is missing. */
+export function missingDrawings({ sides, drawings = {} }: Plan): string | undefined {
+  for (const side of sides) {
+    const symbols = firstsOf(side)
+    for (const name of namesIn(side)) {
+      const without = symbols.filter((symbol) => !drawings[symbol]?.some((one) => one.name === name))
+      if (without.length > 0) return `nothing is drawn under the name “${name}” on ${without.join(', ')}`
+    }
+  }
+  return undefined
+}

@@ -1,0 +1,82 @@
+import * as z from 'zod'
+import { SessionTime } from './times'
+
+/** A measure in rule text, on the bars of If. */
+export const Measure = z.string().min(1).max(400)
+
+const percent = z.number().positive().max(100)
+const ticks = z.int().min(-1000).max(1000).default(0).meta({ description: 'So many ticks above it' })
+const above = z.number().min(-50).max(50).default(0).meta({ description: 'So many percent above it' })
+
+export const PlanSize = z.union([
+  z.strictObject({ shares: z.int().positive().max(10_000_000) }),
+  z.strictObject({ money: z.number().positive().max(1_000_000_000) }),
+  z.strictObject({ equity: percent.meta({ description: 'Percent of the equity of the account now' }) }),
+  z.strictObject({
+    risk: percent.meta({ description: 'Percent of it that is lost at the stop' }),
+    over: Measure.optional().meta({
+      description: 'A distance in place of that of the stop, such as twice the average range',
+    }),
+  }),
+])
+export type PlanSize = z.infer<typeof PlanSize>
+
+/**
+ * Where an order is priced: at the market; as a limit at the bid, the ask, their middle or the last trade; as a limit, or as a
+ * stop that waits for the price to come, at a measure.
+ */
+export const PlanPrice = z.union([
+  z.literal('market'),
+  z.strictObject({ at: z.enum(['bid', 'ask', 'mid', 'last']), ticks }),
+  z.strictObject({ limit: Measure, ticks, percent: above }),
+  z.strictObject({ stop: Measure, ticks, percent: above }),
+])
+export type PlanPrice = z.infer<typeof PlanPrice>
+
+/** An entry that rests at its price from when the condition begins until it holds no more. */
+export const Rests = z.strictObject({
+  follows: z.boolean().default(false).meta({ description: 'Its price moves with its measure' }),
+  until: SessionTime.optional().meta({ description: 'Moment at which it is withdrawn in any case' }),
+})
+export type Rests = z.infer<typeof Rests>
+
+const timeInForce = z.enum(['Day', 'GoodTillCancel', 'ImmediateOrCancel']).default('Day')
+
+/** The other security of a pair: traded the other way, together with the first. */
+export const MateDeed = z.strictObject({
+  ratio: Measure.meta({
+    description:
+      'Shares of it for each share of the first, fixed when the order is made: 0.8, or hedge(close, mate(close), 60).ratio',
+  }),
+  alone: z.enum(['Close', 'Keep']).default('Close').meta({
+    description: 'What becomes of one leg when the other is refused or ends unfilled',
+  }),
+})
+export type MateDeed = z.infer<typeof MateDeed>
+
+export const Open = z.strictObject({
+  open: z.enum(['Long', 'Short']),
+  price: PlanPrice,
+  size: PlanSize,
+  timeInForce,
+  rests: Rests.optional(),
+  mate: MateDeed.optional(),
+  most: z.int().min(1).max(500).optional().meta({
+    description: 'Securities that it holds or has orders for at one time, at most',
+  }),
+})
+export type Open = z.infer<typeof Open>
+
+/** Closes what the account holds of a security, whoever bought it. */
+export const Close = z.strictObject({
+  close: percent.meta({ description: 'Percent of the position, in whole lots' }),
+  price: PlanPrice,
+  timeInForce,
+})
+export type Close = z.infer<typeof Close>
+
+export const Do = z.union([Open, Close])
+export type Do = z.infer<typeof Do>
+
+/** The way in which a side opens: 1 long, -1 short, 0 where it closes. */
+export const wayOf = (deed: Do): 1 | -1 | 0 => ('close' in deed ? 0 : deed.open === 'Long' ? 1 : -1)

@@ -1,0 +1,135 @@
+import * as z from 'zod'
+import { ExitLevel, type Exits, exitsWith, partsOf } from '../orders/exits'
+import { Measure } from './entry'
+import { SessionTime } from './times'
+
+/** A level of an exit: one that an order can carry, or one that a measure tells when the order is made. */
+export const PlanLevel = z
+  .union([
+    ExitLevel,
+    z.strictObject({
+      level: Measure.meta({ description: 'A price, such as opening(15 min).middle' }),
+      otherwise: ExitLevel.optional().meta({
+        description: 'What holds on a day on which that lies on the wrong side; left out, nothing is ordered',
+      }),
+    }),
+    z.strictObject({
+      distance: Measure.meta({ description: 'From the fill, such as 2 * atr(14)' }),
+    }),
+  ])
+  .meta({ id: 'PlanLevel' })
+export type PlanLevel = z.infer<typeof PlanLevel>
+
+export const PlanExits = exitsWith(PlanLevel)
+export type PlanExits = z.infer<typeof PlanExits>
+
+/** A stop that is moved while something is held, never further away. */
+export const StopMove = z.strictObject({
+  when: z
+    .union([
+      z.literal('EntryBar').meta({ description: 'Once the bar in which it was entered is complete' }),
+      z.literal('EveryBar'),
+      z.strictObject({
+        gain: z.union([
+          z.strictObject({ percent: z.number().positive().max(1000) }),
+          z.strictObject({ ticks: z.int().positive().max(1_000_000) }),
+          z.strictObject({ risk: z.number().positive().max(1000) }),
+        ]),
+      }),
+    ])
+    .meta({
+      description: 'Or once the price has gone so far from the fill; risk is the distance of the stop',
+    }),
+  to: z
+    .union([z.literal('Fill'), z.strictObject({ level: Measure })])
+    .meta({ description: 'The price of the fill, or a measure' }),
+})
+export type StopMove = z.infer<typeof StopMove>
+
+export const Then = z.strictObject({
+  exits: PlanExits.optional().meta({ description: 'Held by the broker, measured from the actual fill' }),
+  moves: z.array(StopMove).max(4).optional().meta({
+    description: 'How the stop is moved; the plan does it, the stop itself stays at the broker',
+  }),
+  leaveIf: z.string().min(1).max(2000).optional().meta({
+    description:
+      'Rule text on the bars of If: where it holds, all is closed at the market; the plan watches it',
+  }),
+  sessions: z.int().min(1).max(1000).optional().meta({
+    description: 'Sessions that it is held at most, that of the entry included; closed at outAt of the last',
+  }),
+  outAt: SessionTime.optional().meta({ description: 'Time of the session at which all is closed' }),
+})
+export type Then = z.infer<typeof Then>
+
+/** Every measure that the levels of a side are told by. */
+export function measuresOfLevels({ exits, moves = [] }: Then): string[] {
+  const levels = exits ? partsOf(exits).flatMap(({ stop, target }) => [stop, target]) : []
+  return [
+    ...levels.flatMap((one) =>
+      !one ? [] : 'level' in one ? [one.level] : 'distance' in one ? [one.distance] : [],
+    ),
+    ...moves.flatMap(({ to }) => (to === 'Fill' ? [] : [to.level])),
+  ]
+}
+
+/** What levels by measure are fixed with when an order is made. */
+export interface LevelFacts {
+  valueOf(measure: string): number
+  /** The likely price of the fill, and 1 where what is opened gains when the price rises, else -1. */
+  entry: number
+  way: 1 | -1
+  onTick(price: number): number
+}
+
+/** A level that is not known, or would lie on the wrong side of the price. */
+interface NotFixed {
+  why: 'unknown' | 'wrong side'
+  role: 'stop' | 'target'
+  measure: string
+}
+
+/** Exits as an order carries them: measures are asked once, now. Or the measure that is not known, or lies on the wrong side. */
+export function fixedExits(exits: PlanExits, facts: LevelFacts): { exits: Exits } | NotFixed {
+  if (!exits.parts) {
+    const fixed = fixedPart(exits, facts)
+    if ('why' in fixed) return fixed
+    const { stop, target } = fixed
+    return { exits: { stop, target, wrongSide: exits.wrongSide } }
+  }
+  const parts: NonNullable<Exits['parts']> = []
+  for (const part of exits.parts) {
+    const fixed = fixedPart(part, facts)
+    if ('why' in fixed) return fixed
+    parts.push(part.share === undefined ? fixed : { ...fixed, share: part.share })
+  }
+  return { exits: { parts, wrongSide: exits.wrongSide } }
+}
+
+interface Levels {
+  stop?: PlanLevel
+  target?: PlanLevel
+}
+
+function fixedPart(part: Levels, facts: LevelFacts): { stop?: ExitLevel; target?: ExitLevel } | NotFixed {
+  const stop = fixedLevel(part.stop, 'stop', facts)
+  if (stop && 'why' in stop) return stop
+  const target = fixedLevel(part.target, 'target', facts)
+  if (target && 'why' in target) return target
+  return { stop, target }
+}
+
+function fixedLevel(
+  level: PlanLevel | undefined,
+  role: 'stop' | 'target',
+  { valueOf, entry, way, onTick }: LevelFacts,
+): ExitLevel | NotFixed | undefined {
+  if (!level || !('level' in level || 'distance' in level)) return level
+  const measure = 'level' in level ? level.level : level.distance
+  const value = valueOf(measure)
+  if (!(value > 0)) return { why: 'unknown', role, measure }
+  if ('distance' in level) return { amount: value }
+  const price = onTick(value)
+  if (way * (role === 'target' ? 1 : -1) * (price - entry) > 0) return { price }
+  return level.otherwise ?? { why: 'wrong side', role, measure }
+}

@@ -1,0 +1,107 @@
+import { wordsOf } from '../rules/wordsOf'
+import { type Plan } from './document'
+import { type Input } from './input'
+
+/** Rule text with the values of inputs in place of their names, and where a place of it stood before. */
+export function withValues(
+  text: string,
+  inputs: readonly Pick<Input, 'name' | 'value'>[],
+): { text: string; back(place: number): number } {
+  const values = new Map(inputs.map(({ name, value }) => [name, value]))
+  const moves: { after: number; by: number }[] = []
+  let out = ''
+  let from = 0
+  for (const { word, at } of wordsOf(text)) {
+    const value = values.get(word)
+    if (value === undefined) continue
+    out += text.slice(from, at) + value
+    from = at + word.length
+    moves.push({ after: out.length, by: word.length - value.length })
+  }
+  return {
+    text: out + text.slice(from),
+    back: (place) => place + moves.reduce((sum, { after, by }) => (place >= after ? sum + by : sum), 0),
+  }
+}
+
+/** A number of a value as clauses take it: "1.5%" is 1.5; undefined where it is none. */
+function numberOf(value: string): number | undefined {
+  const number = Number(/^-?[\d.]+/.exec(value)?.[0])
+  return Number.isFinite(number) ? number : undefined
+}
+
+/** Where rule text stands in a plan. */
+const TEXTS: ReadonlySet<string> = new Set([
+  'rule',
+  'leaveIf',
+  'level',
+  'distance',
+  'limit',
+  'stop',
+  'over',
+  'ratio',
+  'by',
+])
+
+/** A plan with its inputs in their places; the same plan where it has none. */
+export function bound(plan: Plan): Plan {
+  const { inputs = [] } = plan
+  if (inputs.length === 0) return plan
+  const { inputs: _inputs, ...rest } = plan
+  const out = textsBound(rest, inputs) as Plan
+  for (const { value, at = [] } of inputs)
+    for (const path of at) {
+      const number = numberOf(value)
+      const keys = path.split('.')
+      const last = keys.pop()!
+      const place = keys.reduce<unknown>(inside, out)
+      if (number !== undefined && typeof inside(place, last) === 'number')
+        (place as Record<string, number>)[last] = number
+    }
+  return out
+}
+
+const inside = (of: unknown, key: string): unknown =>
+  typeof of === 'object' && of !== null ? (of as Record<string, unknown>)[key] : undefined
+
+function textsBound(of: unknown, inputs: readonly Input[]): unknown {
+  if (Array.isArray(of)) return of.map((one) => textsBound(one, inputs))
+  if (typeof of !== 'object' || of === null) return of
+  return Object.fromEntries(
+    Object.entries(of).map(([key, value]) => [
+      key,
+      typeof value === 'string' && TEXTS.has(key)
+        ? withValues(value, inputs).text
+        : textsBound(value, inputs),
+    ]),
+  )
+}
+
+/** The same plan with another value of one of its inputs: for trying many. Throws RangeError where there is none of that name. */
+export function withInput(plan: Plan, name: string, value: string): Plan {
+  const { inputs = [] } = plan
+  if (!inputs.some((one) => one.name === name))
+    throw new RangeError(
+      `${plan.name} has no input “${name}”; it has ${inputs.map((one) => one.name).join(', ') || 'none'}.`,
+    )
+  return { ...plan, inputs: inputs.map((one) => (one.name === name ? { ...one, value } : one)) }
+}
+
+/** What is wrong with the inputs of a plan, in words. */
+export function wrongInputs({ inputs = [], ...plan }: Plan): string[] {
+  return inputs.flatMap(({ name, value, at = [] }, i) => {
+    const said: string[] = []
+    if (inputs.findIndex((one) => one.name === name) !== i) said.push(`there are two inputs called ${name}`)
+    if (isWord(name)) said.push(`${name} is a word of rule text; call the input otherwise`)
+    for (const path of at) {
+      const place = path.split('.').reduce<unknown>(inside, plan)
+      if (typeof place !== 'number') said.push(`${name} stands at ${path}, where there is no number`)
+      else if (numberOf(value) === undefined)
+        said.push(`${name} stands at ${path}, and ${value} is no number`)
+    }
+    return said
+  })
+}
+
+/** Whether rule text knows a name already: it would never be read as an input. */
+const isWord = (name: string): boolean => wordsOf(`${name} `).length !== 1 || wordsOf(name)[0].known

@@ -1,0 +1,46 @@
+import { type Plan } from './document'
+import { namedBy } from './drawn'
+
+/** What a plan could do in one day at most, as its own limits bound it; undefined where nothing does. */
+export interface Most {
+  entries?: number
+  exposure?: number
+  loss?: number
+  /** Securities that it names; undefined where they are found. */
+  securities?: number
+}
+
+export function mostADay(plan: Plan): Most {
+  const { never, sides } = plan
+  const found = sides.some(({ among }) => 'found' in among || 'positions' in among)
+  const securities = found ? undefined : namedBy(plan).length
+  const each = never.entriesPerSecurityAndDay
+  const entries = Math.min(
+    never.entriesPerDay ?? Infinity,
+    each === undefined || securities === undefined ? Infinity : each * securities,
+  )
+  return {
+    ...(Number.isFinite(entries) ? { entries } : {}),
+    ...(never.exposure === undefined ? {} : { exposure: never.exposure }),
+    ...(never.lossPerDay === undefined ? {} : { loss: never.lossPerDay }),
+    ...(securities === undefined ? {} : { securities }),
+  }
+}
+
+/** The same in sentences; `money` writes an amount of the account. */
+export function mostText(plan: Plan, money: (amount: number) => string): string[] {
+  if (plan.sides.every(({ do: deed }) => 'close' in deed))
+    return ['It opens nothing: at most it closes what the account holds.']
+  const { entries, exposure, loss } = mostADay(plan)
+  return [
+    entries === undefined
+      ? 'Nothing bounds how many entries it sends in a day.'
+      : `At most ${entries} ${entries === 1 ? 'entry' : 'entries'} a day.`,
+    exposure === undefined
+      ? 'Nothing but buying power bounds what it holds.'
+      : `It holds at most ${money(exposure)} at once.`,
+    loss === undefined
+      ? 'It goes on whatever it has lost in a day.'
+      : `After a loss of ${money(loss)} in a day it enters no more.`,
+  ]
+}

@@ -1,0 +1,70 @@
+import { decimal } from '../market/money'
+import { type Do, type Open, type PlanPrice, type PlanSize } from './entry'
+import { timeText } from './times'
+
+export const number = (x: number): string => decimal(x, Number.isInteger(x) ? 0 : 2)
+
+const LASTING = {
+  Day: 'for the day',
+  GoodTillCancel: 'as long as it takes',
+  ImmediateOrCancel: 'this moment, what there is',
+}
+
+/** What a side orders, in words. */
+export function doText(deed: Do): string {
+  const lasting = `good ${LASTING[deed.timeInForce]}`
+  if ('close' in deed) {
+    const much =
+      deed.close === 100
+        ? 'what the account holds of it'
+        : `${number(deed.close)} % of what the account holds of it`
+    return `close ${much}, ${priceText(deed.price)}, ${lasting}`
+  }
+  return [
+    `${deed.open === 'Long' ? 'buy' : 'sell short'} ${sizeText(deed.size)}${deed.mate ? mateText(deed.open, deed.mate) : ''}`,
+    `${priceText(deed.price)}${deed.rests ? restText(deed.rests) : ''}`,
+    lasting,
+    ...(deed.most === undefined ? [] : [`in at most ${deed.most} at a time`]),
+  ].join(', ')
+}
+
+function mateText(open: Open['open'], { ratio, alone }: NonNullable<Open['mate']>): string {
+  const other = open === 'Long' ? 'sell short' : 'buy'
+  const left = alone === 'Close' ? ', neither without the other' : ', one without the other if need be'
+  return ` of the first and ${other} ${ratio} of the second for each${left}`
+}
+
+function restText({ follows, until }: NonNullable<Open['rests']>): string {
+  const ends = until ? `, at ${timeText(until)} at the latest` : ''
+  return `${follows ? ', moving with it' : ''}, taken back when If or When no longer holds${ends}`
+}
+
+function sizeText(size: PlanSize): string {
+  if ('shares' in size) return `${number(size.shares)} shares`
+  if ('money' in size) return `shares for ${number(size.money)}`
+  if ('equity' in size) return `shares for ${number(size.equity)} % of equity`
+  return `shares risking ${number(size.risk)} % of equity${size.over ? ` over ${size.over}` : ''}`
+}
+
+/** A price in words: "limit 2 ticks over the bid", "once the price comes to opening(15 min).high". */
+export function priceText(price: PlanPrice): string {
+  if (price === 'market') return 'at the market'
+  if ('at' in price) {
+    const at = { bid: 'the bid', ask: 'the ask', mid: 'the middle', last: 'the last price' }[price.at]
+    return `limit ${offText(price.ticks, 0, at, 'at ')}`
+  }
+  const { ticks, percent } = price
+  return 'limit' in price
+    ? `limit ${offText(ticks, percent, price.limit, 'at ')}`
+    : `once the price comes to ${offText(ticks, percent, price.stop, '')}`
+}
+
+function offText(ticks: number, percent: number, at: string, plain: string): string {
+  if (ticks === 0 && percent === 0) return `${plain}${at}`
+  const much = Math.abs(ticks)
+  const parts = [
+    percent !== 0 && `${number(Math.abs(percent))} % ${percent > 0 ? 'over' : 'under'}`,
+    ticks !== 0 && `${much} ${much === 1 ? 'tick' : 'ticks'} ${ticks > 0 ? 'over' : 'under'}`,
+  ]
+  return `${parts.filter(Boolean).join(' and ')} ${at}`
+}

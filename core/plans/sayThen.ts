@@ -1,0 +1,72 @@
+import { partsOf } from '../orders/exits'
+import { type PlanLevel, type StopMove, type Then } from './exits'
+import { number } from './sayDo'
+import { timeText } from './times'
+
+const listed = new Intl.ListFormat('en', { style: 'long', type: 'conjunction' })
+const either = new Intl.ListFormat('en', { style: 'long', type: 'disjunction' })
+
+/** A level of an exit: "3 %", "40 ticks", "2.5 times the risk", "opening(15 min).low". */
+export function levelText(level: PlanLevel): string {
+  if ('level' in level)
+    return `${level.level}${level.otherwise ? ` (${levelText(level.otherwise)} where that lies on the wrong side)` : ''}`
+  if ('distance' in level) return level.distance
+  if ('price' in level) return number(level.price)
+  if ('percent' in level) return `${number(level.percent)} %`
+  if ('ticks' in level) return `${level.ticks} ticks`
+  if ('amount' in level) return `${number(level.amount)} a share`
+  if ('total' in level) return `${number(level.total)} in all`
+  if ('risk' in level) return `${number(level.risk)} times the risk`
+  return 'percent' in level.trail
+    ? `${number(level.trail.percent)} % behind the best price`
+    : `${number(level.trail.amount)} behind the best price`
+}
+
+/** A level with its article: a distance is one of many, a price is the one. */
+const withRole = (role: 'target' | 'stop', level: PlanLevel): string =>
+  'level' in level || 'price' in level
+    ? `its ${role} ${levelText(level)}`
+    : `a ${role} of ${levelText(level)}`
+
+interface Part {
+  stop?: PlanLevel
+  target?: PlanLevel
+  share?: number
+}
+
+function partText({ stop, target, share }: Part, several: boolean, last: boolean): string {
+  const levels = [target && withRole('target', target), stop && withRole('stop', stop)]
+  const much = !several ? '' : last ? 'the rest ' : `${number(share!)} % of it `
+  return `${much}at ${either.format(levels.filter((one): one is string => Boolean(one)))}`
+}
+
+/** How a stop is moved: "the stop goes to the fill once it has gained 1 %". */
+export function moveText({ when, to }: StopMove): string {
+  const where = to === 'Fill' ? 'the price of the fill' : to.level
+  if (when === 'EntryBar') return `the stop goes to ${where} once the bar of the entry is complete`
+  if (when === 'EveryBar') return `the stop follows ${where} at the end of every bar, never back`
+  const { gain } = when
+  const much =
+    'percent' in gain
+      ? `${number(gain.percent)} %`
+      : 'ticks' in gain
+        ? `${gain.ticks} ticks`
+        : `${number(gain.risk)} times the risk`
+  return `the stop goes to ${where} once it has gained ${much}`
+}
+
+/** How a side gets out again, in words. */
+export function thenText({ then: { exits, moves = [], leaveIf, sessions, outAt } }: { then: Then }): string {
+  const parts: readonly Part[] = exits ? partsOf<PlanLevel>(exits) : []
+  const levels = parts.map((part, i) => partText(part, parts.length > 1, i === parts.length - 1))
+  const ways = [
+    levels.length > 0 && `leave ${listed.format(levels)}, from the fill, held by the broker`,
+    ...moves.map(moveText),
+    leaveIf && `all where ${leaveIf}`,
+    outAt && `all by ${timeText(outAt)}${sessions === undefined ? '' : sessionText(sessions)}`,
+  ].filter(Boolean)
+  return ways.length > 0 ? ways.join('; ') : 'nothing: what is held stays until a hand closes it'
+}
+
+const sessionText = (sessions: number): string =>
+  sessions === 1 ? ' of its session' : ` of its session ${sessions}`
