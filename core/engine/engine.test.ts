@@ -1,22 +1,11 @@
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
-import { emptyBook } from '../book/book'
+import { barOf, PlanBench } from '@/tests/planBench'
 import { toE4 } from '../market/money'
-import { OSPRY } from '@/tests/venue'
-import { BRACKWATER } from '../market/venue'
-import { type ExecutionReport, type NewOrder } from '../orders/model'
 import { PLAN_FORM, Plan } from '../plans/document'
-import { type LiveBar } from '../rules/exec/liveBar'
-import { splitShares } from '../venue/corporate'
-import { submit } from '../venue/orders'
-import { type Seat, workingNow } from '../venue/seat'
-import { meetSecond } from '../venue/trade'
-import { type PlanEvent } from './events'
 import { sayTrace } from './say'
-import { type Shared, takeShared } from './shared'
-import { freshState, prepare, type PlanState, type Prepared, restored, saved } from './state'
+import { freshState, prepare } from './state'
 import { step } from './step'
-import { type Trace } from './verdicts'
 
 const planOf = (part: Partial<Plan> = {}): Plan =>
   Plan.parse({
@@ -35,144 +24,12 @@ const planOf = (part: Partial<Plan> = {}): Plan =>
     ...part,
   })
 
-const MINUTE = 60_000
-const OPEN = Date.parse('2026-03-16T09:30:00-03:00')
-/** A 5-minute bar of the session by its number, at a close. */
-const bar = (k: number, close: number): LiveBar => {
-  const time = OPEN + k * 5 * MINUTE
-  return {
-    time,
-    end: time + 5 * MINUTE,
-    open: close,
-    high: close + 0.1,
-    low: close - 0.1,
-    close,
-    volume: 1000,
-  }
-}
-
-/** A plan with a venue at which what it wants is filled at the price of its bars; the same reports come back to it. */
-class Bench {
-  readonly shared: Shared
-  prepared: Prepared
-  state: PlanState
-  readonly traces: Trace[] = []
-  readonly sent: NewOrder[] = []
-  private readonly seat: Seat
-  private price = 0
-  private now = OPEN
-  private readonly reports: ExecutionReport[] = []
-  private readonly told: ExecutionReport[] = []
-
-  constructor(
-    readonly plan: Plan,
-    /** Whether orders are answered at once, or only when asked. */
-    private readonly answers = true,
-  ) {
-    const listed = { OSPRY: { security: OSPRY, venue: BRACKWATER, rate: 1 } }
-    this.shared = { book: emptyBook(toE4(50_000)), quotes: {}, pending: {}, listed, home: BRACKWATER }
-    this.prepared = prepare(plan, listed)
-    this.state = freshState(plan)
-    this.seat = {
-      book: emptyBook(toE4(50_000)),
-      place: {
-        lotOf: () => 1,
-        bandsOf: () => OSPRY.increments,
-        stampOf: () => ({
-          transactTime: new Date(this.now).toISOString(),
-          tradeDate: '2026-03-16',
-        }),
-        currencyOf: () => 'USD',
-        settlesAt: () => '2026-03-17',
-        pricesOf: () => ({ bid: this.price, ask: this.price, last: this.price }),
-      },
-      tell: (report) => this.reports.push(report),
-    }
-  }
-
-  /** A bar is over: it is quoted at its close, told to the plan, and what rests at the venue meets that price. */
-  bar(k: number, close: number, acts = true): void {
-    const one = bar(k, close)
-    this.now = one.end
-    this.price = toE4(close)
-    this.shared.quotes.OSPRY = { at: one.end, bid: close, ask: close, last: close }
-    this.meet()
-    this.step({ is: 'bar', at: one.end, symbol: 'OSPRY', every: '5 min', bar: one }, acts)
-    if (this.answers) this.answer()
-  }
-
-  private step(event: PlanEvent, acts: boolean): void {
-    const { traces, intents } = step(this.prepared, this.state, this.shared, event, acts)
-    this.traces.push(...traces)
-    this.sent.push(...intents.map(({ order }) => order))
-    this.waiting.push(...intents.map(({ order }) => order))
-  }
-
-  private readonly waiting: NewOrder[] = []
-
-  /** The venue takes what was sent, and fills it. */
-  answer(): void {
-    do {
-      for (const order of this.waiting.splice(0)) submit(this.seat, order, [], this.now)
-      this.meet()
-      // A fill may lead to another order.
-    } while (this.waiting.length > 0)
-  }
-
-  private meet(): void {
-    const shown = { bid: this.price, ask: this.price, last: this.price, bidSize: 1e9, askSize: 1e9 }
-    for (const { orderId } of this.seat.book.working.OSPRY ?? []) {
-      const order = workingNow(this.seat, orderId)
-      if (order && !order.pending) meetSecond(this.seat, order, shown, this.now, 0)
-    }
-    for (const report of this.reports.splice(0)) {
-      this.told.push(report)
-      takeShared(this.shared, report)
-      this.step({ is: 'report', at: this.now, report }, true)
-    }
-  }
-
-  split(ratio: number): void {
-    this.price /= ratio
-    splitShares(this.seat, { symbol: 'OSPRY', ratio, exDate: '2026-03-17' }, this.now)
-    this.meet()
-  }
-
-  tomorrow(): void {
-    this.now += 86_400_000
-  }
-
-  /** Begins anew: it is told all reports and bars again, and knows nothing else. */
-  forget(closes: readonly number[]): void {
-    this.prepared = prepare(this.plan, this.shared.listed)
-    this.state = freshState(this.plan)
-    this.step({ is: 'time', at: this.now }, false)
-    for (const report of this.told)
-      step(this.prepared, this.state, this.shared, { is: 'report', at: this.now, report }, false)
-    // The bar of a day before comes first, as when it catches up.
-    const before = [bar(-400, closes[0]), ...closes.map((close, k) => bar(k, close))]
-    for (const one of before)
-      this.step({ is: 'bar', at: one.end, symbol: 'OSPRY', every: '5 min', bar: one }, false)
-  }
-
-  /** Ends and begins again with what was kept. */
-  restart(plan = this.plan): void {
-    const kept = JSON.parse(JSON.stringify(saved(this.state, this.prepared))) as ReturnType<typeof saved>
-    this.prepared = prepare(plan, this.shared.listed)
-    this.state = restored(this.prepared, kept)
-  }
-
-  get held(): number {
-    return this.seat.book.holdings.OSPRY?.quantity ?? 0
-  }
-}
-
 /** Closes that lie below their average of three and then cross it in the last of them. */
 const CROSSES = [10, 9.9, 9.8, 9.7, 10.2]
 
 describe('a plan, stepped', () => {
   it('orders once where its condition begins, sized by the stop, and not while it goes on', () => {
-    const bench = new Bench(planOf())
+    const bench = new PlanBench(planOf())
     CROSSES.forEach((close, k) => bench.bar(k, close))
     // 0.5 % of 50,000 is 250; 2 % of 10.20 is 0.204, on a tick 10.00: 0.20 a share, so 1,250 shares.
     expect(bench.sent).toMatchObject([{ side: 'Buy', orderQty: 1250, ordType: 'Market', symbol: 'OSPRY' }])
@@ -185,7 +42,7 @@ describe('a plan, stepped', () => {
   })
 
   it('the stop ends the trade; the next beginning is another order, and a third is one too many', () => {
-    const bench = new Bench(planOf())
+    const bench = new PlanBench(planOf())
     const closes = [...CROSSES, 9.5, 9.4, 10.1, 9.3, 9.2, 10.4, 9.1, 9, 10.5]
     closes.forEach((close, k) => bench.bar(k, close))
     expect(bench.sent).toHaveLength(2)
@@ -195,14 +52,14 @@ describe('a plan, stepped', () => {
   })
 
   it('waits for the next beginning where the condition held before it looked', () => {
-    const bench = new Bench(planOf())
+    const bench = new PlanBench(planOf())
     ;[10, 9.8, 10.4].forEach((close, k) => bench.bar(k, close, false))
     bench.bar(3, 10.6)
     expect(bench.sent).toEqual([])
   })
 
   it('enters within its time alone, and is out by its hour', () => {
-    const early = new Bench(planOf())
+    const early = new PlanBench(planOf())
     // The condition begins with the bar that ends five minutes after the open.
     early.bar(-3, 10, false)
     early.bar(-2, 9.8, false)
@@ -212,7 +69,7 @@ describe('a plan, stepped', () => {
     expect(sayTrace(early.traces.at(-1)!)).toBe(
       'OSPRY: no order. When: too early: it enters from 10 min after the open',
     )
-    const late = new Bench(planOf())
+    const late = new PlanBench(planOf())
     CROSSES.forEach((close, k) => late.bar(k, close))
     late.bar(74, 10.2)
     expect(late.held).toBe(1250)
@@ -224,7 +81,7 @@ describe('a plan, stepped', () => {
   it('a gate stops the very order, with its figure', () => {
     const [side] = planOf().sides
     const strict = { ...side, provided: [{ name: 'largest order', rule: 'order value <= 2000' }] }
-    const bench = new Bench(planOf({ sides: [strict] }))
+    const bench = new PlanBench(planOf({ sides: [strict] }))
     CROSSES.forEach((close, k) => bench.bar(k, close))
     expect(bench.sent).toEqual([])
     expect(sayTrace(bench.traces.at(-1)!)).toContain('Provided: largest order: ')
@@ -233,13 +90,34 @@ describe('a plan, stepped', () => {
   it('what is wanted is kept back before the broker has answered', () => {
     const [side] = planOf().sides
     const large = { ...side, provided: [], do: { ...side.do, size: { equity: 100 } } }
-    const shared = new Bench(planOf({ sides: [large], never: { quoteAge: 60 } }), false)
+    const shared = new PlanBench(planOf({ sides: [large], never: { quoteAge: 60 } }), false)
     CROSSES.forEach((close, k) => shared.bar(k, close))
     const [wanted] = shared.sent
     expect(shared.shared.pending).toEqual({ [wanted.clOrdId]: wanted })
     shared.answer()
     expect(shared.shared.pending).toEqual({})
     expect(shared.held).toBe(wanted.orderQty)
+  })
+
+  it('what one plan wants, the next of the same account cannot have', () => {
+    const [side] = planOf().sides
+    const large = { ...side, provided: [], do: { ...side.do, size: { money: 80_000 } } }
+    const never = { quoteAge: 60 }
+    const first = new PlanBench(planOf({ sides: [large], never }), false)
+    const next = planOf({ id: 'next', sides: [large], never })
+    const [prepared, state] = [prepare(next, first.shared.listed), freshState(next)]
+    const told: string[] = []
+    CROSSES.forEach((close, k) => {
+      first.bar(k, close)
+      const bar = barOf(k, close)
+      const event = { is: 'bar' as const, at: bar.end, symbol: 'OSPRY', every: '5 min', bar }
+      const { traces, intents } = step(prepared, state, first.shared, event, true)
+      expect(intents).toEqual([])
+      told.push(...traces.map(sayTrace))
+    })
+    // Of 100,000 of buying power 80,000 are wanted already.
+    expect(first.sent).toHaveLength(1)
+    expect(told.at(-1)).toContain('buying power')
   })
 
   describe('with two sides', () => {
@@ -252,7 +130,7 @@ describe('a plan, stepped', () => {
         sides: [
           { ...easy, do: { ...long.do, size } },
           {
-            ...{ ...easy, if: { rule: 'close crosses below sma(close, 3)', every: '5 min' } },
+            ...{ ...easy, if: { ...long.if, rule: 'close crosses below sma(close, 3)' } },
             do: { ...long.do, open: 'Short', size },
           },
         ],
@@ -260,7 +138,7 @@ describe('a plan, stepped', () => {
       })
     }
     const dealt = (opposite: Plan['opposite'], closes: readonly number[]) => {
-      const bench = new Bench(both(opposite))
+      const bench = new PlanBench(both(opposite))
       closes.forEach((close, k) => bench.bar(k, close))
       return { bench, sides: bench.sent.map(({ side, orderQty }) => `${side} ${orderQty}`) }
     }
@@ -279,7 +157,7 @@ describe('a plan, stepped', () => {
     })
 
     it('nothing is opened the other way before the close is filled', () => {
-      const bench = new Bench(both('Turn'), false)
+      const bench = new PlanBench(both('Turn'), false)
       closes.forEach((close, k) => {
         bench.bar(k, close)
         if (k === 4) bench.answer()
@@ -291,22 +169,22 @@ describe('a plan, stepped', () => {
   })
 
   it('shares that are split while it holds them are all its own still, and all are closed', () => {
-    const bench = new Bench(planOf())
+    const bench = new PlanBench(planOf())
     CROSSES.forEach((close, k) => bench.bar(k, close))
     const { costE4 } = bench.state.held.OSPRY
     bench.split(2)
-    expect(bench.state.held.OSPRY).toEqual({ quantity: 2500, costE4 })
+    expect(bench.state.held.OSPRY).toMatchObject({ quantity: 2500, costE4 })
     bench.bar(75, 5.1)
     expect(bench.sent.at(-1)).toMatchObject({ side: 'Sell', orderQty: 2500 })
     expect([bench.held, bench.state.held.OSPRY.quantity]).toEqual([0, 0])
   })
 
   it('what was traded on days before is held, and is none of today’s entries or losses', () => {
-    const bench = new Bench(planOf())
+    const bench = new PlanBench(planOf())
     ;[...CROSSES, 9.5].forEach((close, k) => bench.bar(k, close))
     expect(bench.state.takenE4.OSPRY).toBeLessThan(0)
     bench.tomorrow()
-    bench.forget([])
+    bench.forget([10])
     expect(bench.state.entries).toEqual({})
     expect(bench.state.takenE4).toEqual({})
     expect(bench.state.held.OSPRY.quantity).toBe(0)
@@ -314,7 +192,7 @@ describe('a plan, stepped', () => {
 
   it('what the account holds besides counts for its size, at what it cost until it is quoted', () => {
     const [side] = planOf().sides
-    const bench = new Bench(
+    const bench = new PlanBench(
       planOf({ sides: [{ ...side, provided: [], do: { ...side.do, size: { equity: 10 } } }] }),
     )
     const { book } = bench.shared
@@ -326,7 +204,7 @@ describe('a plan, stepped', () => {
   })
 
   it('begun anew with nothing but the broker’s records, it knows its orders again and sends none twice', () => {
-    const bench = new Bench(planOf())
+    const bench = new PlanBench(planOf())
     CROSSES.forEach((close, k) => bench.bar(k, close))
     const { sent } = bench
     bench.forget(CROSSES)
@@ -346,7 +224,7 @@ describe('a plan, stepped', () => {
         fc.boolean(),
         (moves, stops, mended) => {
           const plan = planOf({ never: { entriesPerSecurityAndDay: 5, quoteAge: 60 } })
-          const [through, broken] = [new Bench(plan), new Bench(plan)]
+          const [through, broken] = [new PlanBench(plan), new PlanBench(plan)]
           let close = 100
           moves.forEach((move, k) => {
             close += move / 4
@@ -354,7 +232,7 @@ describe('a plan, stepped', () => {
             broken.bar(k, close)
             if (stops.includes(k)) broken.restart(mended ? { ...plan, version: 2 } : plan)
           })
-          const ids = (bench: Bench) => bench.sent.map(({ clOrdId }) => clOrdId)
+          const ids = (bench: PlanBench) => bench.sent.map(({ clOrdId }) => clOrdId)
           expect(ids(broken)).toEqual(ids(through))
           expect(new Set(ids(broken)).size).toBe(broken.sent.length)
           expect(broken.held).toBe(through.held)

@@ -1,55 +1,154 @@
-import { type Bars } from '../market/bars'
+import { type Bars, completedBy } from '../market/bars'
 import { localDate } from '../market/venue'
-import { parseTimeframe, timeframeText } from '../market/timeframe'
 import { type ExecutionReport } from '../orders/model'
-import { type Plan } from '../plans/document'
+import { type Plan, type Side } from '../plans/document'
+import { type DayView } from '../plans/view'
 import { planOrderId } from '../plans/ids'
+import { barSource, explain, StepMachine } from '../rules'
+import { everyOf, treesOf } from '../plans/texts'
+import { compile } from '../rules/exec/compile'
 import { barAt } from '../rules/exec/liveBar'
+import { MATE } from '../rules/exec/mate'
+import { HOLDS } from '../rules'
 import { judge, type Judged } from './judge'
-import { type Quoted, type Shared } from './shared'
+import { type Listed, type Quoted } from './listed'
+import { heldOf, type Shared } from './shared'
 import { freshState, keyOf, prepare } from './state'
 import { step } from './step'
 
-/** What a plan is tried on: the account as it stands, the bars of one security that are complete, and its quote. */
+/** What a plan is tried on: the account as it stands, the bars of one security, and its quote, at a moment. */
 export interface Tried {
   shared: Shared
   reports: readonly ExecutionReport[]
+  /** Those that end later are passed over; the one that grows counts where the plan says so. */
   bars: Bars
+  /** Of a pair: the bars of the other, and its quote. */
+  mate?: { bars: Bars; quote: Quoted }
   quote: Quoted
   at: number
+  /** What the trader has said of the day. */
+  view?: DayView
+  /** Whether the security is among what the side looks at, where that is found. */
+  member?: boolean
 }
 
 /**
- * Tries a side of a plan on a security as it stands: every clause judged, and the order that it would send. Nothing is sent and
+ * Tries a side of a plan on a security at a moment: every clause judged, and the order that it would send. Nothing is sent and
  * nothing kept. Throws RangeError for a plan whose conditions do not check.
  */
 export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Tried): Judged {
-  const { bars, at, reports } = tried
-  const one = { ...plan, sides: plan.sides.map((each) => ({ ...each, among: { list: [symbol] } })) }
+  const { at, reports } = tried
   const shared: Shared = {
     ...tried.shared,
+    growing: {},
     quotes: { ...tried.shared.quotes, [symbol]: tried.quote },
     pending: {},
+    reckoned: undefined,
   }
-  const prepared = prepare(one, shared.listed)
+  const universe = plan.sides.map((each) => [
+    ...new Set([...('list' in each.among ? each.among.list : []), symbol]),
+  ])
+  const mateSymbol = mateIn(plan.sides[side], symbol)
+  if (mateSymbol !== undefined && tried.mate) shared.quotes[mateSymbol] = tried.mate.quote
+  const prepared = prepare(plan, shared.listed, universe)
   const state = freshState(plan)
   step(prepared, state, shared, { is: 'time', at }, false)
+  if (tried.view) state.view = tried.view
   for (const report of reports) step(prepared, state, shared, { is: 'report', at, report }, false)
-  const every = timeframeText(parseTimeframe(plan.sides[side].if.every)!)
-  for (let row = 0; row < bars.time.length; row++) {
+  const { every, side: own, members } = prepared.sides[side]
+  const soFar = own.if.bars === 'SoFar'
+  const bars = soFar ? tried.bars : completedBy(tried.bars, at)
+  const last = bars.time.length - 1
+  const mate = tried.mate && { bars: completedBy(tried.mate.bars, at), next: 0 }
+  for (let row = 0; row <= last; row++) {
     const bar = barAt(bars, row)
+    for (; mate && mate.next < mate.bars.time.length && mate.bars.end[mate.next] <= bar.end; mate.next++) {
+      const beside = barAt(mate.bars, mate.next)
+      const event = { is: 'bar' as const, at: beside.end, symbol: mateSymbol!, every, bar: beside }
+      step(prepared, state, shared, event, false)
+    }
     if (bar.end <= at) step(prepared, state, shared, { is: 'bar', at: bar.end, symbol, every, bar }, false)
+    else if (soFar && bar.end === Infinity)
+      prepared.followers.get(keyOf(side, symbol))!.memory.feed(bar, false)
   }
-  const condition = state.watched[keyOf(side, symbol)]?.verdict ?? NaN
+  const condition = prepared.followers.get(keyOf(side, symbol))!.memory.value(0)
   const date = localDate(shared.listed[symbol].venue, at)
   const clOrdId = planOrderId({ planId: plan.id, symbol, date, signal: 'tried', leg: 0, role: 'entry' })
-  // Among is judged by the plan's own list.
-  return judge({ ...prepared, plan }, state, shared, {
-    side,
-    symbol,
-    at,
-    condition,
-    clOrdId,
-    signal: 'tried',
+  // Among is judged by what the plan itself looks at.
+  const { among } = own
+  const member =
+    'list' in among
+      ? among.list.includes(symbol)
+      : 'pairs' in among
+        ? mateSymbol !== undefined
+        : 'positions' in among
+          ? heldOf(shared, symbol) !== 0
+          : tried.member !== false
+  if (!member) members.delete(symbol)
+  const judged = judge(prepared, state, shared, { side, symbol, at, condition, clOrdId, signal: 'tried' })
+  const { holdings } = prepared.followers.get(keyOf(side, symbol))!
+  const about = { ...aboutOf(shared.listed[symbol]), holdings, drawings: plan.drawings?.[symbol] }
+  // Of a pair the parts are not looked into.
+  const sentence =
+    last < 0 || mateSymbol !== undefined
+      ? undefined
+      : explain(treesOf(own).trees[0], barSource(bars, [], about)).sentence
+  const findings = judged.findings.map((one) =>
+    one.clause === 'If' && sentence ? { ...one, sentence } : one,
+  )
+  return { ...judged, findings }
+}
+
+/** The other of a pair that a security is the first of. */
+export const mateIn = ({ among }: Side, symbol: string): string | undefined =>
+  'pairs' in among ? among.pairs.find(([first]) => first === symbol)?.[1] : undefined
+
+const aboutOf = ({ security: { currency, increments } }: Listed) => ({ currency, increments })
+
+/** Complete bars of a security and, of a pair, of the other. */
+export interface PastBars {
+  bars: Bars
+  mate?: Bars
+}
+
+/** Asks the condition of a side at each complete bar. Throws RangeError for one that does not check. */
+function* answersOf(
+  plan: Plan,
+  side: number,
+  { bars, mate }: PastBars,
+  listed: Listed,
+): Generator<{ end: number; holds: boolean }> {
+  const own = plan.sides[side]
+  const machine = new StepMachine(compile([treesOf(own).trees[0]], everyOf(own)), {
+    ...{ zone: listed.venue.zone, holdings: [], drawings: plan.drawings?.[listed.security.symbol] },
+    ...aboutOf(listed),
   })
+  let next = 0
+  for (let row = 0; row < bars.time.length && bars.end[row] !== Infinity; row++) {
+    for (; mate && next < mate.time.length && mate.end[next] <= bars.end[row]; next++)
+      machine.feed(barAt(mate, next), true, MATE)
+    machine.feed(barAt(bars, row), true)
+    yield { end: bars.end[row], holds: machine.value(0) === HOLDS }
+  }
+}
+
+/**
+ * The ends of complete bars, newest first, at which the condition of a side began. Throws RangeError for one that does not
+ * check.
+ */
+export function beginningsOf(plan: Plan, side: number, past: PastBars, listed: Listed, most = 8): number[] {
+  const out: number[] = []
+  let before: boolean | undefined
+  for (const { end, holds } of answersOf(plan, side, past, listed)) {
+    if (holds && before === false) out.push(end)
+    before = holds
+  }
+  return out.reverse().slice(0, most)
+}
+
+/** Whether the condition of a side holds with the last complete bar of a security, so that it would not begin anew. */
+export function holdsNow(plan: Plan, side: number, past: PastBars, listed: Listed): boolean {
+  let last = false
+  for (const { holds } of answersOf(plan, side, past, listed)) last = holds
+  return last
 }

@@ -1,173 +1,166 @@
-import { multiplierOf } from '../options/osi'
 import { candidateOf } from '../book/candidate'
-import { incrementAt, toTick } from '../market/increment'
+import { CANDIDATE_NAMES } from '../market/candidate'
 import { fromE4 } from '../market/money'
-import { localDate, sessionState } from '../market/venue'
-import { checkOrder } from '../orders/check'
-import { draftOrder, type Drafted } from '../orders/draft'
+import { multiplierOf } from '../options/osi'
+import { checkOrder, reckonedPrice } from '../orders/check'
 import { money, refusal } from '../orders/findings'
-import { gateFindings } from '../orders/gates'
+import { gateVerdict } from '../orders/gates'
 import { type NewOrder } from '../orders/model'
-import { type Sizing } from '../orders/size'
-import { originOf } from '../plans/ids'
-import { type PlanPrice, type PlanSize, type Side } from '../plans/document'
-import { momentOf } from '../plans/times'
+import { type OrderFacts } from '../orders/orderFacts'
+import { type Side, type When } from '../plans/document'
+import { scoreVerdict } from '../plans/score'
 import { FAILS, HOLDS } from '../rules'
-import { figuresAt, heldOf, orderFactsAt, pricesOf, type Quoted, type Shared } from './shared'
+import { type Asked } from './asked'
+import { clockOf, type WhenWhy } from './clock'
+import { scoredOf } from './scored'
+import { draft, type Draft } from './draft'
+import { figuresAt, heldOf, orderFactsAt, pricesOf, type Shared } from './shared'
 import { type PlanState, type Prepared } from './state'
-import { type ClauseFinding, type Guardrail, type Measured } from './verdicts'
-
-/** One security at a moment, as a side of a plan is asked about it. */
-export interface Asked {
-  side: number
-  symbol: string
-  at: number
-  /** The answer of the condition; see verdict.ts. */
-  condition: number
-  /** The order's client id, should one come of it. */
-  clOrdId: string
-  signal: string
-}
+import { type ClauseFinding, type Figures, type Guardrail, type Measured } from './verdicts'
 
 /** What every clause came to, and the order that would be sent; all of them are judged, whatever the others say. */
 export interface Judged {
   findings: ClauseFinding[]
   order?: NewOrder
+  /** Of a pair: what is sent together with it. */
+  mate?: NewOrder
 }
 
 /** Judges every clause of a side for a security, and makes the order that it would send. */
 export function judge(prepared: Prepared, state: PlanState, shared: Shared, asked: Asked): Judged {
-  const { plan } = prepared
-  const side = plan.sides[asked.side]
-  const drafted = draft(prepared, shared, asked)
-  const order = 'order' in drafted ? drafted.order : undefined
+  const { side, members } = prepared.sides[asked.side]
+  const made = draft(prepared, shared, asked)
+  const order = 'order' in made ? made.order : undefined
+  const mate = 'order' in made ? made.mate : undefined
+  const facts = order && orderFactsAt(shared, order, asked.at)
+  const mateFacts = mate && orderFactsAt(shared, mate, asked.at)
   return {
     findings: [
-      whenOf(prepared, shared, asked),
+      whenOf(prepared, asked),
       {
         ...{ clause: 'Among', symbol: asked.symbol },
-        ...(side.among.list.includes(asked.symbol)
+        ...(members.has(asked.symbol)
           ? { why: 'listed', verdict: 'holds' }
           : { why: 'not listed', verdict: 'fails' }),
       },
-      {
-        ...{ clause: 'If', why: 'condition', rule: side.if.rule },
-        verdict: asked.condition === HOLDS ? 'holds' : asked.condition === FAILS ? 'fails' : 'unknown',
-      },
-      ...providedOf(side, shared, asked, order),
-      ...doOf(state, shared, asked, drafted),
-      thenOf(side, drafted),
-      ...neverOf(prepared, state, shared, asked, order),
+      ifFinding(side, asked.condition),
+      ...providedOf(side, shared, asked, order, facts),
+      ...viewOf(state, shared, side, asked),
+      ...scoreOf(prepared, state, side, asked),
+      ...doOf(prepared, state, asked, made, facts, mateFacts),
+      thenOf(side, made),
+      ...('close' in side.do ? [] : neverOf(prepared, state, shared, asked, order, mate)),
     ],
     order,
+    mate,
   }
 }
 
-function whenOf({ plan: { when } }: Prepared, { listed }: Shared, { symbol, at }: Asked): ClauseFinding {
-  const { venue } = listed[symbol]
-  const { state, session } = sessionState(venue, at)
-  if (state !== 'Open') return { clause: 'When', why: 'closed', verdict: 'fails' }
-  const weekday = new Date(`${session.date}T00:00:00Z`).getUTCDay() || 7
-  if (when.weekdays && !when.weekdays.includes(weekday))
-    return { clause: 'When', why: 'weekday', verdict: 'fails' }
-  const { from, until } = when
-  const common = { clause: 'When' as const, from, until }
-  if (from && at < momentOf(from, session, venue.zone))
-    return { ...common, why: 'too early', verdict: 'fails' }
-  if (until && at >= momentOf(until, session, venue.zone))
-    return { ...common, why: 'too late', verdict: 'fails' }
-  return { ...common, why: 'in time', verdict: 'holds' }
+const whenOf = ({ plan: { when }, listed }: Prepared, { symbol, at }: Asked): ClauseFinding =>
+  whenFinding(when, clockOf(listed[symbol].venue).whenAt(when, at))
+
+export function whenFinding({ from, until }: When, why: WhenWhy): ClauseFinding {
+  const verdict = why === 'in time' ? 'holds' : 'fails'
+  return why === 'closed' || why === 'weekday'
+    ? { clause: 'When', why, verdict }
+    : { clause: 'When', why, from, until, verdict }
 }
 
-/** The order of a side at a moment, priced and sized; or why none comes of it. */
-function draft({ plan }: Prepared, shared: Shared, asked: Asked): Drafted | { why: string } {
-  const { symbol, clOrdId, at, signal } = asked
-  const side = plan.sides[asked.side]
-  const { security, rate } = shared.listed[symbol]
-  const quote = shared.quotes[symbol]
-  const { equityE4, buyingPowerE4 } = figuresAt(shared, at)
-  const drafted = draftOrder(
-    {
-      ...{ clOrdId, symbol, side: side.do.open === 'Long' ? 'Buy' : 'SellShort' },
-      ...priced(side.do.price, quote, security.increments),
-      sizing: sizingOf(side.do.size),
-      timeInForce: side.do.timeInForce,
-      ...(side.then.exits ? { exits: side.then.exits } : {}),
-    },
-    {
-      ...{ security, bid: quote?.bid, ask: quote?.ask, last: quote?.last, rate },
-      ...{ equity: fromE4(equityE4), buyingPower: fromE4(buyingPowerE4), sharesHeld: heldOf(shared, symbol) },
-    },
-  )
-  if (!('order' in drafted)) return drafted
-  const origin = originOf(plan, 'entry', signal, side.if.rule)
-  return { ...drafted, order: { ...drafted.order, origin } }
+export const ifFinding = ({ if: { rule } }: Side, condition: number): ClauseFinding => ({
+  clause: 'If',
+  why: 'condition',
+  rule,
+  verdict: condition === HOLDS ? 'holds' : condition === FAILS ? 'fails' : 'unknown',
+})
+
+function providedOf(
+  side: Side,
+  shared: Shared,
+  { symbol, at }: Asked,
+  order: NewOrder | undefined,
+  facts: OrderFacts | undefined,
+): ClauseFinding[] {
+  if (!order || !facts)
+    return side.provided.map(({ name }) => ({
+      clause: 'Provided',
+      why: 'no order',
+      name,
+      verdict: 'unknown',
+    }))
+  if (side.provided.length === 0) return []
+  const about = { at, date: clockOf(shared.listed[symbol].venue).at(at).date, known: false }
+  const candidate = candidateOf(shared.book, order, facts, about)
+  const figures: Figures = {}
+  for (const name of CANDIDATE_NAMES) if (Number.isFinite(candidate[name])) figures[name] = candidate[name]
+  const { currency } = facts
+  return side.provided.map(({ name, rule }) => ({
+    clause: 'Provided',
+    why: 'gate',
+    name,
+    rule,
+    figures,
+    currency,
+    verdict: gateVerdict(rule, candidate, currency),
+  }))
 }
 
-const sizingOf = (size: PlanSize): Sizing => {
-  if ('shares' in size) return { by: 'shares', shares: size.shares }
-  if ('money' in size) return { by: 'money', money: size.money }
-  return 'equity' in size
-    ? { by: 'equity', percentOfEquity: size.equity }
-    : { by: 'risk', percentOfEquity: size.risk }
+/** The trader's own view: of this day, or not known. */
+function viewOf(state: PlanState, shared: Shared, { view: wanted }: Side, { at }: Asked): ClauseFinding[] {
+  if (!wanted) return []
+  const { date } = clockOf(shared.home).at(at)
+  const said = state.view?.date === date ? state.view.view : undefined
+  const verdict = said === undefined ? 'unknown' : said === wanted ? 'holds' : 'fails'
+  return [{ clause: 'Provided', why: 'view', wanted, ...(said === undefined ? {} : { view: said }), verdict }]
 }
 
-/** A price on a tick; without a quote a limit has none, and the draft says so. */
-function priced(
-  price: PlanPrice,
-  quote: Quoted | undefined,
-  bands: Parameters<typeof toTick>[0],
-): { ordType: 'Market' | 'Limit'; price?: number } {
-  if (price === 'market') return { ordType: 'Market' }
-  if (!quote) return { ordType: 'Limit' }
-  const at = price.at === 'mid' ? (quote.bid + quote.ask) / 2 : quote[price.at]
-  return { ordType: 'Limit', price: toTick(bands, at + price.ticks * incrementAt(bands, at)) }
-}
-
-function providedOf(side: Side, shared: Shared, { symbol, at }: Asked, order?: NewOrder): ClauseFinding[] {
-  return side.provided.map(({ name, rule }): ClauseFinding => {
-    const common = { clause: 'Provided' as const, why: 'gate' as const, name }
-    if (!order) return { ...common, verdict: 'unknown', sentence: 'there is no order to ask it of' }
-    const { venue } = shared.listed[symbol]
-    const facts = orderFactsAt(shared, order, at)
-    const about = { at, date: localDate(venue, at), known: false }
-    const [found] = gateFindings(
-      [{ name, rule, otherwise: 'Refuse' }],
-      candidateOf(shared.book, order, facts, about),
-      facts.currency,
-    )
-    return { ...common, verdict: found.verdict, sentence: found.code === 'gate' ? found.sentence : '' }
-  })
+function scoreOf(prepared: Prepared, state: PlanState, { score }: Side, asked: Asked): ClauseFinding[] {
+  if (!score) return []
+  const { side, symbol, at, event = symbol } = asked
+  const lines = scoredOf({ prepared, state, at }, side, symbol, event)
+  const { sum, verdict } = scoreVerdict(score, lines)
+  return [{ clause: 'Provided', why: 'score', sum, least: score.least, lines, verdict }]
 }
 
 function doOf(
+  prepared: Prepared,
   state: PlanState,
-  shared: Shared,
-  { symbol, at }: Asked,
-  drafted: Drafted | { why: string },
+  { side: at, symbol }: Asked,
+  made: Draft,
+  facts: OrderFacts | undefined,
+  mateFacts: OrderFacts | undefined,
 ): ClauseFinding[] {
-  if (!('order' in drafted))
-    return [{ clause: 'Do', why: 'no order', sentence: drafted.why, verdict: 'fails' }]
+  const { do: deed } = prepared.sides[at].side
+  if (!('order' in made)) return made.finding.clause === 'Do' ? [made.finding] : []
   const held = state.held[symbol]?.quantity ?? 0
   if (held !== 0) return [{ clause: 'Do', why: 'held already', held, verdict: 'fails' }]
-  const works = Object.values(state.orders).some((own) => own.symbol === symbol && own.works)
-  if (works) return [{ clause: 'Do', why: 'works already', verdict: 'fails' }]
-  const refused = refusal(checkOrder(drafted.order, orderFactsAt(shared, drafted.order, at)))
+  if (state.working[symbol]) return [{ clause: 'Do', why: 'works already', verdict: 'fails' }]
+  if ('most' in deed && deed.most !== undefined && takenUp(state) >= deed.most)
+    return [{ clause: 'Do', why: 'enough at a time', most: deed.most, verdict: 'fails' }]
+  const { mate } = made
+  const refused = refusal(checkOrder(made.order, facts!)) ?? (mate && refusal(checkOrder(mate, mateFacts!)))
   if (refused) return [{ clause: 'Do', why: 'refused', finding: refused, verdict: 'fails' }]
+  const entry = made.drafted?.entry ?? reckonedPrice(made.order, facts!) ?? 0
+  const other = mate && { symbol: mate.symbol, side: mate.side, quantity: mate.orderQty! }
   return [
-    {
-      ...{ clause: 'Do', why: 'order', verdict: 'holds' },
-      ...{ quantity: drafted.order.orderQty, entry: drafted.entry },
-    },
+    { clause: 'Do', why: 'order', verdict: 'holds', quantity: made.order.orderQty!, entry, mate: other },
   ]
 }
 
-function thenOf(side: Side, drafted: Drafted | { why: string }): ClauseFinding {
-  const [first] = 'order' in drafted ? drafted.parts : []
+/** Securities that the plan holds, or has orders for. */
+const takenUp = ({ held, working }: PlanState): number =>
+  new Set([...Object.keys(working), ...Object.keys(held).filter((symbol) => held[symbol].quantity !== 0)])
+    .size
+
+function thenOf(side: Side, made: Draft): ClauseFinding {
+  if (!('order' in made) && made.finding.clause === 'Then') return made.finding
+  const first = 'order' in made ? made.drafted?.parts[0] : undefined
   if (!side.then.exits || !first) return { clause: 'Then', why: 'none', verdict: 'holds' }
   return {
-    ...{ clause: 'Then', why: 'exits', verdict: 'holds' },
-    ...{ stop: first.stop?.price, target: first.target?.price },
+    clause: 'Then',
+    why: 'exits',
+    verdict: 'holds',
+    stop: first.stop?.price,
+    target: first.target?.price,
   }
 }
 
@@ -180,12 +173,31 @@ const worthOf = (shared: Shared, symbol: string, quantity: number): number =>
       multiplierOf(symbol) *
       (shared.listed[symbol]?.rate ?? 1)
 
+const measured = (amount: number, unit: 'money' | 'count' | 'seconds', currency: string): Measured =>
+  unit === 'money' ? money(amount, currency) : { amount, unit }
+
+/** What the plan holds, and what of its entries is still to be filled. */
+function exposureOf({ held, working, orders }: PlanState, shared: Shared): number {
+  let sum = 0
+  for (const symbol in held) sum += worthOf(shared, symbol, held[symbol].quantity)
+  for (const symbol in working)
+    for (const id of working[symbol]) {
+      if (orders[id].role !== 'entry') continue
+      const { orderId } = orders[id]
+      const left =
+        orderId === undefined ? shared.pending[id]?.orderQty : shared.book.orders[orderId]?.leavesQty
+      sum += worthOf(shared, symbol, left ?? 0)
+    }
+  return sum
+}
+
 function neverOf(
   { plan: { never } }: Prepared,
   state: PlanState,
   shared: Shared,
   { symbol, at }: Asked,
   order: NewOrder | undefined,
+  mate: NewOrder | undefined,
 ): ClauseFinding[] {
   const { currency } = shared.book.rules
   const out: ClauseFinding[] = []
@@ -197,16 +209,20 @@ function neverOf(
     least = false,
   ) => {
     if (limit === undefined) return
-    const amount = (x: number): Measured => (unit === 'money' ? money(x, currency) : { amount: x, unit })
+    const known = value === value
     const holds = least ? value >= limit : value <= limit
     out.push({
-      ...{ clause: 'Never', why, verdict: Number.isNaN(value) ? 'unknown' : holds ? 'holds' : 'fails' },
-      ...(Number.isNaN(value) ? {} : { value: amount(value) }),
-      limit: amount(limit),
+      clause: 'Never',
+      why,
+      verdict: !known ? 'unknown' : holds ? 'holds' : 'fails',
+      value: known ? measured(value, unit, currency) : undefined,
+      limit: measured(limit, unit, currency),
     })
   }
-  const wanted = order ? worthOf(shared, symbol, order.orderQty) : 0
-  const all = Object.values(state.entries).reduce((a, b) => a + b, 0)
+  const first = order ? worthOf(shared, symbol, order.orderQty!) : 0
+  const wanted = first + (mate ? worthOf(shared, mate.symbol, mate.orderQty!) : 0)
+  let all = 0
+  for (const one in state.entries) all += state.entries[one]
   bound(
     'entries of the security today',
     (state.entries[symbol] ?? 0) + 1,
@@ -216,17 +232,12 @@ function neverOf(
   bound('entries of the plan today', all + 1, never.entriesPerDay, 'count')
   bound(
     'exposure in the security',
-    worthOf(shared, symbol, heldOf(shared, symbol)) + wanted,
+    worthOf(shared, symbol, heldOf(shared, symbol)) + first,
     never.exposurePerSecurity,
     'money',
   )
-  const own = Object.entries(state.held).reduce(
-    (sum, [one, { quantity }]) => sum + (quantity === 0 ? 0 : worthOf(shared, one, quantity)),
-    0,
-  )
-  const waiting = Object.values(shared.pending).filter(({ clOrdId }) => state.orders[clOrdId])
-  const reserved = waiting.reduce((sum, one) => sum + worthOf(shared, one.symbol, one.orderQty), 0)
-  bound('exposure of the plan', own + reserved + wanted, never.exposure, 'money')
+  if (never.exposure !== undefined)
+    bound('exposure of the plan', exposureOf(state, shared) + wanted, never.exposure, 'money')
   const taken = Object.values(state.takenE4).reduce((a, b) => a + b, 0)
   bound('loss today', Math.max(0, -fromE4(taken)), never.lossPerDay, 'money')
   bound(
@@ -236,7 +247,7 @@ function neverOf(
     'money',
     true,
   )
-  const quote = shared.quotes[symbol]
-  bound('age of the quote', quote ? (at - quote.at) / 1000 : NaN, never.quoteAge, 'seconds')
+  const ages = [symbol, ...(mate ? [mate.symbol] : [])].map((one) => at - (shared.quotes[one]?.at ?? NaN))
+  bound('age of the quote', Math.max(...ages) / 1000, never.quoteAge, 'seconds')
   return out
 }

@@ -1,7 +1,11 @@
 import { decimal, moneyText, priceText } from '../market/money'
+import { CANDIDATE_NAMES, type Candidate } from '../market/candidate'
+import { gateSentence } from '../orders/gates'
 import { sayFinding } from '../orders/say'
 import { timeText } from '../plans/times'
-import { type ClauseFinding, deciding, type Measured, togetherOf, type Trace } from './verdicts'
+import { VIEW_TEXT } from '../plans/view'
+import { type Want } from './events'
+import { type ClauseFinding, deciding, type Measured, type Note, togetherOf, type Trace } from './verdicts'
 
 /** The words of what clauses came to: the only place where there are any. */
 
@@ -29,9 +33,10 @@ export function sayClause(finding: ClauseFinding): string {
         ? `${finding.symbol} is on the list`
         : `${finding.symbol} is not on the list`
     case 'If':
-      return finding.verdict === 'unknown' ? 'unknown: not enough bars yet' : finding.rule
+      if (finding.sentence !== undefined) return finding.sentence
+      return finding.verdict === 'unknown' ? `not known yet: ${finding.rule}` : finding.rule
     case 'Provided':
-      return `${finding.name}: ${finding.sentence}`
+      return ofProvided(finding)
     case 'Do':
       return ofDo(finding)
     case 'Then':
@@ -42,6 +47,33 @@ export function sayClause(finding: ClauseFinding): string {
 }
 
 type Of<Clause> = Extract<ClauseFinding, { clause: Clause }>
+
+function ofProvided(finding: Of<'Provided'>): string {
+  switch (finding.why) {
+    case 'gate':
+      return `${finding.name}: ${ofGate(finding)}`
+    case 'no order':
+      return `${finding.name}: there is no order to ask it of`
+    case 'score': {
+      const lines = finding.lines.map(
+        ({ name, points, reason }) =>
+          `${name} ${points === undefined ? 'not known' : points}${reason ? ` (${reason})` : ''}`,
+      )
+      return `score ${finding.sum}, at least ${finding.least}: ${lines.join(', ')}`
+    }
+    case 'view':
+      return finding.view === undefined
+        ? 'your view of the day: you have not said which way it goes'
+        : `your view of the day: ${VIEW_TEXT[finding.view]}, ${VIEW_TEXT[finding.wanted]} is wanted`
+    case 'seen before':
+      return `it was ${finding.became.toLowerCase()} before`
+  }
+}
+
+const ofGate = ({ rule, figures, currency }: Extract<Of<'Provided'>, { why: 'gate' }>): string => {
+  const none = Object.fromEntries(CANDIDATE_NAMES.map((name) => [name, NaN])) as unknown as Candidate
+  return gateSentence(rule, { ...none, 'minutes since same': Infinity, ...figures }, currency)
+}
 
 function ofWhen(finding: Of<'When'>): string {
   if (finding.why === 'closed') return 'the venue is closed'
@@ -56,13 +88,21 @@ function ofWhen(finding: Of<'When'>): string {
 function ofDo(finding: Of<'Do'>): string {
   switch (finding.why) {
     case 'order':
-      return `${decimal(finding.quantity, 0)} at about ${priceText(finding.entry)}`
+      return `${decimal(finding.quantity, 0)} at about ${priceText(finding.entry)}${finding.mate ? `, ${finding.mate.side} ${decimal(finding.mate.quantity, 0)} ${finding.mate.symbol}` : ''}`
     case 'no order':
       return finding.sentence
     case 'held already':
       return `it holds ${decimal(finding.held, 0)} already`
     case 'works already':
       return 'an order of it works already'
+    case 'enough at a time':
+      return `it holds, or has orders for, ${finding.most} already`
+    case 'nothing held':
+      return 'the account holds none of it'
+    case 'price unknown':
+      return `not known: ${finding.measure}`
+    case 'no mate':
+      return `in a ratio of ${decimal(finding.ratio, 2)} there is less than one lot of ${finding.mate}`
     case 'refused':
       return sayFinding(finding.finding).sentence
   }
@@ -70,6 +110,8 @@ function ofDo(finding: Of<'Do'>): string {
 
 function ofThen(finding: Of<'Then'>): string {
   if (finding.why === 'none') return 'no exits at the broker'
+  if (finding.why === 'level')
+    return `the ${finding.role} ${finding.wrong === 'unknown' ? 'is not known' : 'lies on the wrong side of the price'}: ${finding.measure}`
   const { stop, target } = finding
   const levels = [
     target !== undefined && `target ${priceText(target)}`,
@@ -94,4 +136,35 @@ export function sayTrace({ symbol, findings, clOrdId }: Trace): string {
   if (!decided) return `${symbol}: everything holds, and the condition did not begin now`
   const verdict = togetherOf(findings) === 'unknown' ? 'cannot tell' : 'no order'
   return `${symbol}: ${verdict}. ${decided.clause}: ${decided.clause === 'If' && decided.verdict === 'fails' ? 'not met, ' : ''}${sayClause(decided)}`
+}
+
+/** What a plan has to say besides its verdicts. */
+export function sayNote(note: Note): string {
+  const { symbol } = note
+  if (note.why !== 'let go') return `${symbol}: ${ANSWERS[note.why]}`
+  const { before, left, by } = note
+  const whose = by ? `the plan ${by}` : 'not by this plan'
+  const [had, has] = [Math.abs(before), Math.abs(left)].map((x) => decimal(x, 0))
+  return `${symbol}: ${left === 0 ? `its ${had} were closed` : `of its ${had} there are ${has} left, the rest was closed`} (${whose}); it lets go of them`
+}
+
+const ANSWERS = {
+  approved: 'approved by hand',
+  declined: 'declined by hand',
+  'not answered': 'nobody answered in time, nothing was sent',
+}
+
+/** What a plan wants of the broker, in words: "Buy 100 OSPRY Market". */
+export function sayWant(want: Want): string {
+  if (want.is === 'ask')
+    return `asks whether to send ${sayWant({ is: 'send', role: 'entry', order: want.order })}`
+  if (want.is === 'cancel') return `takes back its order for ${want.symbol}`
+  if (want.is === 'replace') {
+    const { stopPx, price } = want.change
+    return `moves ${stopPx === undefined ? 'its order' : 'the stop'} of ${want.symbol} to ${priceText((stopPx ?? price)!)}`
+  }
+  const { side, orderQty, symbol, ordType, price, stopPx } = want.order
+  const at = price === undefined ? '' : ` ${priceText(price)}`
+  const from = stopPx === undefined ? '' : ` ${priceText(stopPx)}`
+  return `${side} ${decimal(orderQty!, 0)} ${symbol} ${ordType}${from}${at}`
 }

@@ -6,27 +6,14 @@ import { addSent } from '../book/indexing'
 import { orderNeeds } from '../book/orderNeeds'
 import { type PriceOf } from '../book/sums'
 import { type Standing, standing } from '../book/value'
+import { type Ticked } from '../market/growing'
 import { toE4 } from '../market/money'
-import { type Security } from '../market/security'
-import { localDate, sessionState, type Venue } from '../market/venue'
+import { localDate, type Venue } from '../market/venue'
 import { type OrderFacts } from '../orders/orderFacts'
 import { type ExecutionReport, type NewOrder } from '../orders/model'
-
-/** A quote as it was last told. */
-export interface Quoted {
-  at: number
-  bid: number
-  ask: number
-  last: number
-}
-
-/** What is known of securities, whatever the moment. */
-export interface Listed {
-  security: Security
-  venue: Venue
-  /** What a unit of its currency is worth in the account's. */
-  rate: number
-}
+import { clockOf } from './clock'
+import { growQuote, type GrowingBars } from './growing'
+import { type Listed, type Quoted } from './listed'
 
 /**
  * The account that plans trade in, and the prices that they see: one for all of its plans. What one of them wants to send is
@@ -38,24 +25,66 @@ export interface Shared {
   /** Wanted and not answered yet, by client order id. */
   pending: Record<string, NewOrder>
   listed: Readonly<Record<string, Listed>>
+  /** Bars that grow, by timeframe: those that any plan looks at before they are complete. */
+  growing: Record<string, GrowingBars>
   /** What the account is valued in: the venue whose dates are the account's. */
   home: Venue
+  /** What is reckoned of the account, kept until it changes. */
+  reckoned?: Reckoned
+}
+
+/** What is reckoned of an account, and what of it that was: its figures hold for a second of the market. */
+interface Reckoned {
+  seq: number
+  wanted: Book
+  at: number
+  figures?: Standing
+}
+
+/** Figures of the account are reckoned anew after so long, milliseconds. */
+const FIGURES_LAST = 1000
+
+/** Takes a quote, once for all plans: before they are stepped by it. */
+export function takeQuoted(
+  shared: Shared,
+  { symbol, ...quote }: { symbol: string; since?: Ticked['since'] } & Quoted,
+): void {
+  const { at, bid, ask, last } = quote
+  shared.quotes[symbol] = { at, bid, ask, last }
+  const listed = shared.listed[symbol]
+  if (listed) growQuote(shared.growing, listed, symbol, quote)
 }
 
 /** Takes a report of the broker: what was wanted is in the book now. */
 export function takeShared(shared: Shared, report: ExecutionReport): void {
   takeReport(shared.book, report)
   delete shared.pending[report.clOrdId]
+  delete shared.reckoned
+}
+
+/** What is not wanted any more holds nothing back. */
+export function unreserve(shared: Shared, clOrdId: string): void {
+  delete shared.pending[clOrdId]
+  delete shared.reckoned
+}
+
+function reckonedOf(shared: Shared): Reckoned {
+  const { book, reckoned } = shared
+  if (reckoned?.seq === book.seq) return reckoned
+  return (shared.reckoned = { seq: book.seq, wanted: asIfSent(shared), at: -Infinity })
 }
 
 /** The book as if what is wanted rested already. */
-export function withPending({ book, pending }: Shared): Book {
+function asIfSent({ book, pending }: Shared): Book {
   const wanted = Object.values(pending)
   if (wanted.length === 0) return book
   const working = Object.assign(Object.create(null), book.working) as Book['working']
   for (const order of wanted) addSent(working, order)
   return { ...book, working }
 }
+
+/** The book as if what is wanted rested already. */
+export const withPending = (shared: Shared): Book => reckonedOf(shared).wanted
 
 /** Prices of the account's securities; what is held and was never quoted is worth what it has cost. */
 export const pricesOf =
@@ -70,8 +99,13 @@ export const pricesOf =
   }
 
 /** The figures of the account at a moment, with what is wanted held back. */
-export const figuresAt = (shared: Shared, at: number): Standing =>
-  standing(withPending(shared), pricesOf(shared), localDate(shared.home, at))
+export function figuresAt(shared: Shared, at: number): Standing {
+  const reckoned = reckonedOf(shared)
+  const { figures } = reckoned
+  if (figures && Math.abs(at - reckoned.at) < FIGURES_LAST) return figures
+  reckoned.at = at
+  return (reckoned.figures = standing(reckoned.wanted, pricesOf(shared), clockOf(shared.home).at(at).date))
+}
 
 /** What an order would be checked against at a moment: the same that the broker looks at, as far as it is known here. */
 export function orderFactsAt(shared: Shared, order: NewOrder, at: number): OrderFacts {
@@ -79,24 +113,36 @@ export function orderFactsAt(shared: Shared, order: NewOrder, at: number): Order
   const { security, venue, rate } = shared.listed[order.symbol]
   const quote = shared.quotes[order.symbol]
   const prices = pricesOf(shared)
-  const { buyingPowerE4, freeE4 } = standing(book, prices, localDate(shared.home, at))
+  const { buyingPowerE4, freeE4 } = figuresAt(shared, at)
   const known = { security, near: [], bid: quote?.bid, ask: quote?.ask, last: quote?.last }
-  const { state } = sessionState(venue, at)
+  const { state, date } = clockOf(venue).at(at)
   const facts = factsOf(book, order, {
-    ...known,
+    security,
+    near: known.near,
+    bid: known.bid,
+    ask: known.ask,
+    last: known.last,
     needs: orderNeeds(book, order, [known], freeE4, prices),
     session: { open: state === 'Open', venue: venue.name, opens: '' },
     rate,
     currency: book.rules.currency,
     buyingPowerE4,
   })
-  return withGates(book, order, facts, { at, date: localDate(venue, at), known: false })
+  return withGates(book, order, facts, { at, date, known: false })
 }
 
 /** Reserves what a plan wants to send. */
 export function reserve(shared: Shared, order: NewOrder, at: number): void {
   const { venue } = shared.listed[order.symbol]
+  const before = reckonedOf(shared)
   shared.pending[order.clOrdId] = order
+  const { wanted } = before
+  if (wanted === shared.book) delete shared.reckoned
+  else {
+    // It comes behind what was wanted before.
+    addSent(wanted.working, order)
+    delete before.figures
+  }
   noteTaken(shared.book, order, isOpeningIn(shared.book, order), at, localDate(venue, at))
 }
 

@@ -1,22 +1,56 @@
-import { parseTimeframe } from '../market/timeframe'
+import { type Holding } from '../market/holdings'
+import { timeframeText } from '../market/timeframe'
 import { type Venue } from '../market/venue'
-import { conditionOf } from '../plans/check'
-import { type Plan } from '../plans/document'
+import { type Plan, type Side } from '../plans/document'
+import { wayOf } from '../plans/entry'
+import { type Seen } from '../plans/seen'
+import { type DayView } from '../plans/view'
+import { everyOf, treesOf } from '../plans/texts'
 import { compile } from '../rules'
 import { type Graph } from '../rules/exec/graph'
-import { type Snapshot, StepMachine } from '../rules/exec/steps'
-import { type Listed } from './shared'
+import { type LiveBar } from '../rules/exec/liveBar'
+import { type Snapshot } from '../rules/exec/steps'
+import { type Turn, Turns } from '../rules/exec/turns'
+import { clockOf, type VenueClock } from './clock'
+import { type Listed } from './listed'
+
+/** The beginning of a condition. */
+export interface Signal {
+  /** The bar in which it began; `end` is Infinity while that grows. */
+  time: number
+  end: number
+  /** Last price then, and complete bars since. */
+  price: number
+  bars: number
+}
 
 /** One security as a side of a plan follows it. */
 export interface Watched {
-  /** The answer of the condition at the last bar; see verdict.ts. */
+  /** The answer of the condition when it was last asked; see verdict.ts. */
   verdict: number
-  /** The bar in which the condition began, once it has since the plan looks. */
-  began?: { time: number; end: number }
+  /** Where the condition last began, once it has since the plan looks. */
+  began?: Signal
+  /** Whether that may still become an order. */
+  stands?: boolean
   /** End of the last bar that was stepped. */
   lastEnd: number
+  /** When it was last looked at between bars. */
+  lookedAt: number
+  /** Of a pair: end of the last bar of the other, and a bar of its own that waits for that of the other. */
+  mateEnd?: number
+  waits?: LiveBar
   /** What the clauses last came to, so that a trace is written only when that changes. */
   told: string
+}
+
+/** An exit that the broker holds for an entry of the plan. */
+export interface OwnExit {
+  clOrdId: string
+  role: 'Stop' | 'Target'
+  works: boolean
+  stopPx?: number
+  /** What it was last asked to be moved to. */
+  asked?: number
 }
 
 /** An order that the plan sent, as the broker's reports tell of it. */
@@ -26,6 +60,51 @@ export interface OwnOrder {
   /** The broker's id, once it is known; exits are attached to it. */
   orderId?: string
   works: boolean
+  /** Its id after a change, and its price; what it was last asked to become. */
+  clOrdId?: string
+  price?: number
+  asked?: number | 'gone'
+  /** Whether it stands among the entries of the day; one that ends with nothing filled does not. */
+  counted?: boolean
+  /** Key of the event that led to it. */
+  event?: string
+  /** By the broker's id. */
+  exits?: Record<string, OwnExit>
+}
+
+/** What the plan holds of a security. */
+export interface Held {
+  /** Shares, below 0 where short, and what they have cost in the account's currency, in e4. */
+  quantity: number
+  costE4: number
+  /** The same in the security's own currency, a share of the underlying. */
+  paid: number
+  /** The fill that opened it, its session date, the side that it is of, and the distance of the first stop. */
+  opened: number
+  date: string
+  side: number
+  risk?: number
+  /** Whether the bar of the entry is complete, and how far the price has gone its way, a share. */
+  seasoned?: boolean
+  gain: number
+}
+
+/** An event that a side looks at. */
+export interface CandidateEvent {
+  key: string
+  side: number
+  symbol: string
+  at: number
+  text?: string
+}
+
+/** An order that waits for the trader's answer. */
+export interface Ask {
+  side: number
+  symbol: string
+  signal: string
+  until: number
+  event?: string
 }
 
 /** What a plan keeps from event to event. Plain JSON, but for the machines (see saved). */
@@ -36,8 +115,8 @@ export interface PlanState {
   dates: Record<string, string>
   /** Entries of the day by security. */
   entries: Record<string, number>
-  /** What the plan holds by security: shares, below 0 where short, and what they have cost, in e4. */
-  held: Record<string, { quantity: number; costE4: number }>
+  /** What the plan holds by security. */
+  held: Record<string, Held>
   /** Profit that its trades have taken today, by security, in e4. */
   takenE4: Record<string, number>
   /** Side that is opened once what is held of a security is closed. */
@@ -47,43 +126,183 @@ export interface PlanState {
   orders: Record<string, OwnOrder>
   /** Client order id by the broker's id, of what attached exits belong to. */
   byOrderId: Record<string, string>
+  /** Client order ids of entries and outs that work, by security. */
+  working: Record<string, string[]>
+  /** Those of entries of what is held, or may be, by security: its exits hang on them. */
+  bySymbol: Record<string, string[]>
+  /** What it has seen, by key (see seenKey). */
+  seen: Record<string, Seen>
+  /** Events that wait for what is not known of them, by key. */
+  candidates: Record<string, CandidateEvent>
+  /** Points that were brought, by candidate and line. */
+  points: Record<string, Record<string, { points: number; reason?: string; until?: number }>>
+  /** Orders that wait for the trader's answer, by client order id. */
+  asks: Record<string, Ask>
+  /** What the trader has said of a day. */
+  view?: DayView
   /** Number of the last report that was taken. */
   seq: number
   /** By side and security. */
   watched: Record<string, Watched>
 }
 
-/** A plan made ready to be stepped: its conditions compiled, their memory by side and security. */
+/** One side made ready: its rule text compiled to one graph, and where each text lies in it. */
+export interface PreparedSide {
+  side: Side
+  /** Of its bars, as events name it. */
+  every: string
+  graph: Graph
+  place: ReadonlyMap<string, number>
+  /** Securities that it looks at now; of pairs the first. */
+  members: Map<string, Follower>
+  /** Of pairs: the other of each, both ways. */
+  mates: ReadonlyMap<string, string>
+  /** One machine for all of its securities of a zone. */
+  turns: Map<string, Turns>
+  /** Whether it looks between bars. */
+  ticks: boolean
+}
+
+/** One security of a side as it is followed: the memory of its rule text, and what is held of it, as that asks for it. */
+export interface Follower {
+  key: string
+  memory: Turn
+  holdings: Holding[]
+  clock: VenueClock
+  /** The same as in the state, once a bar has come. */
+  watched?: Watched
+}
+
+/** A plan made ready to be stepped. */
 export interface Prepared {
   plan: Plan
-  graphs: readonly Graph[]
-  machines: Map<string, StepMachine>
-  /** Venues of its securities. */
-  venues: readonly Venue[]
+  sides: readonly PreparedSide[]
+  /** By side and security. */
+  followers: Map<string, Follower>
+  /** Venues of what it looks at, or has looked at. */
+  venues: Set<Venue>
+  /** A span of one session of all of them, in which no day turns. */
+  sameDay: { from: number; to: number }
+  listed: Readonly<Record<string, Listed>>
 }
 
 export const keyOf = (side: number, symbol: string): string => `${side} ${symbol}`
 
-/** Makes a plan ready. Throws RangeError for one whose conditions do not check, or that names a security which is not listed. */
-export function prepare(plan: Plan, listed: Readonly<Record<string, Listed>>): Prepared {
-  const graphs = plan.sides.map((side) => compile([conditionOf(side)], parseTimeframe(side.if.every)!))
-  const machines = new Map<string, StepMachine>()
-  plan.sides.forEach((side, at) => {
-    for (const symbol of side.among.list) {
-      const one = listed[symbol]
-      if (!one) throw new RangeError(`The broker lists no ${symbol}. Take it out of Among, or name another.`)
-      const about = { zone: one.venue.zone, currency: one.security.currency }
-      machines.set(keyOf(at, symbol), new StepMachine(graphs[at], about))
+const matesOf = ({ among }: Side): Map<string, string> =>
+  new Map(
+    'pairs' in among
+      ? among.pairs.flatMap(([one, other]): [string, string][] => [
+          [one, other],
+          [other, one],
+        ])
+      : [],
+  )
+
+/** The securities that a side names itself, of pairs the first; none where they are found. */
+const namedIn = ({ among }: Side): readonly string[] =>
+  'list' in among ? among.list : 'pairs' in among ? among.pairs.map(([first]) => first) : []
+
+/**
+ * Makes a plan ready. Throws RangeError for one whose rule text does not check, or that names a security which is not listed.
+ * `universe`: the securities of each side, where they are not those that it names.
+ */
+export function prepare(
+  plan: Plan,
+  listed: Readonly<Record<string, Listed>>,
+  universe: readonly (readonly string[])[] = plan.sides.map(namedIn),
+): Prepared {
+  const { look } = plan.when
+  const sides = plan.sides.map((side): PreparedSide => {
+    const { trees, place } = treesOf(side)
+    const every = everyOf(side)
+    return {
+      ...{
+        side,
+        place,
+        every: timeframeText(every),
+        graph: compile(trees, every),
+        members: new Map(),
+        turns: new Map(),
+        mates: matesOf(side),
+      },
+      ticks: look !== 'Bar' && look !== 'Event',
     }
   })
-  const symbols = plan.sides.flatMap((side) => side.among.list)
-  return { plan, graphs, machines, venues: [...new Set(symbols.map((symbol) => listed[symbol].venue))] }
+  const prepared = {
+    plan,
+    sides,
+    followers: new Map(),
+    venues: new Set<Venue>(),
+    sameDay: { from: 0, to: 0 },
+    listed,
+  }
+  universe.forEach((symbols, at) => join(prepared, at, symbols))
+  return prepared
+}
+
+/**
+ * Puts securities in place of those that a side looked at; gives those of which bars are wanted first. Throws RangeError for
+ * one that is not listed.
+ */
+export function join(prepared: Prepared, at: number, symbols: readonly string[]): string[] {
+  const { listed, sides, followers, venues } = prepared
+  const { members, graph, turns } = sides[at]
+  const missing = symbols.find((symbol) => !listed[symbol])
+  if (missing !== undefined)
+    throw new RangeError(`The broker lists no ${missing}. Take it out of Among, or name another.`)
+  members.clear()
+  const fresh: string[] = []
+  for (const symbol of symbols) {
+    const { venue, security } = listed[symbol]
+    venues.add(venue)
+    prepared.sameDay = { from: 0, to: 0 }
+    const key = keyOf(at, symbol)
+    let follower = followers.get(key)
+    if (!follower) {
+      let shared = turns.get(venue.zone)
+      if (!shared) turns.set(venue.zone, (shared = new Turns(graph, venue.zone)))
+      const holdings: Holding[] = []
+      const { currency, increments } = security
+      const drawings = prepared.plan.drawings?.[symbol]
+      const memory = shared.join({ currency, increments, holdings, drawings })
+      follower = { key, memory, holdings, clock: clockOf(venue) }
+      followers.set(key, follower)
+      fresh.push(symbol)
+    }
+    members.set(symbol, follower)
+  }
+  return fresh
+}
+
+/** The side that opened, or would open, so much of a security: of a pair the other goes the other way. */
+export function sideOf({ sides }: Pick<Prepared, 'sides'>, symbol: string, way: number): number {
+  return sides.findIndex(({ side, mates }) => {
+    const own = wayOf(side.do)
+    const isSecond = 'pairs' in side.among && side.among.pairs.some(([, second]) => second === symbol)
+    return own !== 0 && (isSecond && mates.has(symbol) ? -own : own) === way
+  })
+}
+
+/** Value of a measure, or answer of a rule, of a side as it stands; NaN where the security is not followed. */
+export function valueOf({ sides, followers }: Prepared, at: number, symbol: string, text: string): number {
+  return followers.get(keyOf(at, symbol))?.memory.value(sides[at].place.get(text)!) ?? NaN
 }
 
 /** A plan that has seen nothing yet. */
 export const freshState = ({ id, version }: Plan): PlanState => ({
   ...{ planId: id, version, dates: {}, entries: {}, held: {}, takenE4: {}, ended: {}, turning: {} },
-  ...{ orders: {}, byOrderId: {}, seq: 0, watched: {} },
+  ...{
+    orders: {},
+    byOrderId: {},
+    working: {},
+    bySymbol: {},
+    seen: {},
+    candidates: {},
+    points: {},
+    asks: {},
+    seq: 0,
+    watched: {},
+  },
 })
 
 /** What is kept of a plan between runs, for JSON. */
@@ -92,9 +311,9 @@ export interface Saved {
   machines: Record<string, Snapshot>
 }
 
-export const saved = (state: PlanState, { machines }: Prepared): Saved => ({
+export const saved = (state: PlanState, { followers }: Prepared): Saved => ({
   state,
-  machines: Object.fromEntries([...machines].map(([key, machine]) => [key, machine.save()])),
+  machines: Object.fromEntries([...followers].map(([key, { memory }]) => [key, memory.save()])),
 })
 
 /**
@@ -103,9 +322,29 @@ export const saved = (state: PlanState, { machines }: Prepared): Saved => ({
  */
 export function restored(prepared: Prepared, kept: Saved): PlanState {
   const state = { ...structuredClone(kept.state), version: prepared.plan.version }
-  for (const [key, machine] of prepared.machines) {
-    const memory = kept.machines[key]
-    if (!memory || !machine.restore(memory)) delete state.watched[key]
+  for (const follower of prepared.followers.values()) {
+    const memory = kept.machines[follower.key]
+    if (!memory || !follower.memory.restore(memory)) delete state.watched[follower.key]
+    follower.watched = state.watched[follower.key]
   }
+  for (const symbol of Object.keys(state.held)) tellHeld(prepared, state, symbol)
   return state
+}
+
+/** Tells rule text about the position what the plan holds now. */
+export function tellHeld({ sides, followers, listed }: Prepared, { held }: PlanState, symbol: string): void {
+  const own = held[symbol]
+  if (!own || !listed[symbol]) return
+  const { quantity, paid, opened } = own
+  const now = {
+    since: opened,
+    shares: quantity,
+    averagePrice: quantity === 0 ? NaN : paid / quantity,
+    opened,
+  }
+  sides.forEach((one, at) => {
+    if ('close' in one.side.do) return
+    const there = followers.get(keyOf(at, symbol))?.holdings
+    if (there) there.splice(0, there.length, now)
+  })
 }

@@ -1,26 +1,17 @@
-import { halfEven, toE4 } from '../market/money'
-import { localDate, sessionState } from '../market/venue'
-import { parseTimeframe, timeframeText } from '../market/timeframe'
-import { multiplierOf } from '../options/osi'
-import { directionOf } from '../orders/levels'
-import { type ExecutionReport, isWorking, type NewOrder } from '../orders/model'
-import { originOf, planOrderId, sentFor } from '../plans/ids'
-import { momentOf } from '../plans/times'
 import { HOLDS, UNKNOWN } from '../rules'
-import { stampOf } from '../market/moments'
-import { type Intent, type PlanEvent } from './events'
-import { judge } from './judge'
-import { heldOf, reserve, type Shared } from './shared'
-import { keyOf, type PlanState, type Prepared, type Watched } from './state'
-import { deciding, togetherOf, type Trace } from './verdicts'
-
-/** Ends of trades that are remembered of a security. */
-const MOST_ENDED = 20
-
-export interface Outcome {
-  traces: Trace[]
-  intents: Intent[]
-}
+import { type ExecutionReport } from '../orders/model'
+import { type LiveBar } from '../rules/exec/liveBar'
+import { MATE } from '../rules/exec/mate'
+import { type PlanEvent } from './events'
+import { endWaiting, takeDated, takePoints } from './candidates'
+import { clockOf } from './clock'
+import { leaveAlone, watchHeld } from './leave'
+import { isQuiet, lookAt, turn } from './look'
+import { endAsks, noteSeen, takeAnswer } from './placing'
+import { setWorks, takeReport } from './reports'
+import { type Shared, unreserve } from './shared'
+import { type Follower, join, keyOf, type PlanState, type Prepared, type Watched } from './state'
+import { type Outcome, type Stepping } from './want'
 
 /**
  * Steps a plan by one event: changes its state in place, and says what it looked at and what it wants to send. Everything that
@@ -35,267 +26,260 @@ export function step(
   event: PlanEvent,
   acts: boolean,
 ): Outcome {
-  const out: Outcome = { traces: [], intents: [] }
-  turnDays(prepared, state, shared, event.at)
+  const out: Outcome = { traces: [], intents: [], notes: [], seen: [] }
+  const stepping: Stepping = { prepared, state, shared, at: event.at, out }
+  turnDays(stepping)
   switch (event.is) {
-    case 'report':
-      takeReport(state, shared, event.report)
-      if (acts) turn(prepared, state, shared, event.report, event.at, out)
+    case 'report': {
+      const note = takeReport(prepared, state, shared, event.report)
+      if (!acts) break
+      if (note) out.notes.push(note)
+      noteFilled(stepping, event.report)
+      turn(stepping, event.report.symbol)
+      watchHeld(stepping, event.report.symbol)
+      const gone = pairedAlone(stepping, event.report)
+      if (gone !== undefined) leaveAlone(stepping, gone)
+      break
+    }
+    case 'refused':
+      takeRefused(stepping, event.clOrdId)
       break
     case 'bar':
-      takeBar(prepared, state, shared, event, acts, out)
+      takeBar(stepping, event, acts)
       break
     case 'quote':
+      if (acts) takeQuote(stepping, event.symbol)
+      break
     case 'time':
+      if (!acts) break
+      for (const symbol of Object.keys(state.held)) watchHeld(stepping, symbol)
+      endAsks(stepping)
+      endWaiting(stepping)
+      break
+    case 'dated':
+      if (acts) takeDated(stepping, event)
+      break
+    case 'points':
+      takePoints(stepping, event)
+      break
+    case 'answer':
+      takeAnswer(stepping, event.clOrdId, event.yes)
+      break
+    case 'view':
+      state.view = event.view
+      break
+    case 'seen':
+      Object.assign(state.seen, event.book)
+      break
+    case 'universe':
+      join(prepared, event.side, event.symbols)
+      break
+    case 'act now':
+      if (acts) actNow(stepping)
       break
   }
-  if (acts) leaveInTime(prepared, state, shared, event.at, out)
   return out
 }
 
 /** Counts of the day begin anew with the session date of a venue. */
-function turnDays({ venues }: Prepared, state: PlanState, { listed }: Shared, at: number): void {
+function turnDays({ prepared, state, at }: Stepping): void {
+  const { venues, listed, sameDay } = prepared
+  if (at >= sameDay.from && at < sameDay.to) return
+  let [from, to] = [-Infinity, Infinity]
   for (const venue of venues) {
-    const date = localDate(venue, at)
+    const { state: is, session } = clockOf(venue).at(at)
+    from = Math.max(from, is === 'Open' ? session.open : at)
+    to = Math.min(to, is === 'Open' ? session.close : at)
+  }
+  prepared.sameDay = { from, to }
+  for (const venue of venues) {
+    const { mic } = venue
+    const { date } = clockOf(venue).at(at)
     // Bars of the past that are stepped to catch up turn no day back.
-    if (state.dates[venue.mic] >= date) continue
-    state.dates[venue.mic] = date
+    if (state.dates[mic] >= date) continue
+    state.dates[mic] = date
     for (const counts of [state.entries, state.takenE4])
       for (const symbol of Object.keys(counts)) if (listed[symbol].venue === venue) delete counts[symbol]
   }
 }
 
-/** Takes what became of the plan's orders, and of exits that are attached to them; reports of others are passed over. */
-function takeReport(state: PlanState, shared: Shared, report: ExecutionReport): void {
-  if (report.seq <= state.seq) return
-  state.seq = report.seq
-  if (report.splitRatio !== undefined) return splitHeld(state, report.symbol, report.splitRatio)
-  knowAgain(state, shared, report)
-  const entryId = report.parentOrderId ?? report.orderId
-  const clOrdId = state.orders[report.clOrdId] ? report.clOrdId : state.byOrderId[entryId]
-  const own = clOrdId === undefined ? undefined : state.orders[clOrdId]
-  if (!own) return
-  if (report.parentOrderId === undefined) {
-    own.orderId = report.orderId
-    state.byOrderId[report.orderId] = clOrdId
-    own.works = isWorking(report.ordStatus)
-  }
-  if (report.execType !== 'Trade') return
-  const { symbol, side, lastQty = 0, lastPx = 0, commission = 0 } = report
-  const { quantity, costE4 } = state.held[symbol] ?? { quantity: 0, costE4: 0 }
-  const moved = directionOf(side) * lastQty
-  const worthE4 = halfEven(moved * toE4(lastPx) * multiplierOf(symbol) * (report.settlCurrFxRate ?? 1))
-  const closed = Math.sign(moved) === -Math.sign(quantity) ? Math.min(lastQty, Math.abs(quantity)) : 0
-  const closedCostE4 = quantity === 0 ? 0 : halfEven((costE4 * closed) / Math.abs(quantity))
-  const closedWorthE4 = halfEven((-worthE4 * closed) / lastQty)
-  state.held[symbol] = { quantity: quantity + moved, costE4: costE4 - closedCostE4 + worthE4 + closedWorthE4 }
-  if (isToday(state, shared, report))
-    state.takenE4[symbol] = (state.takenE4[symbol] ?? 0) + closedWorthE4 - closedCostE4 - toE4(commission)
-  // The next one of the same bar has another signal.
-  if (quantity !== 0 && quantity + moved === 0)
-    state.ended[symbol] = [...(state.ended[symbol] ?? []), Date.parse(report.transactTime)].slice(-MOST_ENDED)
-}
+const freshWatched = (): Watched => ({ verdict: UNKNOWN, lastEnd: -Infinity, lookedAt: -Infinity, told: '' })
 
-/** Shares of the plan are split as all of the account's are: more of them, for what they have cost. */
-function splitHeld({ held }: PlanState, symbol: string, ratio: number): void {
-  if (held[symbol]) held[symbol].quantity *= ratio
-}
-
-/** An order of this plan that it does not know of, sent before it was begun anew: by what the order says of itself. */
-function knowAgain(state: PlanState, shared: Shared, report: ExecutionReport): void {
-  const { clOrdId, symbol, origin, parentOrderId } = report
-  const own = sentFor(origin)
-  if (own?.planId !== state.planId || parentOrderId !== undefined || state.orders[clOrdId]) return
-  state.orders[clOrdId] = { symbol, role: own.role, works: true }
-  if (own.role === 'entry' && isToday(state, shared, report))
-    state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
-}
-
-/** Whether a report is of the session that counts are kept of. */
-const isToday = (
-  { dates }: PlanState,
-  { listed }: Shared,
-  { symbol, tradeDate }: Pick<ExecutionReport, 'symbol' | 'tradeDate'>,
-): boolean => listed[symbol] !== undefined && dates[listed[symbol].venue.mic] === tradeDate
-
+/** Takes a complete bar, and looks. */
 function takeBar(
-  prepared: Prepared,
-  state: PlanState,
-  shared: Shared,
-  { symbol, every, bar, at }: Extract<PlanEvent, { is: 'bar' }>,
+  stepping: Stepping,
+  { symbol, every, bar }: Extract<PlanEvent, { is: 'bar' }>,
   acts: boolean,
-  out: Outcome,
 ): void {
-  prepared.plan.sides.forEach((side, i) => {
-    const machine = prepared.machines.get(keyOf(i, symbol))
-    if (!machine || timeframeText(parseTimeframe(side.if.every)!) !== every) return
-    const watched = (state.watched[keyOf(i, symbol)] ??= {
-      ...{ verdict: UNKNOWN, lastEnd: -Infinity, told: '' },
-    })
+  const { prepared, state } = stepping
+  for (let i = 0; i < prepared.sides.length; i++) {
+    const follower = prepared.followers.get(keyOf(i, symbol))
+    if (!follower || prepared.sides[i].every !== every) continue
+    const watched = (follower.watched ??= state.watched[follower.key] ??= freshWatched())
     // A bar that came before is passed over, so that a source may repeat itself.
-    if (bar.end <= watched.lastEnd) return
-    machine.feed(bar, true)
-    const before = watched.verdict
-    watched.verdict = machine.value(0)
-    const first = watched.lastEnd === -Infinity
-    watched.lastEnd = bar.end
-    const begins = watched.verdict === HOLDS && before !== HOLDS && !first
-    if (begins) watched.began = { time: bar.time, end: bar.end }
-    if (acts) lookAt(prepared, state, shared, { side: i, symbol, at, watched, begins }, out)
+    if (bar.end <= watched.lastEnd) continue
+    // Of a pair both bars are there before anything is asked of them; one that never comes is passed over by the next.
+    if (prepared.sides[i].mates.has(symbol) && !((watched.mateEnd ?? -Infinity) >= bar.end)) {
+      const { waits } = watched
+      watched.waits = bar
+      if (!waits) continue
+      completeBar(stepping, i, symbol, follower, waits, acts)
+      continue
+    }
+    completeBar(stepping, i, symbol, follower, bar, acts)
+  }
+  takeMateBar(stepping, symbol, every, bar, acts)
+  if (acts) watchHeld(stepping, symbol)
+}
+
+/** A bar of the other of a pair: fed beside, and what waited for it is asked now. */
+function takeMateBar(stepping: Stepping, symbol: string, every: string, bar: LiveBar, acts: boolean): void {
+  const { prepared, state } = stepping
+  for (let i = 0; i < prepared.sides.length; i++) {
+    const { mates, members, every: own } = prepared.sides[i]
+    const first = own === every ? mates.get(symbol) : undefined
+    const follower = first === undefined ? undefined : members.get(first)
+    if (!follower || first === undefined) continue
+    const watched = (follower.watched ??= state.watched[follower.key] ??= freshWatched())
+    if (bar.end <= (watched.mateEnd ?? -Infinity)) continue
+    follower.memory.feed(bar, true, MATE)
+    watched.mateEnd = bar.end
+    const { waits } = watched
+    if (!waits || waits.end > bar.end) continue
+    delete watched.waits
+    completeBar(stepping, i, first, follower, waits, acts)
+  }
+}
+
+/** A bar of a side's security is complete: its condition is asked, and it looks. */
+function completeBar(
+  stepping: Stepping,
+  i: number,
+  symbol: string,
+  follower: Follower,
+  bar: LiveBar,
+  acts: boolean,
+): void {
+  const { prepared, state, shared, at } = stepping
+  const watched = follower.watched!
+  if (bar.end <= watched.lastEnd) return
+  follower.memory.feed(bar, true)
+  const before = watched.verdict
+  const first = watched.lastEnd === -Infinity
+  watched.lastEnd = bar.end
+  watched.verdict = follower.memory.value(0)
+  const begins = noteBeginning(watched, before, first, bar, shared.quotes[symbol]?.last ?? bar.close)
+  if (!begins && watched.began && watched.began.time < bar.time) watched.began.bars++
+  if (watched.began?.time === bar.time) watched.began.end = bar.end
+  if (!acts) return
+  if (prepared.sides[i].members.has(symbol) && prepared.plan.when.look !== 'Event') {
+    watched.lookedAt = at
+    lookAt(stepping, { side: i, symbol, watched, begins, full: true })
+  }
+  if (state.held[symbol]?.side === i) watchHeld(stepping, symbol, bar)
+}
+
+/** Notes where a condition begins; true where it does. */
+function noteBeginning(
+  watched: Watched,
+  before: number,
+  first: boolean,
+  { time, end }: Pick<LiveBar, 'time' | 'end'>,
+  price: number,
+): boolean {
+  const begins = watched.verdict === HOLDS && before !== HOLDS && !first
+  if (begins) watched.began = { time, end, price, bars: 0 }
+  return begins
+}
+
+/** Looks between bars, where a side does: at each quote, or when its minutes are over; the growing bar is tried where it counts. */
+function takeQuote(stepping: Stepping, symbol: string): void {
+  const { prepared, state, shared, at } = stepping
+  const { look } = prepared.plan.when
+  for (let i = 0; i < prepared.sides.length; i++) {
+    const one = prepared.sides[i]
+    const follower = one.ticks ? one.members.get(symbol) : undefined
+    const watched = follower?.watched
+    if (!watched || watched.lastEnd === -Infinity) continue
+    if (typeof look === 'object' && at - watched.lookedAt < look.minutes * 60_000) continue
+    let begins = false
+    if (one.side.if.bars === 'SoFar') {
+      const growing = shared.growing[one.every]?.bars.get(symbol)
+      const { session, state: is } = follower.clock.at(at)
+      // The bar before this one is not told yet: what it would be tried on is not known.
+      const late = growing && watched.lastEnd > session.open && watched.lastEnd < growing.time
+      if (!growing || growing.time < watched.lastEnd || late || is !== 'Open') continue
+      const mate = one.mates.get(symbol)
+      const beside = mate === undefined ? undefined : shared.growing[one.every]?.bars.get(mate)
+      if (beside) follower.memory.feed(beside, false, MATE)
+      follower.memory.feed(growing, false)
+      const before = watched.verdict
+      watched.verdict = follower.memory.value(0)
+      begins = noteBeginning(watched, before, false, growing, shared.quotes[symbol].last)
+    }
+    watched.lookedAt = at
+    const rests = 'rests' in one.side.do && one.side.do.rests !== undefined
+    if (!begins && !rests && isQuiet(follower, prepared.plan.when, at)) continue
+    lookAt(stepping, { side: i, symbol, watched, begins, full: false })
+  }
+  const held = state.held[symbol]
+  if (held && held.quantity !== 0) {
+    const one = prepared.sides[held.side]
+    const growing = one.ticks ? shared.growing[one.every]?.bars.get(symbol) : undefined
+    watchHeld(stepping, symbol, growing)
+  }
+}
+
+/** An event whose order has traded is filled. */
+function noteFilled(stepping: Stepping, { clOrdId, execType, symbol }: ExecutionReport): void {
+  const event = execType === 'Trade' ? stepping.state.orders[clOrdId]?.event : undefined
+  if (event !== undefined) noteSeen(stepping, event, symbol, 'Filled')
+}
+
+/** An order that the broker has refused works no more, and was no entry; of a pair the other is not left alone. */
+function takeRefused(stepping: Stepping, clOrdId: string): void {
+  const { state, shared } = stepping
+  unreserve(shared, clOrdId)
+  const own = state.orders[clOrdId]
+  if (!own || own.orderId !== undefined) return
+  setWorks(state, clOrdId, own, false)
+  if (own.counted) {
+    own.counted = false
+    state.entries[own.symbol] = Math.max(0, (state.entries[own.symbol] ?? 0) - 1)
+  }
+  if (own.role === 'entry') leaveAlone(stepping, own.symbol)
+}
+
+/** Whether one of a pair is there alone by now: its mate has ended with nothing of it held. */
+function pairedAlone(
+  { prepared, state }: Stepping,
+  { symbol, parentOrderId }: ExecutionReport,
+): string | undefined {
+  if (parentOrderId !== undefined) return undefined
+  for (const { mates } of prepared.sides) {
+    const mate = mates.get(symbol)
+    if (mate === undefined) continue
+    for (const [one, other] of [
+      [symbol, mate],
+      [mate, symbol],
+    ]) {
+      const isGone = !state.working[one] && (state.held[one]?.quantity ?? 0) === 0
+      const isThere = (state.held[other]?.quantity ?? 0) !== 0 || state.working[other] !== undefined
+      if (isGone && isThere && state.bySymbol[other]) return one
+    }
+  }
+  return undefined
+}
+
+/** Conditions that hold already count as beginning now. */
+function actNow(stepping: Stepping): void {
+  const { prepared, shared } = stepping
+  prepared.sides.forEach(({ members }, i) => {
+    for (const [symbol, { watched }] of members) {
+      if (watched?.verdict !== HOLDS || watched.began) continue
+      const { lastEnd } = watched
+      watched.began = { time: lastEnd, end: lastEnd, price: shared.quotes[symbol]?.last ?? NaN, bars: 0 }
+      lookAt(stepping, { side: i, symbol, watched, begins: true, full: true })
+    }
   })
-}
-
-interface Look {
-  side: number
-  symbol: string
-  at: number
-  watched: Watched
-  begins: boolean
-}
-
-/** Judges a security once its bar is complete: a trace where that changed, an intent where the condition begins and all holds. */
-function lookAt(
-  prepared: Prepared,
-  state: PlanState,
-  shared: Shared,
-  { side, symbol, at, watched, begins }: Look,
-  out: Outcome,
-): void {
-  const { plan } = prepared
-  if (begins && leaveForOther(prepared, state, shared, { side, symbol, at, watched, begins }, out)) return
-  const { venue } = shared.listed[symbol]
-  const signal = signalOf(prepared, state, shared, side, symbol, watched)
-  const date = localDate(venue, at)
-  const clOrdId = planOrderId({ planId: plan.id, symbol, date, signal, leg: 0, role: 'entry' })
-  const asked = { side, symbol, at, condition: watched.verdict, clOrdId, signal }
-  const { findings, order } = judge(prepared, state, shared, asked)
-  const together = togetherOf(findings)
-  const told = `${together} ${deciding(findings)?.clause ?? ''} ${deciding(findings)?.why ?? ''}`
-  const wants = begins && together === 'holds' && order && !state.orders[clOrdId]
-  if (told !== watched.told || begins) {
-    watched.told = told
-    const trace: Trace = { at, planId: plan.id, version: plan.version, side, symbol, findings }
-    out.traces.push(wants ? { ...trace, clOrdId } : trace)
-  }
-  if (!wants) return
-  state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
-  want(prepared, state, shared, 'entry', order, at, out)
-}
-
-/** Closes what is held the other way where the plan says so; true where it did. */
-function leaveForOther(
-  prepared: Prepared,
-  state: PlanState,
-  shared: Shared,
-  { side, symbol, at, watched }: Look,
-  out: Outcome,
-): boolean {
-  const { plan } = prepared
-  const quantity = state.held[symbol]?.quantity ?? 0
-  const way = plan.sides[side].do.open === 'Long' ? 1 : -1
-  if (plan.opposite === 'Ignore' || Math.sign(quantity) !== -way) return false
-  if (plan.opposite === 'Turn') state.turning[symbol] = side
-  return close(
-    prepared,
-    state,
-    shared,
-    symbol,
-    signalOf(prepared, state, shared, side, symbol, watched),
-    at,
-    out,
-  )
-}
-
-/** Opens the other way once what was held is closed, if all clauses hold then. */
-function turn(
-  prepared: Prepared,
-  state: PlanState,
-  shared: Shared,
-  { symbol }: ExecutionReport,
-  at: number,
-  out: Outcome,
-): void {
-  const side = state.turning[symbol]
-  if (side === undefined || (state.held[symbol]?.quantity ?? 0) !== 0) return
-  delete state.turning[symbol]
-  const watched = state.watched[keyOf(side, symbol)]
-  // Only while the condition that turned it still holds.
-  if (watched?.verdict !== HOLDS) return
-  lookAt(prepared, state, shared, { side, symbol, at, watched, begins: true }, out)
-}
-
-/** The signal: the start of the bar in which the condition began, and one more than the plan's trades that ended in it. */
-function signalOf(
-  { plan }: Prepared,
-  { ended }: PlanState,
-  { listed }: Shared,
-  side: number,
-  symbol: string,
-  { began, lastEnd }: Watched,
-): string {
-  const every = parseTimeframe(plan.sides[side].if.every)!
-  const { time, end } = began ?? { time: lastEnd, end: lastEnd }
-  const before = (ended[symbol] ?? []).filter((at) => at >= time && at <= end).length
-  return `${stampOf(every, listed[symbol].venue.zone, time)} ${before + 1}`
-}
-
-function want(
-  { plan }: Prepared,
-  state: PlanState,
-  shared: Shared,
-  role: Intent['role'],
-  order: NewOrder,
-  at: number,
-  out: Outcome,
-): void {
-  const { clOrdId, symbol } = order
-  state.orders[clOrdId] = { symbol, role, works: true }
-  reserve(shared, order, at)
-  out.intents.push({ planId: plan.id, version: plan.version, at, role, order })
-}
-
-/** Closes what the plan holds once the time of its session has come. */
-function leaveInTime(prepared: Prepared, state: PlanState, shared: Shared, at: number, out: Outcome): void {
-  for (const symbol of Object.keys(state.held)) {
-    const { quantity } = state.held[symbol]
-    if (quantity === 0) continue
-    const side = prepared.plan.sides.find(
-      (one) => one.among.list.includes(symbol) && (one.do.open === 'Long') === quantity > 0,
-    )
-    if (!side?.then.outAt) continue
-    const { venue } = shared.listed[symbol]
-    const { state: is, session } = sessionState(venue, at)
-    if (is !== 'Open' || at < momentOf(side.then.outAt, session, venue.zone)) continue
-    // A trade that begins after that time is closed too.
-    const trade = (state.ended[symbol]?.length ?? 0) + 1
-    close(prepared, state, shared, symbol, `at its time ${trade}`, at, out)
-  }
-}
-
-/** Closes what the plan holds of a security, once for each signal; true where that is wanted or was. */
-function close(
-  prepared: Prepared,
-  state: PlanState,
-  shared: Shared,
-  symbol: string,
-  signal: string,
-  at: number,
-  out: Outcome,
-): boolean {
-  const { plan } = prepared
-  const { quantity } = state.held[symbol]
-  const parts = { planId: plan.id, symbol, date: localDate(shared.listed[symbol].venue, at), leg: 0 }
-  const clOrdId = planOrderId({ ...parts, signal, role: 'out' })
-  if (state.orders[clOrdId]) return true
-  // Never more than the account holds: a hand may have closed some.
-  const held = Math.abs(heldOf(shared, symbol))
-  if (held === 0) return false
-  const order: NewOrder = {
-    ...{ clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy', ordType: 'Market', timeInForce: 'Day' },
-    orderQty: Math.min(Math.abs(quantity), held),
-    positionEffect: 'Close',
-    origin: originOf(plan, 'out', signal),
-  }
-  want(prepared, state, shared, 'out', order, at, out)
-  return true
 }

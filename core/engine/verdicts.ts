@@ -1,6 +1,10 @@
+import { type CandidateName } from '../market/candidate'
 import { type Amount } from '../orders/checks'
 import { type Finding } from '../orders/findings'
-import { type SessionTime } from '../plans/document'
+import { type Scored } from '../plans/score'
+import { type Became } from '../plans/seen'
+import { type View } from '../plans/view'
+import { type SessionTime } from '../plans/times'
 
 /** Why a clause of a plan holds, fails or cannot tell; its words are in say.ts. */
 export type ClauseWhy =
@@ -8,16 +12,42 @@ export type ClauseWhy =
   | { clause: 'When'; why: 'weekday' }
   | { clause: 'When'; why: 'too early' | 'in time' | 'too late'; from?: SessionTime; until?: SessionTime }
   | { clause: 'Among'; why: 'listed' | 'not listed'; symbol: string }
-  | { clause: 'If'; why: 'condition'; rule: string }
-  | { clause: 'Provided'; why: 'gate'; name: string; sentence: string }
-  | { clause: 'Do'; why: 'order'; quantity: number; entry: number }
+  /** `sentence`: what its parts came to, where it was looked into. */
+  | { clause: 'If'; why: 'condition'; rule: string; sentence?: string }
+  /** Figures of the order that are known; in words where it is told. */
+  | { clause: 'Provided'; why: 'gate'; name: string; rule: string; figures: Figures; currency: string }
+  | { clause: 'Provided'; why: 'no order'; name: string }
+  | { clause: 'Provided'; why: 'score'; sum: number; least: number; lines: readonly Scored[] }
+  | { clause: 'Provided'; why: 'view'; wanted: View; view?: View }
+  | { clause: 'Provided'; why: 'seen before'; became: Became; at: number }
+  | {
+      clause: 'Do'
+      why: 'order'
+      quantity: number
+      entry: number
+      mate?: { symbol: string; side: string; quantity: number }
+    }
   | { clause: 'Do'; why: 'no order'; sentence: string }
   | { clause: 'Do'; why: 'held already'; held: number }
   | { clause: 'Do'; why: 'works already' }
+  | { clause: 'Do'; why: 'enough at a time'; most: number }
+  | { clause: 'Do'; why: 'nothing held' }
+  | { clause: 'Do'; why: 'no mate'; mate: string; ratio: number }
+  | { clause: 'Do'; why: 'price unknown'; measure: string }
   | { clause: 'Do'; why: 'refused'; finding: Finding }
   | { clause: 'Then'; why: 'exits'; stop?: number; target?: number }
   | { clause: 'Then'; why: 'none' }
+  | {
+      clause: 'Then'
+      why: 'level'
+      wrong: 'unknown' | 'wrong side'
+      role: 'stop' | 'target'
+      measure: string
+    }
   | { clause: 'Never'; why: Guardrail }
+
+/** What is known of the order that gates ask about; what is left out is not known, or beyond any number. */
+export type Figures = Partial<Record<CandidateName, number>>
 
 export type Guardrail =
   | 'entries of the security today'
@@ -46,6 +76,8 @@ export interface Trace {
   side: number
   symbol: string
   findings: readonly ClauseFinding[]
+  /** Key of the event that it is about. */
+  event?: string
   /** Client order id of the order that came of it. */
   clOrdId?: string
 }
@@ -59,3 +91,21 @@ export function togetherOf(findings: readonly ClauseFinding[]): ClauseFinding['v
 /** The clause that decides: the first that fails, else the first that cannot tell. */
 export const deciding = (findings: readonly ClauseFinding[]): ClauseFinding | undefined =>
   findings.find(({ verdict }) => verdict === 'fails') ?? findings.find(({ verdict }) => verdict === 'unknown')
+
+/** Something that a plan has to say besides its verdicts. */
+export type Note = { symbol: string } & (LetGo | Answered)
+
+/** The trader was asked about an order: the answer, or that none came in time. */
+interface Answered {
+  why: 'approved' | 'declined' | 'not answered'
+  clOrdId: string
+}
+
+interface LetGo {
+  /** Less is held than the plan had: somebody else closed it, and it lets go of that. */
+  why: 'let go'
+  before: number
+  left: number
+  /** Name of the plan that closed it; undefined where it was a hand, a script or an exit. */
+  by?: string
+}

@@ -1,0 +1,13 @@
+/** One security at a moment, as a side of a plan is asked about it. */
+export interface Asked {
+  side: number
+  symbol: string
+  at: number
+  /** The answer of the condition; see verdict.ts. */
+  condition: number
+  /** The order's client id, should one come of it. */
+  clOrdId: string
+  signal: string
+  /** Key of the event that led to it. */
+  event?: string
+}

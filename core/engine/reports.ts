@@ -1,0 +1,204 @@
+import { averagePrice } from '../book/book'
+import { halfEven, toE4 } from '../market/money'
+import { multiplierOf } from '../options/osi'
+import { directionOf } from '../orders/levels'
+import { type ExecutionReport, isWorking } from '../orders/model'
+import { sentFor } from '../plans/ids'
+import { heldOf, type Shared } from './shared'
+import { type Held, keyOf, type OwnOrder, type PlanState, type Prepared, sideOf, tellHeld } from './state'
+import { type Note } from './verdicts'
+
+/** Ends of trades that are remembered of a security. */
+const MOST_ENDED = 20
+
+/** Takes what became of the plan's orders, and of exits that are attached to them; gives what it has to say of others'. */
+export function takeReport(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  report: ExecutionReport,
+): Note | undefined {
+  if (report.seq <= state.seq) return undefined
+  state.seq = report.seq
+  const { symbol } = report
+  if (report.splitRatio !== undefined) splitHeld(state, symbol, report.splitRatio)
+  else {
+    knowAgain(prepared, state, shared, report)
+    const clOrdId = ownOf(state, report)
+    const own = clOrdId === undefined ? undefined : state.orders[clOrdId]
+    if (clOrdId !== undefined && own) {
+      if (report.parentOrderId === undefined) takeOwn(state, clOrdId, own, report)
+      else takeExit(own, report)
+      if (report.execType === 'Trade') takeTrade(prepared, state, shared, own, report)
+    } else if (report.execType === 'Trade') return lessHeld(prepared, state, shared, report)
+  }
+  tellHeld(prepared, state, symbol)
+  tellAccount(prepared, shared, symbol, Date.parse(report.transactTime))
+  return undefined
+}
+
+/** The order of the plan that a report is about; its own, or one that an exit is attached to. */
+function ownOf({ orders, byOrderId }: PlanState, { clOrdId, parentOrderId, orderId }: ExecutionReport) {
+  return orders[clOrdId] ? clOrdId : byOrderId[parentOrderId ?? orderId]
+}
+
+/** Whether a report is about an order of the plan, or an exit of one. */
+export const isOwn = (state: PlanState, report: ExecutionReport): boolean =>
+  ownOf(state, report) !== undefined
+
+function takeOwn(state: PlanState, first: string, own: OwnOrder, report: ExecutionReport): void {
+  const { orderId, clOrdId, ordStatus, cumQty, price, stopPx, symbol } = report
+  own.orderId = orderId
+  state.byOrderId[orderId] = first
+  if (clOrdId !== first) own.clOrdId = clOrdId
+  own.price = stopPx ?? price
+  delete own.asked
+  setWorks(state, first, own, isWorking(ordStatus))
+  const entries = (state.bySymbol[symbol] ??= [])
+  if (own.role === 'entry' && !entries.includes(first)) entries.push(first)
+  // One that ends with nothing filled was no entry.
+  if (own.works || cumQty > 0 || !own.counted) return
+  own.counted = false
+  state.entries[symbol] = Math.max(0, (state.entries[symbol] ?? 0) - 1)
+}
+
+/** Notes whether an order works. */
+export function setWorks(state: PlanState, clOrdId: string, own: OwnOrder, works: boolean): void {
+  own.works = works
+  const list = (state.working[own.symbol] ??= [])
+  const at = list.indexOf(clOrdId)
+  if (works && at < 0) list.push(clOrdId)
+  if (!works && at >= 0) list.splice(at, 1)
+  if (list.length === 0) delete state.working[own.symbol]
+}
+
+function takeExit(own: OwnOrder, { orderId, clOrdId, role, ordStatus, stopPx }: ExecutionReport): void {
+  if (role !== 'Stop' && role !== 'Target') return
+  const exits = (own.exits ??= {})
+  exits[orderId] = { clOrdId, role, works: isWorking(ordStatus), ...(stopPx === undefined ? {} : { stopPx }) }
+}
+
+function takeTrade(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  own: OwnOrder,
+  report: ExecutionReport,
+): void {
+  const { symbol, lastPx = 0, commission = 0, parentOrderId } = report
+  const at = Date.parse(report.transactTime)
+  const way = directionOf(report.side)
+  const begun = state.held[symbol]
+  const fresh: Held = {
+    ...{ quantity: 0, costE4: 0, paid: 0, opened: at, date: report.tradeDate, gain: 0 },
+    side: sideOf(prepared, symbol, way),
+  }
+  const held = begun && begun.quantity !== 0 ? begun : fresh
+  const { quantity, costE4, paid } = held
+  // What closes never opens: of what others hold, the plan has nothing.
+  const closes = own.role === 'out' || parentOrderId !== undefined
+  const lastQty = closes ? Math.min(report.lastQty ?? 0, Math.abs(quantity)) : (report.lastQty ?? 0)
+  if (lastQty === 0) return
+  const moved = way * lastQty
+  const worthE4 = halfEven(moved * toE4(lastPx) * multiplierOf(symbol) * (report.settlCurrFxRate ?? 1))
+  const closed = way === -Math.sign(quantity) ? Math.min(lastQty, Math.abs(quantity)) : 0
+  const closedCostE4 = quantity === 0 ? 0 : halfEven((costE4 * closed) / Math.abs(quantity))
+  const closedWorthE4 = halfEven((-worthE4 * closed) / lastQty)
+  const kept = quantity === 0 ? 0 : paid * (1 - closed / Math.abs(quantity))
+  state.held[symbol] = {
+    ...held,
+    quantity: quantity + moved,
+    costE4: costE4 - closedCostE4 + worthE4 + closedWorthE4,
+    paid: kept + way * (lastQty - closed) * lastPx,
+  }
+  if (isToday(state, shared, report))
+    state.takenE4[symbol] = (state.takenE4[symbol] ?? 0) + closedWorthE4 - closedCostE4 - toE4(commission)
+  // The next one of the same bar has another signal.
+  if (quantity !== 0 && quantity + moved === 0) noteEnd(state, symbol, at)
+}
+
+function noteEnd(state: PlanState, symbol: string, at: number): void {
+  state.ended[symbol] = [...(state.ended[symbol] ?? []), at].slice(-MOST_ENDED)
+  // Exits of what is gone are looked at no more.
+  delete state.bySymbol[symbol]
+}
+
+/** Shares of the plan are split as all of the account's are: more of them, for what they have cost. */
+function splitHeld({ held }: PlanState, symbol: string, ratio: number): void {
+  const own = held[symbol]
+  if (!own) return
+  own.quantity *= ratio
+  own.gain /= ratio
+  if (own.risk !== undefined) own.risk /= ratio
+}
+
+/** Where others left less than the plan had, it lets go of what is gone, and says so. */
+function lessHeld(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  report: ExecutionReport,
+): Note | undefined {
+  const { symbol, origin, transactTime } = report
+  tellAccount(prepared, shared, symbol, Date.parse(transactTime))
+  const own = state.held[symbol]
+  if (!own || own.quantity === 0) return undefined
+  const way = Math.sign(own.quantity)
+  const left = way * Math.min(Math.abs(own.quantity), Math.max(0, way * heldOf(shared, symbol)))
+  if (left === own.quantity) return undefined
+  const share = left / own.quantity
+  const before = own.quantity
+  state.held[symbol] = {
+    ...own,
+    quantity: left,
+    costE4: halfEven(own.costE4 * share),
+    paid: own.paid * share,
+  }
+  if (left === 0) noteEnd(state, symbol, Date.parse(transactTime))
+  tellHeld(prepared, state, symbol)
+  return { symbol, why: 'let go', before, left, by: sentFor(origin) ? origin!.name : undefined }
+}
+
+/** Tells rule text of a side that closes what the account holds. */
+export function tellAccount(
+  { sides, followers }: Prepared,
+  { book }: Shared,
+  symbol: string,
+  at: number,
+): void {
+  sides.forEach((one, i) => {
+    if (!('close' in one.side.do)) return
+    const there = followers.get(keyOf(i, symbol))?.holdings
+    if (!there) return
+    const holding = book.holdings[symbol]
+    const shares = holding?.quantity ?? 0
+    const before = there[0]
+    const opened = before && Math.sign(before.shares) === Math.sign(shares) ? before.opened : at
+    const average = shares === 0 ? NaN : averagePrice(holding)
+    there.splice(0, there.length, { since: opened, shares, averagePrice: average, opened })
+  })
+}
+
+/** An order of this plan that it does not know of, sent before it was begun anew: by what the order says of itself. */
+function knowAgain({ sides }: Prepared, state: PlanState, shared: Shared, report: ExecutionReport): void {
+  const { clOrdId, symbol, origin, parentOrderId, orderId } = report
+  const own = sentFor(origin)
+  if (own?.planId !== state.planId || parentOrderId !== undefined) return
+  if (state.orders[clOrdId] || state.byOrderId[orderId]) return
+  // Of a pair the first counts.
+  const second = sides.some(
+    ({ side: { among } }) => 'pairs' in among && among.pairs.some(([, other]) => other === symbol),
+  )
+  const counted = own.role === 'entry' && !second && isToday(state, shared, report)
+  const order: OwnOrder = { symbol, role: own.role, works: true, counted }
+  state.orders[clOrdId] = order
+  setWorks(state, clOrdId, order, true)
+  if (counted) state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
+}
+
+/** Whether a report is of the session that counts are kept of. */
+const isToday = (
+  { dates }: PlanState,
+  { listed }: Shared,
+  { symbol, tradeDate }: Pick<ExecutionReport, 'symbol' | 'tradeDate'>,
+): boolean => listed[symbol] !== undefined && dates[listed[symbol].venue.mic] === tradeDate

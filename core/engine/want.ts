@@ -1,0 +1,79 @@
+import { localDate } from '../market/venue'
+import { type NewOrder } from '../orders/model'
+import { type Seen } from '../plans/seen'
+import { originOf, planOrderId } from '../plans/ids'
+import { type Intent, type Want } from './events'
+import { setWorks } from './reports'
+import { heldOf, reserve, type Shared } from './shared'
+import { type OwnOrder, type PlanState, type Prepared } from './state'
+import { type Note, type Trace } from './verdicts'
+
+/** What one event comes to. */
+export interface Outcome {
+  traces: Trace[]
+  intents: Intent[]
+  notes: Note[]
+  /** What the seen book holds anew. */
+  seen: { key: string; entry: Seen }[]
+}
+
+/** What one event is stepped with. */
+export interface Stepping {
+  prepared: Prepared
+  state: PlanState
+  shared: Shared
+  at: number
+  out: Outcome
+}
+
+export function say({ prepared: { plan }, at, out }: Stepping, want: Want): void {
+  out.intents.push({ planId: plan.id, version: plan.version, at, ...want })
+}
+
+/** Wants to send an order: it is known, and kept back in the account, from now on. */
+export function wantOrder(
+  stepping: Stepping,
+  role: OwnOrder['role'],
+  order: NewOrder,
+  counted = false,
+): void {
+  const { state, shared, at } = stepping
+  const { clOrdId, symbol } = order
+  const own: OwnOrder = { symbol, role, works: true, ...(counted ? { counted } : {}) }
+  const price = order.stopPx ?? order.price
+  if (price !== undefined) own.price = price
+  state.orders[clOrdId] = own
+  setWorks(state, clOrdId, own, true)
+  reserve(shared, order, at)
+  say(stepping, { is: 'send', role, order })
+}
+
+/** Closes what the plan holds of a security, and of its mate; true where that is wanted or was. */
+export function closeBoth(stepping: Stepping, side: number, symbol: string, signal: string): boolean {
+  const mate = stepping.prepared.sides[side].mates.get(symbol)
+  const other = mate !== undefined && closeHeld(stepping, mate, signal)
+  return closeHeld(stepping, symbol, signal) || other
+}
+
+/** Closes what the plan holds of a security, once for each signal; true where that is wanted or was. */
+export function closeHeld(stepping: Stepping, symbol: string, signal: string): boolean {
+  const { prepared, state, shared, at } = stepping
+  const { plan, listed } = prepared
+  const { quantity = 0 } = state.held[symbol] ?? {}
+  if (quantity === 0) return false
+  const parts = { planId: plan.id, symbol, date: localDate(listed[symbol].venue, at), leg: 0 }
+  const clOrdId = planOrderId({ ...parts, signal, role: 'out' })
+  if (state.orders[clOrdId]) return true
+  // One way out at a time: what works already closes all of it.
+  if (state.working[symbol]?.some((id) => state.orders[id].role === 'out')) return true
+  // Never more than the account holds: a hand may have closed some.
+  const held = Math.abs(heldOf(shared, symbol))
+  if (held === 0) return false
+  wantOrder(stepping, 'out', {
+    ...{ clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy', ordType: 'Market', timeInForce: 'Day' },
+    orderQty: Math.min(Math.abs(quantity), held),
+    positionEffect: 'Close',
+    origin: originOf(plan, 'out', signal),
+  })
+  return true
+}
