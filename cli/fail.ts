@@ -1,5 +1,8 @@
-/** Codes that the command ends with: a command line that cannot be run is told from files that cannot be read. */
-export const EXIT = { ok: 0, data: 1, usage: 2 } as const
+/**
+ * Codes that the command ends with: a command line that cannot be run is told from files that cannot be read, records of the
+ * broker that cannot be explained, and a plan that runs already.
+ */
+export const EXIT = { ok: 0, data: 1, usage: 2, refused: 3, running: 4 } as const
 
 /** Ends a command with a message for people. */
 export class Failure extends Error {

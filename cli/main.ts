@@ -4,7 +4,8 @@ import { breadth, type BreadthOptions } from './breadth'
 import { EXIT, Failure, note } from './fail'
 import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
-import { difference, plan, run, type RunOptions } from './plan'
+import { arm, difference, plan, run, type RunOptions } from './plan'
+import { check, type CheckOptions, status, tell } from './planStatus'
 import { scan, type ScanOptions } from './scan'
 import {
   cancel,
@@ -36,6 +37,17 @@ function wholeNumber(value: string): number {
   throw new Failure(`"${value}" is not a whole number above nought.`, EXIT.usage)
 }
 
+function yesOrNo(value: string): boolean {
+  if (value === 'yes' || value === 'no') return value === 'yes'
+  throw new Failure(`"${value}" is neither yes nor no.`, EXIT.usage)
+}
+
+interface PointsOptions {
+  folder: string
+  reason?: string
+  validUntil?: string
+}
+
 const ZONE = ['--zone <zone>', 'zone of times that name none', zoneName, 'UTC'] as const
 
 const EVERY = ['--every <timeframe>', 'make the bars into longer ones first, such as "1 week"'] as const
@@ -53,7 +65,8 @@ function program(print: (text: string) => void): Command {
 Bars are CSV or text files, or a ZIP of them: date, open, high, low, close, volume, and a symbol column where one
 file holds several securities. Columns are found by their names, or by what they hold; --columns says which is
 which. - reads standard input. Results go to standard output as CSV, remarks to standard
-error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an expression is wrong.
+error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an expression is wrong,
+3 the broker's records cannot be explained, 4 the plan runs already.
 
   heron indicators --bars OSPRY.csv --expr "sma(close, 20)" --expr "bollinger(close, 20, 2).upper"
   heron scan --rule "close crosses above sma(close, 50)" --bars bars/ --measure "rsi(14)"
@@ -176,11 +189,57 @@ function trading(heron: Command, print: (text: string) => void): void {
     .action((file: string, { against }: { against?: string }) =>
       print(against === undefined ? plan(file) : difference(file, against)),
     )
-  command('run <plan>', 'runs a plan until it is ended: it watches, and with --arm it sends')
+  const FOLDER = ['--folder <folder>', 'where journals and signs of life are kept', '.heron/plans'] as const
+  const running = (name: string, text: string) =>
+    command(name, text)
+      .option(...FOLDER)
+      .option('--for <seconds>', 'end after so long', number)
+      .option('--events <file>', 'a CSV file of events: key, symbol, at, text; it may grow')
+      .option('--now', 'what holds when it begins counts as beginning then')
+  running('run <plan>', 'runs a plan until it is ended: it watches, and with --arm it sends')
     .option('--arm', 'send what it wants; without this it only says so')
-    .option('--folder <folder>', 'where its journal and sign of life are kept', '.heron/plans')
-    .option('--for <seconds>', 'end after so long', number)
     .action(async (file: string, options: RunOptions) => print(await run(file, options, print)))
+  running('arm <plan>', 'says what a plan could do in a day at most, asks, and runs it armed')
+    .option('--yes', 'do not ask')
+    .action(async (file: string, options: RunOptions & { yes?: boolean }) =>
+      print(await arm(file, options, print)),
+    )
+  command('check <plan>', 'before the night: disk, key, rights, bars, streams, clock, latency')
+    .option(...FOLDER)
+    .action(async (file: string, options: CheckOptions) => print(await check(file, options)))
+  heron
+    .command('status')
+    .description('what the plans of a folder are doing, with the times of their orders')
+    .option(...FOLDER)
+    .action(({ folder }: { folder: string }) => print(status(folder)))
+  heron
+    .command('answer <plan> <order> <answer>')
+    .description('yes or no to an order that a running plan asks about')
+    .option(...FOLDER)
+    .action((planId: string, clOrdId: string, answer: string, { folder }: { folder: string }) =>
+      print(tell(folder, planId, { is: 'answer', clOrdId, yes: yesOrNo(answer) })),
+    )
+  heron
+    .command('view <plan> <view>')
+    .description('up, down or neither: what you think of the day, for a running plan that asks')
+    .option('--note <text>', 'why')
+    .option(...FOLDER)
+    .action((planId: string, view: string, { folder, note: why }: { folder: string; note?: string }) =>
+      print(
+        tell(folder, planId, { is: 'view', view: `${view[0].toUpperCase()}${view.slice(1)}`, note: why }),
+      ),
+    )
+  heron
+    .command('points <plan> <key> <line> <points>')
+    .description('points for a line of the score card of a running plan')
+    .option('--reason <text>', 'why')
+    .option('--valid-until <moment>', 'with an offset: 2026-03-16T15:00:00-03:00')
+    .option(...FOLDER)
+    .action((planId: string, key: string, line: string, points: string, options: PointsOptions) => {
+      const { folder, reason, validUntil } = options
+      const at = new Date().toISOString()
+      print(tell(folder, planId, { is: 'points', key, line, points: Number(points), at, reason, validUntil }))
+    })
   heron
     .command('id <parts...>')
     .description('makes a client order id of program, security, session and signal')

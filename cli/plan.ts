@@ -1,16 +1,24 @@
-import { appendFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import { createInterface } from 'node:readline/promises'
+import { type Broker } from '@/client'
 import { stamper } from '@/core/market/moments'
 import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
-import { type NewOrder } from '@/core/orders/model'
-import { sayTrace } from '@/core/engine/say'
 import { planIssues } from '@/core/plans/check'
+import { namedBy } from '@/core/plans/drawn'
 import { differences, differenceText } from '@/core/plans/difference'
 import { Plan } from '@/core/plans/document'
 import { planProse } from '@/core/plans/say'
+import { eventsOf } from '@/core/plans/eventList'
+import { type DatedEvent } from '@/core/plans/seen'
 import { knownAccount } from '@/runner/connect'
-import { Run, type RunEntry } from '@/runner/run'
-import { Failure, note } from './fail'
+import { heartbeatOf } from '@/runner/folder'
+import { Hub } from '@/runner/hub'
+import { Run } from '@/runner/run'
+import { EXIT, Failure, note } from './fail'
+import { Journal } from './journal'
+import { lineOf } from './planLines'
+import { mostOf } from './planSummary'
 import { connected, type TradingOptions } from './trading'
 
 /** Reads a plan and says everything that is wrong with it, each at its place. Throws Failure. */
@@ -55,116 +63,128 @@ export interface RunOptions extends TradingOptions {
   arm?: boolean
   folder: string
   for?: number
+  /** A CSV file of events: key, symbol, at, text; read again whenever it changes. */
+  events?: string
+  /** Conditions that hold already count as beginning when it starts. */
+  now?: boolean
 }
 
-/** What one run keeps: a journal of lines, and a sign of life. */
-class Journal {
-  private readonly path: string
-
-  /** `stamp` tells a moment in the zone of the account's venue. */
-  constructor(
-    private readonly folder: string,
-    private readonly stamp: (at: number) => string,
-  ) {
-    mkdirSync(folder, { recursive: true, mode: 0o700 })
-    this.path = join(folder, 'journal.jsonl')
+/** Events of a CSV file with the columns key, symbol, at and text. Throws Failure that names the line. */
+export function readEvents(path: string): DatedEvent[] {
+  let text: string
+  try {
+    text = readFileSync(path, 'utf8')
+  } catch (error) {
+    throw new Failure(`${path} cannot be read: ${(error as Error).message}.`)
   }
-
-  write(entry: RunEntry, at: number): void {
-    const line = { wall: new Date().toISOString(), market: this.stamp(at), ...entry }
-    appendFileSync(this.path, `${JSON.stringify(line)}\n`, { mode: 0o600 })
-  }
-
-  beat(at: number, state: string): void {
-    const sign = {
-      pid: process.pid,
-      wall: new Date().toISOString(),
-      market: new Date(at).toISOString(),
-      state,
-    }
-    writeFileSync(join(this.folder, 'heartbeat.json'), `${JSON.stringify(sign)}\n`)
-  }
-
-  /** Intents of which no answer was written: a run may have ended between the two. A line that was cut off is passed over. */
-  open(): { order: NewOrder; at: number }[] {
-    if (!existsSync(this.path)) return []
-    const found = new Map<string, { order: NewOrder; at: number }>()
-    for (const line of readFileSync(this.path, 'utf8').split('\n')) {
-      let entry: RunEntry
-      try {
-        entry = JSON.parse(line) as RunEntry
-      } catch {
-        continue
-      }
-      if (entry.is === 'intent' && entry.sends)
-        found.set(entry.intent.order.clOrdId, { order: entry.intent.order, at: entry.intent.at })
-      else if ('clOrdId' in entry) found.delete(entry.clOrdId)
-    }
-    return [...found.values()]
-  }
-}
-
-/** One line for the person who watches, in the time of the account's venue. */
-function lineOf(entry: RunEntry, time: string): string | undefined {
-  switch (entry.is) {
-    case 'started':
-      return `${time} ${entry.acts ? 'armed' : 'watching'}: ${entry.plan}, version ${entry.version}`
-    case 'trace':
-      return `${time} ${sayTrace(entry.trace)}`
-    case 'intent': {
-      const { side, orderQty, symbol, ordType } = entry.intent.order
-      return `${time} ${entry.sends ? 'sends' : 'would send'} ${side} ${orderQty} ${symbol} ${ordType}`
-    }
-    case 'taken':
-      return `${time} the broker took ${entry.clOrdId} after ${entry.waited} ms`
-    case 'refused':
-    case 'not sent':
-      return `${time} ${entry.clOrdId} ${entry.is}: ${entry.why}`
-    case 'report': {
-      const { execType, side, lastQty, symbol, lastPx } = entry.report
-      return execType === 'Trade' ? `${time} ${side} ${lastQty} ${symbol} at ${lastPx}` : undefined
-    }
-    case 'connection':
-      return entry.there ? `${time} the broker is there again` : `${time} the broker is away: ${entry.why}`
-    case 'stopped':
-      return `${time} stopped: ${entry.why}`
-  }
+  const read = eventsOf(text)
+  if ('wrong' in read) throw new Failure(`${path}: ${read.wrong}`)
+  return read.events
 }
 
 /** Runs a plan until it is ended: armed it sends, else it watches and says what it would have sent. */
 export async function run(path: string, options: RunOptions, print: (text: string) => void): Promise<string> {
   print(plan(path))
   const read = readPlan(path)
+  const folder = join(options.folder, read.id)
+  const there = heartbeatOf(folder)
+  if (there?.lives)
+    throw new Failure(
+      `${read.name} runs already, as process ${there.pid}, ${there.state}. End that first: kill ${there.pid}.`,
+      EXIT.running,
+    )
+  await runWith(await connected(options), read, options, print)
+  return ''
+}
+
+/** Says what a plan could do in a day at most, and whether its condition holds now; runs it armed once the answer is yes. */
+export async function arm(
+  path: string,
+  options: RunOptions & { yes?: boolean },
+  print: (text: string) => void,
+): Promise<string> {
+  print(plan(path))
+  const read = readPlan(path)
   const broker = await connected(options)
-  const symbols = [...new Set(read.sides.flatMap((side) => side.among.list))]
-  const known = await knownAccount(broker, symbols).catch((error: Error) => {
-    throw new Failure(error.message)
+  print(`${(await mostOf(broker, read)).map((line) => `  ${line}`).join('\n')}\n`)
+  if (!options.yes) {
+    const asked = createInterface({ input: process.stdin, output: process.stderr })
+    const answer = await asked.question(
+      `Arm it in ${options.live ? 'live' : (options.world ?? 'paper')}? yes or no: `,
+    )
+    asked.close()
+    if (answer.trim().toLowerCase() !== 'yes') return 'It is not armed.\n'
+  }
+  return run(path, { ...options, arm: true }, print)
+}
+
+async function runWith(
+  broker: Broker,
+  read: Plan,
+  options: RunOptions,
+  print: (text: string) => void,
+): Promise<void> {
+  const known = await knownAccount(broker, namedBy(read)).catch((error: Error) => {
+    throw new Failure(error.message, EXIT.refused)
   })
   const stamp = stamper({ count: 1, unit: 'min' }, known.shared.home.zone)
-  const journal = new Journal(join(options.folder, read.id), stamp)
-  const open = journal.open()
+  const journal = new Journal(join(options.folder, read.id), stamp, {
+    version: read.version,
+    worldId: known.worldId,
+  })
+  const { open, seen, since, view } = journal.before(known.worldId)
   const acts = options.arm === true
   const running = new Run({
-    ...{ broker, known, plan: read, acts },
+    ...{ hub: new Hub(broker, known), plan: read, acts, seen, since, view, atOnce: options.now },
     write: (entry, at) => {
       journal.write(entry, at)
       const line = lineOf(entry, stamp(at).slice(11, 19))
       if (line) print(`${line}\n`)
     },
   })
+  const events = new Followed(options.events)
+  for (const one of events.fresh()) running.tell({ is: 'event', ...one })
   if (!acts) note('It watches and sends nothing. Say --arm to let it send.')
   await running.start()
   const bar = Math.max(...read.sides.map((side) => roughMinutes(parseTimeframe(side.if.every)!)))
   await running.resume(open, bar * 60_000)
   const beat = () => journal.beat(running.at, acts ? 'armed' : 'watching')
   beat()
-  const timer = setInterval(beat, 5_000)
+  const timers = [
+    setInterval(beat, 5_000),
+    setInterval(() => {
+      for (const told of journal.told()) {
+        if ('wrong' in told) note(told.wrong)
+        else running.tell(told)
+      }
+      for (const one of events.fresh()) running.tell({ is: 'event', ...one })
+    }, 500),
+  ]
   const why = await new Promise<string>((resolve) => {
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => resolve(signal))
     if (options.for !== undefined) setTimeout(() => resolve('its time was over'), options.for * 1000)
   })
-  clearInterval(timer)
+  for (const timer of timers) clearInterval(timer)
   await running.stop(why)
   journal.beat(running.at, 'stopped')
-  return ''
+}
+
+/** A file of events that may grow while it is followed; one that cannot be read is told, and what it gave before stays. */
+class Followed {
+  private changed = 0
+
+  constructor(private readonly path: string | undefined) {}
+
+  fresh(): DatedEvent[] {
+    if (this.path === undefined) return []
+    try {
+      const changed = existsSync(this.path) ? statSync(this.path).mtimeMs : 0
+      if (changed === this.changed) return []
+      this.changed = changed
+      return readEvents(this.path)
+    } catch (error) {
+      note((error as Error).message)
+      return []
+    }
+  }
 }

@@ -3,7 +3,7 @@ import { Security } from '@/core/market/security'
 import { Action, type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
-import { Clock, Quote, ReportView, Rate, SessionView } from '@/core/market/wire'
+import { Clock, Quote, Rate, ReportView, SessionView, Tick } from '@/core/market/wire'
 import { type Gate } from '@/core/orders/gate'
 import { ExecutionReport, type SentOrder, Order, type OrderChange } from '@/core/orders/model'
 import { Check } from '@/core/orders/checks'
@@ -241,6 +241,13 @@ export class Broker {
   /** Execution reports after a sequence number, oldest first. */
   executions = (after = 0, limit = 10_000) =>
     this.get(z.array(ExecutionReport), this.of(`/executions?after=${after}&limit=${limit}`))
+
+  /** What a security was quoted at and traded for, second by second from a moment on. */
+  ticks = (symbol: string, from: string, limit: number) =>
+    this.get(
+      z.array(Tick),
+      `/securities/${encodeURIComponent(symbol)}/ticks?${new URLSearchParams({ from, limit: String(limit) })}`,
+    )
 
   /** Bars of one security, as a list. */
   barsOf = async (symbol: string, every: string, limit: number) =>

@@ -1,31 +1,21 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { beforeAll, expect, it } from '@jest/globals'
+import { expect, it } from '@jest/globals'
 import { type Order } from '@/core/orders/model'
 import { type Position } from '@/core/orders/views'
 import { processFor } from '@/tests/broker'
 import { type BrokerProcess, ROOT, run } from '@/tests/process'
-import { type RunEntry } from './run'
+import { type RunEntry } from './entries'
+import { idOf } from './sink'
 
 let folder = ''
 let broker: BrokerProcess
-let token = ''
 const PLAN = 'plans/fast-over-slow.json'
 
 processFor((started, dir) => ([broker, folder] = [started, dir]))
-beforeAll(async () => {
-  token = await broker.token()
-})
 
-const ask = async <T>(method: string, path: string, body?: object): Promise<T> =>
-  (await (
-    await fetch(`${broker.url}/paper${path}`, {
-      method,
-      headers: { Authorization: `Bearer ${token}`, 'Content-Type': 'application/json' },
-      ...(body ? { body: JSON.stringify(body) } : {}),
-    })
-  ).json()) as T
+const ask = <T>(method: string, path: string, body?: object) => broker.ask<T>(method, path, body)
 
 const args = (...more: string[]) => [
   ...['bin/heron.mjs', 'run', PLAN, '--broker', broker.url, '--key-file', broker.keyFile],
@@ -73,8 +63,9 @@ const entries = async () =>
   (await ask<Order[]>('GET', '/orders?which=all&limit=1000')).filter(({ role }) => role === 'Entry')
 
 it('watching, it says what it would send and sends nothing', async () => {
-  await ask('POST', '/market-time', { sessionTakes: 40, running: true })
   const life = new Life()
+  await life.until(() => life.out.includes('watching: '))
+  await ask('POST', '/market-time', { sessionTakes: 40, running: true })
   await life.until(() => intents().some(({ sends }) => !sends))
   expect(await life.end('SIGTERM')).toBe(0)
   expect(life.out).toContain('watching: fast-over-slow, version 1')
@@ -89,7 +80,11 @@ it('armed and killed again and again, it doubles no order and forgets none; at t
   const close = async () => (await ask<{ session: string }>('GET', '/market-time')).session !== 'Open'
   for (let lives = 0; lives < 4 && !(await close()); lives++) {
     const before = wants()
+    // The market waits for it, however long a start takes.
+    await ask('POST', '/market-time', { running: false })
     const life = new Life('--arm')
+    await life.until(() => life.out.includes('armed: '))
+    await ask('POST', '/market-time', { sessionTakes: 40, running: true })
     // In the middle of sending, or at the end of the day.
     await life.until(async () => wants() > before || (await close()))
     await life.end('SIGKILL')
@@ -103,9 +98,7 @@ it('armed and killed again and again, it doubles no order and forgets none; at t
   for (const { origin } of sent) expect(origin?.signal).toMatch(/^fast-over-slow (entry|out) /)
   // Every order that was taken was wanted before, and every want has an answer.
   const lines = journal()
-  const wanted = new Set(
-    lines.flatMap((one) => (one.is === 'intent' && one.sends ? [one.intent.order.clOrdId] : [])),
-  )
+  const wanted = new Set(lines.flatMap((one) => (one.is === 'intent' && one.sends ? [idOf(one.intent)] : [])))
   for (const { clOrdId } of sent) expect(wanted).toContain(clOrdId)
   // Each life knew what the one before had bought: none holds more than was filled.
   const held = await ask<Position[]>('GET', '/positions')

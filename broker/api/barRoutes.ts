@@ -3,7 +3,7 @@ import { DateTime } from 'luxon'
 import { stream } from 'hono/streaming'
 import { type Context } from 'hono'
 import { encodeSteps } from '@/core/formats/barsBinary'
-import { type Bars, COUNTED, type ExtraName } from '@/core/market/bars'
+import { type Bars, COUNTED } from '@/core/market/bars'
 import { stamper } from '@/core/market/moments'
 import { parseTimeframe, timeframeText } from '@/core/market/timeframe'
 import { gently, giveWay } from '../gently'
@@ -13,6 +13,7 @@ import { type World } from '../world'
 import { type Env } from './access'
 import { findAllPriced, findPriced } from './marketViews'
 import { momentOf } from './moments'
+import { extras, extrasOf } from './extras'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { problems } from './shapes'
@@ -39,16 +40,6 @@ const prices = z
   .enum(['over-splits', 'over-splits-and-dividends', 'as-traded'])
   .default('over-splits')
   .meta({ description: 'Made comparable over splits, over splits and dividends, or as traded' })
-
-const extras = z
-  .string()
-  .optional()
-  .refine((text) => !text || text.split(',').every((name) => (COUNTED as readonly string[]).includes(name)), {
-    message: `name some of ${COUNTED.join(', ')}, separated by commas`,
-  })
-  .meta({ description: 'Further columns, separated by commas: uptrades, downtrades, optionvolume' })
-
-const extrasOf = (text: string | undefined): ExtraName[] => (text ? text.split(',') : []) as ExtraName[]
 
 const MOMENT = /^\d{4}-\d{2}-\d{2}(T\d{2}:\d{2}(:\d{2}(\.\d{1,3})?)?(Z|[+-]\d{2}:\d{2})?)?$/
 

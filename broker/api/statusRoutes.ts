@@ -3,6 +3,7 @@ import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { type SSEStreamingApi } from 'hono/streaming'
 import { type World } from '../world'
 import { type Env } from './access'
+import { extras, extrasOf } from './extras'
 import { following } from './following'
 import { checkFollowed } from './lists'
 import { findAllPriced, viewSession } from './marketViews'
@@ -40,6 +41,7 @@ const barStream = createRoute({
     query: z.object({
       symbols: z.string().meta({ description: 'Separated by commas' }),
       every: z.string().max(20).default('1 min'),
+      extras,
     }),
     headers: z.object({ 'last-event-id': z.string().optional() }),
   },
@@ -72,7 +74,8 @@ export function statusRoutes(app: OpenAPIHono<Env>): void {
 
   app.openapi(barStream, (c) => {
     const { world } = c.var
-    const { symbols, every: asked } = c.req.valid('query')
+    const { symbols, every: asked, extras: more } = c.req.valid('query')
+    const counts = extrasOf(more)
     const every = parseTimeframe(asked)
     if (!every)
       throw new Problem(
@@ -91,7 +94,12 @@ export function statusRoutes(app: OpenAPIHono<Env>): void {
       const due = list.flatMap((listed) => {
         const { venue } = world.markets.of(listed)
         const bars = world.markets.bars(listed, every, now, {
-          ...{ from: sent - roughMinutes(every) * MINUTE - 86_400_000, limit: 50_000, soFar: false },
+          ...{
+            from: sent - roughMinutes(every) * MINUTE - 86_400_000,
+            limit: 50_000,
+            soFar: false,
+            extras: counts,
+          },
         })
         return Array.from(bars.end, (end, i) => ({ end, i, bars, listed, venue })).filter(
           ({ end }) => end > sent && end <= now,
@@ -106,10 +114,16 @@ export function statusRoutes(app: OpenAPIHono<Env>): void {
           bars.volume,
         ].map((column) => column[i])
         const time = world.timeText(bars.time[i], venue.zone)
+        const counted = Object.fromEntries(
+          counts.flatMap((name) => (bars[name] ? [[name, bars[name][i]]] : [])),
+        )
         await stream.writeSSE({
           event: 'bar',
           id: world.timeText(end, venue.zone),
-          data: JSON.stringify({ symbol: listed.symbol, every: asked, time, open, high, low, close, volume }),
+          data: JSON.stringify({
+            ...{ symbol: listed.symbol, every: asked, time, open, high, low, close, volume },
+            ...counted,
+          }),
         })
       }
       sent = now

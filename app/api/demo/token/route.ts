@@ -1,22 +1,9 @@
 import { readFile } from 'node:fs/promises'
 import { type NextRequest, NextResponse } from 'next/server'
+import { isOwnPage } from '../../../ownPage'
 import { pageBroker } from '../../../pageBroker'
 
 export const dynamic = 'force-dynamic'
-
-/** Hosts that are this machine; a page of another name must not get a token by pointing its name here. */
-const HERE = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/
-
-/** Sent by this application's own page: a header of its own, which no other site's page can send without being asked. */
-const OWN_HEADER = 'x-fleet-heron'
-
-/** Whether three signs that do not depend on one another say that the application's own page asks. */
-function isOwnPage({ headers }: NextRequest): boolean {
-  const host = headers.get('host') ?? ''
-  const [site, origin] = [headers.get('sec-fetch-site'), headers.get('origin')]
-  if (!HERE.test(host) || headers.get(OWN_HEADER) !== 'page') return false
-  return (site === null || site === 'same-origin') && (origin === null || origin === `http://${host}`)
-}
 
 const refuse = (status: number, detail: string, mend: string) =>
   NextResponse.json(

@@ -1,0 +1,95 @@
+import { appendFileSync, existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { type Intent } from '@/core/engine/events'
+import { type DayView } from '@/core/plans/view'
+import { type Seen } from '@/core/plans/seen'
+import { type RunEntry } from '@/runner/entries'
+import { type Heartbeat, linesOf } from '@/runner/folder'
+import { idOf } from '@/runner/sink'
+import { Told } from '@/runner/told'
+
+/** What one run keeps in its folder: a journal of lines, a sign of life, and what it is told from outside. */
+export class Journal {
+  private readonly path: string
+  private readonly inbox: string
+  private read: number
+
+  /** `stamp` tells a moment in the zone of the account's venue. */
+  constructor(
+    readonly folder: string,
+    private readonly stamp: (at: number) => string,
+    private readonly of: Pick<Heartbeat, 'version' | 'worldId'>,
+  ) {
+    mkdirSync(folder, { recursive: true, mode: 0o700 })
+    this.path = join(folder, 'journal.jsonl')
+    this.inbox = join(folder, 'inbox.jsonl')
+    // What was told before it began was told another.
+    this.read = existsSync(this.inbox) ? statSync(this.inbox).size : 0
+  }
+
+  write(entry: RunEntry, at: number): void {
+    const line = { wall: new Date().toISOString(), market: this.stamp(at), ...entry }
+    appendFileSync(this.path, `${JSON.stringify(line)}\n`, { mode: 0o600 })
+  }
+
+  beat(at: number, state: string): void {
+    const sign: Heartbeat = {
+      pid: process.pid,
+      wall: new Date().toISOString(),
+      market: new Date(at).toISOString(),
+      state,
+      ...this.of,
+    }
+    writeFileSync(join(this.folder, 'heartbeat.json'), `${JSON.stringify(sign)}\n`)
+  }
+
+  /** What was told since it was last asked; a line that says nothing is given as what is wrong with it. */
+  told(): (Told | { wrong: string })[] {
+    if (!existsSync(this.inbox)) return []
+    const text = readFileSync(this.inbox).subarray(this.read).toString('utf8')
+    const whole = text.slice(0, text.lastIndexOf('\n') + 1)
+    this.read += Buffer.byteLength(whole)
+    return whole
+      .split('\n')
+      .filter(Boolean)
+      .map((line) => {
+        try {
+          return Told.parse(JSON.parse(line))
+        } catch {
+          return { wrong: `inbox.jsonl holds a line that says nothing: ${line.slice(0, 80)}` }
+        }
+      })
+  }
+
+  /** What earlier runs of the same world left: intents without an answer, what they have seen, and since when. */
+  before(worldId: string): {
+    open: Intent[]
+    seen: Record<string, Seen>
+    since?: number
+    view?: DayView
+  } {
+    const open = new Map<string, Intent>()
+    const seen: Record<string, Seen> = {}
+    let since: number | undefined
+    let same = false
+    let view: DayView | undefined
+    for (const entry of linesOf(this.folder)) {
+      if (entry.is === 'started') {
+        same = entry.worldId === worldId
+        if (same && entry.acts) since ??= Date.parse(entry.market)
+      }
+      if (!same) continue
+      if (entry.is === 'seen') seen[entry.key] = entry.entry
+      if (entry.is === 'view') view = entry.view
+      if (entry.is === 'intent' && entry.sends && entry.intent.is !== 'ask')
+        open.set(idOf(entry.intent), entry.intent)
+      else if ('clOrdId' in entry) open.delete(entry.clOrdId)
+    }
+    return {
+      open: [...open.values()],
+      seen,
+      ...(since === undefined ? {} : { since }),
+      ...(view ? { view } : {}),
+    }
+  }
+}

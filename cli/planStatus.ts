@@ -1,0 +1,192 @@
+import { accessSync, appendFileSync, constants, existsSync, mkdirSync, statfsSync } from 'node:fs'
+import { join } from 'node:path'
+import { BrokerProblem, follow } from '@/client'
+import { decodeBars } from '@/core/formats/barsBinary'
+import { openTable } from '@/core/market/barTable'
+import { stepsOf, withTrace, type Funnel } from '@/core/engine/funnel'
+import { sayTrace } from '@/core/engine/say'
+import { namedBy } from '@/core/plans/drawn'
+import { heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
+import { Told } from '@/runner/told'
+import { EXIT, Failure } from './fail'
+import { readPlan } from './plan'
+import { connected, type TradingOptions } from './trading'
+
+/** Traces that are told of each plan. */
+const LAST = 5
+
+/** What the plans of a folder are doing: each with its sign of life, how far its securities came, and the times of its orders. */
+export function status(folder: string): string {
+  if (!existsSync(folder)) throw new Failure(`There is no folder ${folder}: no plan has run here yet.`)
+  const plans = plansIn(folder)
+  if (plans.length === 0) return 'No plan has run here yet.\n'
+  return plans.map((name) => statusOf(name, join(folder, name))).join('\n')
+}
+
+function statusOf(id: string, folder: string): string {
+  const beat = heartbeatOf(folder)
+  const own = lastRun(folder)
+  const [first] = own
+  const version = first?.is === 'started' ? first.version : '?'
+  const how = !beat
+    ? 'has given no sign of life'
+    : beat.lives
+      ? `${beat.state}, process ${beat.pid}`
+      : beat.state === 'stopped'
+        ? 'stopped'
+        : `has died: the last sign of life came at ${beat.wall}`
+  let funnel: Funnel = {}
+  for (const one of own) if (one.is === 'trace') funnel = withTrace(funnel, one.trace)
+  const { looked, steps, ordered } = stepsOf(funnel)
+  const stopped = steps
+    .filter((one) => one.stopped.length > 0)
+    .map((one) => `${one.stopped.length} stopped by ${one.clause}`)
+  const traces = own.flatMap((one) => (one.is === 'trace' ? [`  ${one.market} ${sayTrace(one.trace)}`] : []))
+  return [
+    `${id}, version ${version}: ${how}; market time ${beat?.market ?? own.at(-1)?.market ?? 'not known'}`,
+    `  ${looked} looked at, ${[...stopped, `${ordered} ordered`].join(', ')}`,
+    ...ordersOf(own),
+    ...asksOf(own),
+    ...traces.slice(-LAST),
+    '',
+  ].join('\n')
+}
+
+/** Each order with its times: from the market's moment to when it was decided, and to the broker's answer. */
+function ordersOf(lines: readonly Line[]): string[] {
+  const answers = new Map(lines.flatMap((one) => (one.is === 'taken' ? [[one.clOrdId, one.waited]] : [])))
+  return lines.flatMap((one) => {
+    if (one.is !== 'intent' || one.intent.is !== 'send' || !one.sends) return []
+    const { clOrdId, side, orderQty, symbol } = one.intent.order
+    const waited = answers.get(clOrdId)
+    const decided = one.decided === undefined ? '' : `decided in ${one.decided} ms, `
+    return [
+      `  ${one.market} ${side} ${orderQty} ${symbol} ${clOrdId}: ${decided}${waited === undefined ? 'not answered' : `taken after ${waited} ms`}`,
+    ]
+  })
+}
+
+/** Orders that wait for an answer, and how it is given. */
+function asksOf(lines: readonly Line[]): string[] {
+  const over = new Set(
+    lines.flatMap((one) => (one.is === 'note' && one.note.why !== 'let go' ? [one.note.clOrdId] : [])),
+  )
+  return lines.flatMap((one) => {
+    if (one.is !== 'intent' || one.intent.is !== 'ask' || over.has(one.intent.order.clOrdId)) return []
+    const { order, planId } = one.intent
+    return [
+      `  asks about ${order.side} ${order.orderQty} ${order.symbol}: heron answer ${planId} ${order.clOrdId} yes`,
+    ]
+  })
+}
+
+/** Tells a running plan something: it reads its inbox twice a second. Throws Failure where it does not run. */
+export function tell(folder: string, planId: string, told: unknown): string {
+  const own = join(folder, planId)
+  const read = Told.safeParse(told)
+  if (!read.success) {
+    const [wrong] = read.error.issues
+    throw new Failure(`${wrong.path.join('.') || 'that'}: ${wrong.message}`, EXIT.usage)
+  }
+  if (!heartbeatOf(own)?.lives) throw new Failure(`${planId} does not run in ${folder}: see heron status.`)
+  mkdirSync(own, { recursive: true })
+  appendFileSync(join(own, 'inbox.jsonl'), `${JSON.stringify(read.data)}\n`, { mode: 0o600 })
+  return 'Told.\n'
+}
+
+export interface CheckOptions extends TradingOptions {
+  folder: string
+}
+
+/** Before the night: what a plan needs, one line each, and whether it is there. Throws Failure where something is not. */
+export async function check(path: string, options: CheckOptions): Promise<string> {
+  const plan = readPlan(path)
+  const out: string[] = []
+  let wrong = 0
+  const say = (what: string, fine: boolean, how: string) => {
+    if (!fine) wrong++
+    out.push(`${fine ? 'fine ' : 'WRONG'} ${what}: ${how}`)
+  }
+  checkDisk(options.folder, say)
+  const broker = await connected(options)
+  const times: number[] = []
+  let who = await broker.whoami()
+  for (let i = 0; i < 5; i++) {
+    const began = performance.now()
+    who = await broker.whoami()
+    times.push(performance.now() - began)
+  }
+  times.sort((a, b) => a - b)
+  say(
+    'latency',
+    times[2] < 1000,
+    `half of the answers within ${times[2].toFixed(0)} ms, the slowest ${times[4].toFixed(0)} ms`,
+  )
+  say('rights', who.scopes.includes('send-orders'), `the key may ${who.scopes.join(', ')}`)
+  const named = namedBy(plan)
+  for (const side of plan.sides) await checkBars(side.if.every)
+  async function checkBars(every: string) {
+    if (named.length === 0) return
+    try {
+      const set = openTable(decodeBars(await broker.bars(every, { symbols: named, limit: 5 })))
+      const empty = set.symbols.filter((_, i) => set.bars[i].time.length === 0)
+      say(
+        `${every} bars`,
+        empty.length === 0,
+        empty.length === 0 ? `there are bars of all ${named.length}` : `none of ${empty.join(', ')}`,
+      )
+    } catch (error) {
+      if (!(error instanceof BrokerProblem)) throw error
+      say(`${every} bars`, false, error.detail)
+    }
+  }
+  const began = performance.now()
+  const heard = await new Promise<string | undefined>((resolve) => {
+    const stop = follow(
+      broker,
+      `/quotes/stream?symbols=${named.slice(0, 50).map(encodeURIComponent).join(',')}`,
+      {
+        event: ({ event, data }) => event === 'clock' && done((JSON.parse(data) as { now: string }).now),
+        there: () => undefined,
+        away: () => undefined,
+      },
+    )
+    const timer = setTimeout(() => done(undefined), 10_000)
+    function done(now: string | undefined) {
+      clearTimeout(timer)
+      stop()
+      resolve(now)
+    }
+  })
+  say(
+    'streams',
+    heard !== undefined,
+    heard ? `heard after ${(performance.now() - began).toFixed(0)} ms` : 'nothing was heard for 10 s',
+  )
+  say(
+    'clock',
+    heard !== undefined && !Number.isNaN(Date.parse(heard)),
+    `the market’s is ${heard ?? 'not known'}, this machine’s ${new Date().toISOString()}`,
+  )
+  const text = `${out.join('\n')}\n`
+  if (wrong > 0)
+    throw new Failure(`${text}${wrong} of ${out.length} are wrong: mend them before it is left alone.`)
+  return text
+}
+
+type Say = (what: string, fine: boolean, how: string) => void
+
+/** Room for a night of traces. */
+const ROOM = 200 * 1024 * 1024
+
+function checkDisk(folder: string, say: Say): void {
+  try {
+    mkdirSync(folder, { recursive: true, mode: 0o700 })
+    accessSync(folder, constants.W_OK)
+    const { bavail, bsize } = statfsSync(folder)
+    const free = bavail * bsize
+    say('disk', free > ROOM, `${(free / 1024 / 1024 / 1024).toFixed(1)} GB free where ${folder} lies`)
+  } catch (error) {
+    say('disk', false, (error as Error).message)
+  }
+}

@@ -1,0 +1,86 @@
+import { closeSync, existsSync, openSync, readdirSync, readFileSync, readSync, statSync } from 'node:fs'
+import { join } from 'node:path'
+import { type RunEntry } from './entries'
+
+/** A line of a journal: when it was written, by the clock on the wall and by that of the market. */
+export type Line = { wall: string; market: string } & RunEntry
+
+/** The sign of life of a run. */
+export interface Heartbeat {
+  pid: number
+  wall: string
+  market: string
+  state: string
+  version: number
+  worldId: string
+}
+
+/** A run that gives no sign of life for so long is taken for dead, milliseconds. */
+const SILENCE = 20_000
+
+/** Lines of a journal, or those of its last so many bytes; one that was cut off is passed over. */
+export function linesOf(folder: string, most = Infinity): Line[] {
+  const path = join(folder, 'journal.jsonl')
+  if (!existsSync(path)) return []
+  return tailOf(path, most)
+    .split('\n')
+    .flatMap((line): Line[] => {
+      try {
+        return [JSON.parse(line) as Line]
+      } catch {
+        return []
+      }
+    })
+}
+
+function tailOf(path: string, most: number): string {
+  const { size } = statSync(path)
+  if (size <= most) return readFileSync(path, 'utf8')
+  const file = openSync(path, 'r')
+  try {
+    const part = Buffer.alloc(most)
+    readSync(file, part, 0, most, size - most)
+    return part.toString('utf8')
+  } finally {
+    closeSync(file)
+  }
+}
+
+/** The sign of life in a folder, and whether its process is there. */
+export function heartbeatOf(folder: string): (Heartbeat & { lives: boolean }) | undefined {
+  let beat: Heartbeat
+  try {
+    beat = JSON.parse(readFileSync(join(folder, 'heartbeat.json'), 'utf8')) as Heartbeat
+  } catch {
+    return undefined
+  }
+  const recent = Date.now() - Date.parse(beat.wall) < SILENCE
+  return { ...beat, lives: beat.state !== 'stopped' && recent && isThere(beat.pid) }
+}
+
+function isThere(pid: number): boolean {
+  try {
+    process.kill(pid, 0)
+    return true
+  } catch (error) {
+    // It is there and another's.
+    return (error as NodeJS.ErrnoException).code === 'EPERM'
+  }
+}
+
+/** Names of the plans that have run in a folder. */
+export const plansIn = (folder: string): string[] =>
+  existsSync(folder)
+    ? readdirSync(folder, { withFileTypes: true }).flatMap((one) => (one.isDirectory() ? [one.name] : []))
+    : []
+
+/** The lines of the last run in a folder, or what of them the last so many bytes of its journal hold. */
+export function lastRun(folder: string, most?: number): Line[] {
+  const lines = linesOf(folder, most)
+  return lines.slice(
+    Math.max(
+      0,
+      lines.findLastIndex(({ is }) => is === 'started'),
+    ),
+  )
+}

@@ -1,0 +1,161 @@
+import { expect, it } from '@jest/globals'
+import { type Broker } from '@/client'
+import { emptyBook } from '@/core/book/book'
+import { type PlanEvent } from '@/core/engine/events'
+import { encodeBars } from '@/core/formats/barsBinary'
+import { toE4 } from '@/core/market/money'
+import { BRACKWATER } from '@/core/market/venue'
+import { barSetOf } from '@/tests/bars'
+import { OSPRY } from '@/tests/venue'
+import { type Known } from './connect'
+import { type RunEntry } from './entries'
+import { Hub, type Member } from './hub'
+
+/** A broker whose streams are written by hand, in the form of server-sent events. */
+class Written {
+  readonly asked: string[] = []
+  readonly followed: string[][] = []
+  private readonly open = new Map<string, ReadableStreamDefaultController<Uint8Array>>()
+  executionStream = '/executions/stream'
+
+  fetch = (path: string, { signal }: { signal?: AbortSignal }): Promise<Response> => {
+    this.asked.push(path)
+    const name = path.split('?')[0]
+    const body = new ReadableStream<Uint8Array>({
+      start: (controller) => {
+        this.open.set(name, controller)
+        signal?.addEventListener('abort', () => {
+          try {
+            controller.close()
+          } catch {
+            // It was closed already.
+          }
+        })
+      },
+    })
+    return Promise.resolve(new Response(body))
+  }
+
+  say(name: string, event: string, data: unknown, id?: string): void {
+    const text = `event: ${event}\ndata: ${JSON.stringify(data)}\n${id ? `id: ${id}\n` : ''}\n`
+    this.open.get(name)!.enqueue(new TextEncoder().encode(text))
+  }
+
+  drop = (name: string): void => this.open.get(name)!.close()
+
+  quotes = (symbols: readonly string[]) =>
+    Promise.resolve(symbols.map((symbol) => ({ ...QUOTE, symbol, at: '2026-05-04T12:30:00Z' })))
+  followQuotes = (_stream: string, symbols: readonly string[]) => {
+    this.followed.push([...symbols])
+    return Promise.resolve()
+  }
+  bars = (_every: string, { symbols }: { symbols: string[] }): Promise<ArrayBuffer> => {
+    const set = barSetOf(Object.fromEntries(symbols.map((symbol) => [symbol, [10, 11]])))
+    const bytes = encodeBars(set, '2026-05-04T12:30:00Z')
+    return Promise.resolve(bytes.slice().buffer as ArrayBuffer)
+  }
+}
+
+const QUOTE = { bid: 10, bidSize: 1, ask: 10.1, askSize: 1, last: 10 }
+
+function hubOf() {
+  const broker = new Written()
+  const listed = Object.fromEntries(
+    ['OSPRY', 'GANET'].map((symbol) => [
+      symbol,
+      { security: { ...OSPRY, symbol }, venue: BRACKWATER, rate: 1 },
+    ]),
+  )
+  const book = emptyBook(toE4(1000))
+  const shared = { book, quotes: {}, pending: {}, listed, growing: {}, home: BRACKWATER }
+  const known: Known = { shared, reports: [], worldId: 'w', now: Date.parse('2026-05-04T12:30:00Z') }
+  return { broker, hub: new Hub(broker as unknown as Broker, known) }
+}
+
+class Listener implements Member {
+  readonly frames = ['1 day']
+  readonly growing = []
+  readonly past: Member['past']
+  readonly before: string[] = []
+  readonly heard: string[] = []
+  readonly entries: RunEntry[] = []
+
+  constructor(
+    readonly symbols: string[],
+    private readonly order: string[] = [],
+    private readonly name = '',
+  ) {
+    this.past = (event) => void this.before.push(saidBy(event))
+  }
+
+  barsBefore = () => 400
+  hear(event: PlanEvent): void {
+    this.heard.push(saidBy(event))
+    this.order.push(this.name)
+  }
+  reported = () => undefined
+  write = (entry: RunEntry) => void this.entries.push(entry)
+}
+
+const saidBy = (event: PlanEvent): string => `${event.is} ${'symbol' in event ? event.symbol : ''}`
+const until = async (is: () => boolean) => {
+  while (!is()) await new Promise((resolve) => setTimeout(resolve, 5))
+}
+const quoteOf = (symbol: string) => [{ ...QUOTE, symbol, at: '2026-05-04T12:31:00Z' }]
+
+it('tells each plan in the order of arming, once it has caught up with the past', async () => {
+  const { broker, hub } = hubOf()
+  const order: string[] = []
+  const [first, second] = [
+    new Listener(['OSPRY'], order, 'first'),
+    new Listener(['OSPRY', 'GANET'], order, 'second'),
+  ]
+  await hub.join(first)
+  expect(first.before).toEqual(['bar OSPRY', 'bar OSPRY'])
+  broker.say('/quotes/stream', 'stream', { id: 'q1' })
+  await hub.join(second)
+  // In the order of moments, not one security after the other.
+  expect(second.before).toEqual(['bar OSPRY', 'bar GANET', 'bar OSPRY', 'bar GANET'])
+  await until(
+    () => broker.followed.length > 0 || broker.asked.filter((path) => path.startsWith('/quotes')).length > 1,
+  )
+  broker.say('/quotes/stream', 'quotes', quoteOf('OSPRY'))
+  await until(() => order.length === 2)
+  expect(order).toEqual(['first', 'second'])
+  hub.leave(first)
+  hub.leave(second)
+  expect(hub.isEmpty).toBe(true)
+})
+
+it('a stream that is taken up again after a second plan has come follows what both look at', async () => {
+  const { broker, hub } = hubOf()
+  const first = new Listener(['OSPRY'])
+  await hub.join(first)
+  broker.say('/quotes/stream', 'stream', { id: 'q1' })
+  broker.say('/quotes/stream', 'quotes', quoteOf('OSPRY'))
+  await until(() => first.heard.length === 1)
+  const second = new Listener(['GANET'])
+  await hub.join(second)
+  expect(broker.followed).toEqual([['OSPRY', 'GANET']])
+  const opened = () => broker.asked.filter((path) => path.startsWith('/quotes')).length
+  broker.drop('/quotes/stream')
+  await until(() => opened() === 2)
+  broker.say('/quotes/stream', 'stream', { id: 'q2' })
+  await until(() => broker.followed.length === 2)
+  expect(broker.followed[1]).toEqual(['OSPRY', 'GANET'])
+  hub.leave(first)
+  hub.leave(second)
+})
+
+it('a bar that is told again after a stream was begun anew is told to all, and the clock alone moves time', async () => {
+  const { broker, hub } = hubOf()
+  const first = new Listener(['OSPRY'])
+  await hub.join(first)
+  broker.say('/quotes/stream', 'clock', { now: '2026-05-04T12:35:00Z' })
+  const bar = { symbol: 'OSPRY', time: '2026-05-04', open: 1, high: 1, low: 1, close: 1, volume: 1 }
+  broker.say('/bars/stream', 'bar', bar, '2026-05-04T19:00:00Z')
+  await until(() => first.heard.length === 2)
+  expect(first.heard.sort()).toEqual(['bar OSPRY', 'time '])
+  expect(hub.at).toBe(Date.parse('2026-05-04T19:00:00Z'))
+  hub.leave(first)
+})

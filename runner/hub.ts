@@ -1,0 +1,264 @@
+import { type Broker, follow } from '@/client'
+import { decodeBars } from '@/core/formats/barsBinary'
+import { openTable } from '@/core/market/barTable'
+import { tickedBy } from '@/core/market/growing'
+import { QuoteTick } from '@/core/market/wire'
+import { ExecutionReport } from '@/core/orders/model'
+import { type PlanEvent } from '@/core/engine/events'
+import { growBars, seedBar } from '@/core/engine/growing'
+import { takeQuoted, takeShared } from '@/core/engine/shared'
+import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
+import { type Known } from './connect'
+import { type RunEntry } from './entries'
+import { heldBy } from './universe'
+
+/** A plan that is stepped by what the hub hears. */
+export interface Member {
+  /** What it looks at, holds or has orders for, and its timeframes; those that it looks at before they are complete. */
+  readonly symbols: readonly string[]
+  readonly frames: readonly string[]
+  readonly growing: readonly string[]
+  /** Bars of a timeframe that it is fed before it is asked, of each security. */
+  barsBefore(every: string): number
+  /** Takes what came before it was there: nothing is wanted for it. */
+  past(event: PlanEvent): void
+  hear(event: PlanEvent): void
+  /** After it has heard of it: a report that may be about one of its orders. */
+  reported(report: ExecutionReport): void
+  write(entry: RunEntry): void
+}
+
+/** Bars that one answer may hold. */
+const MOST_BARS = 900_000
+const COUNTS = ['uptrades', 'downtrades'] as const
+const listOf = (symbols: readonly string[]): string => symbols.map(encodeURIComponent).join(',')
+
+/**
+ * One account and what the market says of it, for all of its plans: followed once, and told to each plan in the order in which
+ * they were armed. What one of them wants is reserved before the next hears of the same.
+ */
+export class Hub {
+  /** Of each plan: what it has yet to hear, while it catches up. */
+  private readonly members = new Map<Member, PlanEvent[] | undefined>()
+  private readonly reports: ExecutionReport[]
+  private stopReports: (() => void) | undefined
+  private stopQuotes: (() => void) | undefined
+  private readonly stopBars = new Map<string, { stop(): void; symbols: string }>()
+  private quoted = ''
+  private quoteStream: string | undefined
+  /** End of the last bar that was heard, by timeframe. */
+  private readonly ends = new Map<string, number>()
+  /** Market time of the last event. */
+  at: number
+
+  constructor(
+    readonly broker: Broker,
+    readonly known: Known,
+  ) {
+    this.at = known.now
+    this.reports = [...known.reports]
+  }
+
+  /** What the plans look at, and what the account holds besides: all of it is part of the equity. */
+  private get quotedSymbols(): string[] {
+    const own = [...this.members.keys()].flatMap(({ symbols }) => symbols)
+    return [...new Set([...own, ...heldBy(this.known.shared)])]
+  }
+
+  /** Lets a plan catch up with reports and bars of the past, and hear everything from then on. */
+  async join(member: Member): Promise<void> {
+    const past = [...this.reports]
+    this.members.set(member, [])
+    for (const report of past) member.past({ is: 'report', at: this.at, report })
+    await this.catchUp(member)
+    this.stopReports ??= this.followReports()
+  }
+
+  /** A plan looks at something else: what is new to it is caught up with. */
+  async refresh(member: Member): Promise<void> {
+    this.members.set(member, this.members.get(member) ?? [])
+    await this.catchUp(member)
+  }
+
+  private async catchUp(member: Member): Promise<void> {
+    const { shared } = this.known
+    for (const every of member.growing) growBars(shared.growing, every)
+    const fresh = this.quotedSymbols.filter((symbol) => !shared.quotes[symbol])
+    if (fresh.length > 0)
+      for (const quote of await this.broker.quotes(fresh)) this.takeQuote({ ...quote }, false)
+    for (const every of member.frames) await this.pastBars(member, every)
+    for (const event of this.members.get(member) ?? []) member.hear(event)
+    this.members.set(member, undefined)
+    await this.followMarket()
+  }
+
+  /** Steps bars that are over by now, and takes over those that grow. */
+  private async pastBars(member: Member, every: string): Promise<void> {
+    if (member.symbols.length === 0) return
+    const { growing } = this.known.shared
+    const limit = member.barsBefore(every)
+    const asked = { limit, soFar: growing[every] !== undefined, extras: COUNTS }
+    const past: { symbol: string; bar: LiveBar }[] = []
+    const atOnce = Math.max(1, Math.floor(MOST_BARS / limit))
+    for (let from = 0; from < member.symbols.length; from += atOnce) {
+      const symbols = member.symbols.slice(from, from + atOnce)
+      const set = openTable(decodeBars(await this.broker.bars(every, { ...asked, symbols })))
+      set.symbols.forEach((symbol, i) => {
+        for (let row = 0; row < set.bars[i].time.length; row++) {
+          const bar = barAt(set.bars[i], row)
+          if (bar.end === Infinity) seedBar(growing, every, symbol, bar)
+          else past.push({ symbol, bar })
+        }
+      })
+    }
+    // In the order of moments, as they came: of a pair both are needed.
+    past.sort((a, b) => a.bar.end - b.bar.end)
+    for (const { symbol, bar } of past) member.past({ is: 'bar', at: bar.end, symbol, every, bar })
+    const last = past.at(-1)?.bar.end ?? 0
+    if (!this.ends.has(every)) this.ends.set(every, last)
+  }
+
+  /** A plan is stepped no more; with the last of them nothing is followed. */
+  leave(member: Member): void {
+    this.members.delete(member)
+    if (this.members.size > 0) return void this.followMarket()
+    for (const stop of [this.stopReports, this.stopQuotes]) stop?.()
+    this.stopReports = this.stopQuotes = undefined
+    for (const { stop } of this.stopBars.values()) stop()
+    this.stopBars.clear()
+  }
+
+  get isEmpty(): boolean {
+    return this.members.size === 0
+  }
+
+  private tell(event: PlanEvent): void {
+    this.at = Math.max(this.at, event.at)
+    for (const [member, waiting] of this.members) {
+      if (waiting) waiting.push(event)
+      else member.hear(event)
+    }
+  }
+
+  private write(entry: RunEntry): void {
+    for (const member of this.members.keys()) member.write(entry)
+  }
+
+  private followReports(): () => void {
+    const { executionStream } = this.broker
+    const after = this.reports.at(-1)?.seq ?? 0
+    const path = `${executionStream}${executionStream.includes('?') ? '&' : '?'}after=${after}`
+    return this.follow(path, (event, data) => {
+      if (event !== 'executionReport') return
+      const report = ExecutionReport.parse(JSON.parse(data))
+      const { shared } = this.known
+      if (report.seq <= shared.book.seq) return
+      takeShared(shared, report)
+      this.reports.push(report)
+      this.tell({ is: 'report', at: Date.parse(report.transactTime), report })
+      for (const member of this.members.keys()) member.reported(report)
+    })
+  }
+
+  /** Follows quotes and bars of what the plans look at now; what is followed already goes on. */
+  private async followMarket(): Promise<void> {
+    const wanted = this.quotedSymbols
+    if (wanted.join() !== this.quoted || !this.stopQuotes) {
+      this.quoted = wanted.join()
+      // An open stream is told of the others, so that nothing that was traded meanwhile is missed.
+      const changed =
+        this.stopQuotes &&
+        this.quoteStream !== undefined &&
+        (await this.broker.followQuotes(this.quoteStream, wanted).then(
+          () => true,
+          () => false,
+        ))
+      if (!changed) {
+        this.stopQuotes?.()
+        this.stopQuotes = this.followQuotes(wanted)
+      }
+    }
+    const frames = new Set([...this.members.keys()].flatMap((member) => member.frames))
+    for (const every of new Set([...frames, ...this.stopBars.keys()])) this.followBars(every)
+  }
+
+  private followQuotes(symbols: readonly string[]): () => void {
+    return this.follow(`/quotes/stream?symbols=${listOf(symbols)}`, (event, data) => {
+      if (event === 'stream') this.quotesBegun((JSON.parse(data) as { id: string }).id, symbols)
+      else if (event === 'clock') this.clock(Date.parse((JSON.parse(data) as { now: string }).now))
+      else if (event === 'quotes')
+        for (const one of JSON.parse(data) as unknown[]) this.takeQuote(QuoteTick.parse(one), true)
+    })
+  }
+
+  /** A stream that is taken up again follows what it was opened with: it is told of what has come since. */
+  private quotesBegun(id: string, opened: readonly string[]): void {
+    this.quoteStream = id
+    if (this.quoted === opened.join()) return
+    this.broker.followQuotes(id, this.quoted.split(',')).catch((error: Error) => {
+      this.write({ is: 'trouble', why: `Quotes of what it looks at now are missing: ${error.message}` })
+    })
+  }
+
+  private clock(now: number): void {
+    if (now > this.at) this.tell({ is: 'time', at: now })
+  }
+
+  private takeQuote(tick: QuoteTick, tells: boolean): void {
+    const { symbol, bid, ask } = tick
+    const ticked = tickedBy(tick)
+    takeQuoted(this.known.shared, { symbol, bid, ask, ...ticked })
+    if (tells) this.tell({ is: 'quote', symbol, bid, ask, ...ticked })
+  }
+
+  private followBars(every: string): void {
+    const wanted = [...this.members.keys()].filter(({ frames }) => frames.includes(every))
+    const symbols = [...new Set(wanted.flatMap((member) => member.symbols))]
+    const there = this.stopBars.get(every)
+    if (there?.symbols === symbols.join()) return
+    there?.stop()
+    this.stopBars.delete(every)
+    if (symbols.length === 0) return
+    const path = `/bars/stream?symbols=${listOf(symbols)}&every=${encodeURIComponent(every)}&extras=${COUNTS.join(',')}`
+    const end = this.ends.get(every)
+    const stop = this.follow(
+      path,
+      (event, data, id) => event === 'bar' && this.barOver(every, data, id!),
+      // From just before the last that was heard: it may not have been told of all.
+      end ? new Date(end - 1000).toISOString() : undefined,
+    )
+    this.stopBars.set(every, { stop, symbols: symbols.join() })
+  }
+
+  private barOver(every: string, data: string, id: string): void {
+    const { symbol, time, ...values } = JSON.parse(data) as Record<string, never>
+    const end = Date.parse(id)
+    this.ends.set(every, Math.max(this.ends.get(every) ?? 0, end))
+    const bar = { ...(values as object), time: Date.parse(time), end } as LiveBar
+    this.tell({ is: 'bar', at: end, symbol, every, bar })
+  }
+
+  private follow(
+    path: string,
+    event: (event: string, data: string, id?: string) => void,
+    lastId?: string,
+  ): () => void {
+    let was = true
+    return follow(
+      this.broker,
+      path,
+      {
+        event: (one) => event(one.event, one.data, one.id),
+        there: () => {
+          if (!was) this.write({ is: 'connection', there: true })
+          was = true
+        },
+        away: (error) => {
+          if (was && error) this.write({ is: 'connection', there: false, why: String(error) })
+          was = was && !error
+        },
+      },
+      lastId,
+    )
+  }
+}

@@ -1,0 +1,155 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { expect, it } from '@jest/globals'
+import { Plan } from '@/core/plans/document'
+import { type Order } from '@/core/orders/model'
+import { processFor } from '@/tests/broker'
+import { type BrokerProcess, ROOT, run } from '@/tests/process'
+import { type RunEntry } from './entries'
+import { Dated } from './told'
+
+let folder = ''
+let broker: BrokerProcess
+
+processFor((started, dir) => ([broker, folder] = [started, dir]))
+
+const ask = <T>(method: string, path: string, body?: object) => broker.ask<T>(method, path, body)
+
+const planFile = () => join(folder, 'plan.json')
+const eventsFile = () => join(folder, 'events.csv')
+const plans = () => join(folder, 'plans')
+const heron = (command: string, ...more: string[]) =>
+  run(process.execPath, ['bin/heron.mjs', command, ...more, '--folder', plans()])
+const key = () => ['--broker', broker.url, '--key-file', broker.keyFile]
+const journal = (): RunEntry[] => {
+  const path = join(plans(), 'announced', 'journal.jsonl')
+  if (!existsSync(path)) return []
+  return readFileSync(path, 'utf8')
+    .split('\n')
+    .filter((line) => line.endsWith('}'))
+    .map((line) => JSON.parse(line) as RunEntry)
+}
+const until = async (is: () => boolean) => {
+  while (!is()) await new Promise((resolve) => setTimeout(resolve, 50))
+}
+const started = (...more: string[]): ChildProcess => {
+  const args = ['bin/heron.mjs', 'run', planFile(), ...key(), '--folder', plans(), '--events', eventsFile()]
+  const child = spawn(process.execPath, [...args, ...more], {
+    cwd: ROOT,
+    env: { ...process.env, NODE_OPTIONS: '' },
+  })
+  process.once('exit', () => child.kill('SIGKILL'))
+  return child
+}
+const ended = (child: ChildProcess) => {
+  const gone = new Promise((resolve) => child.once('close', resolve))
+  child.kill('SIGTERM')
+  return gone
+}
+
+/** Bought when it is announced and I have said yes, for a score that comes from outside. */
+const PLAN = Plan.parse({
+  ...{ form: 'fleet-heron-plan', formVersion: 1, id: 'announced', name: 'Announced', version: 1 },
+  when: { look: 'Event' },
+  sides: [
+    {
+      among: { list: ['OSPRY'] },
+      if: { rule: 'close > 0', every: '1 min' },
+      provided: [],
+      score: { lines: [{ name: 'contract', points: 3, from: 'Outside' }], least: 2, waits: 60 },
+      ask: { minutes: 60 },
+      do: { open: 'Long', price: 'market', size: { shares: 10 } },
+      then: { exits: { stop: { percent: 5 } } },
+    },
+  ],
+  never: { entriesPerDay: 2, quoteAge: 600 },
+  seen: {},
+})
+
+it('an event from a file waits for points, then for an answer; it is sent once, and not again after a restart', async () => {
+  writeFileSync(planFile(), JSON.stringify(PLAN))
+  await ask('POST', '/market-time', { sessionTakes: 1800, running: true })
+  const first = started('--arm')
+  await until(() => journal().some((one) => one.is === 'started'))
+  // Dated once the plan runs, however long that took: what is older than its beginning is passed over.
+  const { now } = await ask<{ now: string }>('GET', '/market-time')
+  writeFileSync(eventsFile(), `key,symbol,at,text\nh-1,OSPRY,${now},"renewal, inner roads"\n`)
+  await until(() => journal().some((one) => one.is === 'trace'))
+  // The same plan does not run twice.
+  const second = await run(process.execPath, [
+    'bin/heron.mjs',
+    'run',
+    planFile(),
+    ...key(),
+    '--folder',
+    plans(),
+  ])
+  expect([second.code, second.err]).toEqual([4, expect.stringContaining('runs already')])
+  expect((await heron('points', 'announced', 'h-1', 'contract', '3', '--reason', 'large')).out).toBe(
+    'Told.\n',
+  )
+  await until(() => journal().some((one) => one.is === 'intent' && one.intent.is === 'ask'))
+  const { out } = await heron('status')
+  const [, order] = /heron answer announced (\S+) yes/.exec(out)!
+  expect(await ask<Order[]>('GET', '/orders?which=all')).toEqual([])
+  expect((await heron('answer', 'announced', order, 'perhaps')).code).toBe(2)
+  expect((await heron('answer', 'announced', order, 'yes')).out).toBe('Told.\n')
+  await until(() => journal().some((one) => one.is === 'taken'))
+  const sent = await ask<Order[]>('GET', '/orders?which=all')
+  expect(sent.find(({ role }) => role === 'Entry')).toMatchObject({
+    clOrdId: order,
+    orderQty: 10,
+    origin: { name: 'Announced' },
+  })
+  await until(() => journal().some((one) => one.is === 'seen' && one.entry.became === 'Filled'))
+  expect((await heron('status')).out).toMatch(/Buy 10 OSPRY p\.\S+: decided in \d+ ms, taken after \d+ ms/)
+  await ended(first)
+  expect((await heron('status')).out).toContain('announced, version 1: stopped')
+  expect((await heron('points', 'announced', 'h-1', 'contract', '3')).err).toContain('does not run')
+  // Begun anew it is told of the same event, and knows it.
+  const again = started('--arm')
+  await until(() => journal().filter(({ is }) => is === 'started').length === 2)
+  await until(() => {
+    const last = journal().findLast((one) => one.is === 'trace')
+    return last?.is === 'trace' && last.trace.findings.some(({ why }) => why === 'seen before')
+  })
+  await ended(again)
+  expect(journal().filter((one) => one.is === 'intent' && one.intent.is === 'send')).toHaveLength(1)
+}, 120_000)
+
+it('before the night everything that a plan needs is looked at; what is wrong is named and ends with a code', async () => {
+  const fine = await heron('check', planFile(), ...key())
+  expect(fine.out.split('\n').map((line) => line.split(':')[0])).toEqual([
+    ...[
+      'fine  disk',
+      'fine  latency',
+      'fine  rights',
+      'fine  1 min bars',
+      'fine  streams',
+      'fine  clock',
+      '',
+    ],
+  ])
+  expect(fine.code).toBe(0)
+  const armed = await run(
+    process.execPath,
+    ['bin/heron.mjs', 'arm', planFile(), ...key(), '--folder', plans()],
+    {
+      input: 'no\n',
+    },
+  )
+  expect(armed.out).toContain('At most 2 entries a day.')
+  expect(armed.out).toContain('It is not armed.')
+}, 60_000)
+
+it('events come at their moments, oldest first, each once; those from before are passed over', () => {
+  const event = (key: string, at: number) => ({ key, symbol: 'OSPRY', at: new Date(at).toISOString() })
+  const dated = new Dated(1000)
+  dated.add([event('late', 3000), event('before', 500), event('b', 2000)])
+  dated.add([event('a', 2000), event('late', 3000)])
+  expect(dated.due(1500)).toEqual([])
+  expect(dated.due(2500).map(({ key }) => key)).toEqual(['a', 'b'])
+  expect(dated.due(9000).map(({ key }) => key)).toEqual(['late'])
+  expect(dated.due(9000)).toEqual([])
+})

@@ -1,0 +1,58 @@
+import { type Broker } from '@/client'
+import { decodeBars } from '@/core/formats/barsBinary'
+import { openTable } from '@/core/market/barTable'
+import { type Listed } from '@/core/engine/listed'
+import { type Shared } from '@/core/engine/shared'
+import { type Side } from '@/core/plans/document'
+import { type Found, findNow, type FoundNow } from '@/core/plans/found'
+
+/** Bars that a search looks back on. */
+const BARS = 400
+
+/** The securities of a side now: those that it names, that the account holds, or that its search finds. */
+export async function universeOf(
+  broker: Broker,
+  { among }: Pick<Side, 'among'>,
+  shared: Shared,
+): Promise<FoundNow> {
+  if ('found' in among) return find(broker, among.found, shared.listed)
+  const symbols =
+    'list' in among
+      ? [...among.list]
+      : 'pairs' in among
+        ? among.pairs.map(([first]) => first)
+        : heldBy(shared)
+  return { symbols, left: [], unknown: 0, looked: symbols.length }
+}
+
+/** What an account holds of securities that have bars. */
+export const heldBy = ({ book, listed }: Shared): string[] =>
+  Object.values(book.holdings)
+    .filter(({ symbol, quantity }) => quantity !== 0 && listed[symbol])
+    .map(({ symbol }) => symbol)
+
+async function find(
+  broker: Broker,
+  found: Found,
+  listed: Readonly<Record<string, Listed>>,
+): Promise<FoundNow> {
+  const symbols = placesOf(found, listed)
+  if (symbols.length === 0) return { symbols: [], left: [], unknown: 0, looked: 0 }
+  const all = found.in === 'All'
+  const set = openTable(
+    decodeBars(await broker.bars(found.every, { limit: BARS, ...(all ? {} : { symbols }) })),
+  )
+  const now = findNow(found, set)
+  // An index and what cannot be ordered is found as well, and is no candidate.
+  const orderable = (symbol: string) => listed[symbol]?.security.orderable === true
+  return { ...now, symbols: now.symbols.filter(orderable), left: now.left.filter(orderable) }
+}
+
+/** Where a search looks, by symbol. */
+function placesOf({ in: where }: Found, listed: Readonly<Record<string, Listed>>): string[] {
+  if (where !== 'All' && 'list' in where) return where.list.filter((symbol) => listed[symbol])
+  return Object.values(listed)
+    .filter(({ security }) => security.orderable && !security.option)
+    .filter(({ security }) => where === 'All' || security.indices.includes(where.index))
+    .map(({ security }) => security.symbol)
+}
