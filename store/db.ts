@@ -1,6 +1,7 @@
 import Dexie, { type EntityTable } from 'dexie'
 import { type Bars } from '@/core/market/bars'
 import { Voter } from '@/core/scan/ballot'
+import { type Seen } from '@/core/plans/seen'
 import { type Plan } from '@/core/plans/document'
 import {
   type Ballot,
@@ -45,6 +46,9 @@ export interface PlanVersion {
   madeAt: number
 }
 
+/** Something that a plan has seen, in its book. */
+export type SeenRow = Seen & { plan: string; key: string }
+
 /** Everything that lives in the browser. A new version adds a `version(n)`; none is ever changed. */
 export class HeronDb extends Dexie {
   scans!: EntityTable<SavedScan, 'id'>
@@ -61,6 +65,7 @@ export class HeronDb extends Dexie {
   ownReports!: EntityTable<OwnReports, 'symbol'>
   plans!: EntityTable<KeptPlan, 'id'>
   planVersions!: Dexie.Table<PlanVersion, [string, number]>
+  seen!: Dexie.Table<SeenRow, [string, string]>
 
   constructor() {
     super('fleet-heron')
@@ -106,6 +111,7 @@ export class HeronDb extends Dexie {
           })
       })
     this.version(5).stores({ plans: 'id', planVersions: '[id+version], id' })
+    this.version(6).stores({ seen: '[plan+key], plan' })
   }
 }
 

@@ -3,7 +3,8 @@ import { beforeEach, describe, expect, it } from '@jest/globals'
 import { Plan } from '@/core/plans/document'
 import example from '@/plans/fast-over-slow.json'
 import { db } from './db'
-import { freshPlanId, keepPlan, versionFor } from './plans'
+import { dayView, keepDayView } from './dayView'
+import { BEGUN, freshPlanId, keepPlan, seenBook, sinceFor, versionFor } from './plans'
 import { exportWorkspace, importWorkspace } from './workspace'
 
 const plan = Plan.parse(example)
@@ -34,13 +35,27 @@ describe('plans that are kept', () => {
     expect(await freshPlanId('???')).toBe('plan')
   })
 
-  it('leave with the workspace and come back', async () => {
+  it('what was said of a day is of that day alone', async () => {
+    await keepDayView({ date: '2026-03-16', view: 'Down', note: 'heavy', at: 5 })
+    expect(await dayView('2026-03-16')).toMatchObject({ view: 'Down', note: 'heavy' })
+    expect(await dayView('2026-03-17')).toBeUndefined()
+  })
+
+  it('leave with the workspace and come back, with what they have seen; what runs in a tab does not', async () => {
     await keepPlan(plan)
     await versionFor(plan)
+    const entry = { symbol: 'OSPRY', at: 5, became: 'Declined' as const, note: 'not for me' }
+    await db.seen.put({ plan: plan.id, key: 'h-1', ...entry })
+    expect([await sinceFor(plan.id, 7), await sinceFor(plan.id, 9)]).toEqual([7, 7])
+    await db.settings.put({ name: `${BEGUN}${plan.id}`, value: {} })
     const text = await exportWorkspace()
     await Promise.all(db.tables.map((table) => table.clear()))
     await importWorkspace(text)
     expect((await db.plans.get(plan.id))!.plan).toEqual(plan)
     expect(await db.planVersions.count()).toBe(1)
+    expect(await seenBook(plan.id)).toEqual({ 'h-1': entry })
+    expect(await seenBook('another')).toEqual({})
+    expect(await sinceFor(plan.id, 11)).toBe(7)
+    expect(await db.settings.get(`${BEGUN}${plan.id}`)).toBeUndefined()
   })
 })

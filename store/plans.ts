@@ -1,4 +1,5 @@
 import { type Plan } from '@/core/plans/document'
+import { type Seen } from '@/core/plans/seen'
 import { db } from './db'
 
 /** What two plans say, whatever their versions. */
@@ -37,3 +38,24 @@ export async function freshPlanId(name: string): Promise<string> {
     if (!taken.has(id)) return id
   }
 }
+
+/** What a plan has seen, by key. */
+export const seenBook = async (plan: string): Promise<Record<string, Seen>> =>
+  Object.fromEntries(
+    (await db.seen.where('plan').equals(plan).toArray()).map(({ plan: _plan, key, ...entry }) => [
+      key,
+      entry,
+    ]),
+  )
+
+/** Since when the lists of events of a plan count: the moment of the market at which it was first armed here. */
+export async function sinceFor(plan: string, now: number): Promise<number> {
+  const name = `planSince.${plan}`
+  const before = await db.settings.get(name)
+  if (typeof before?.value === 'number') return before.value
+  await db.settings.put({ name, value: now })
+  return now
+}
+
+/** Names of settings that tell what runs in a tab of this browser begin like this. */
+export const BEGUN = 'begun.'

@@ -3,6 +3,8 @@ import { FileFailure } from '@/core/formats/problems'
 import { parseTimeframe, timeframeText } from '@/core/market/timeframe'
 import { type Bars } from '@/core/market/bars'
 import { Plan } from '@/core/plans/document'
+import { Seen } from '@/core/plans/seen'
+import { BEGUN } from './plans'
 import { db, type OwnBars, versionOf } from './db'
 import {
   Ballot,
@@ -60,6 +62,7 @@ const Workspace = z.object({
   planVersions: z
     .array(z.object({ id: z.string(), version: z.int(), plan: Plan, madeAt: z.number() }))
     .default([]),
+  seen: z.array(Seen.extend({ plan: z.string(), key: z.string() })).default([]),
 })
 type Workspace = z.infer<typeof Workspace>
 
@@ -98,7 +101,11 @@ export async function exportWorkspace(): Promise<string> {
     db.keys.toArray(),
     db.settings.toArray(),
   ])
-  const [plans, planVersions] = await Promise.all([db.plans.toArray(), db.planVersions.toArray()])
+  const [plans, planVersions, seen] = await Promise.all([
+    db.plans.toArray(),
+    db.planVersions.toArray(),
+    db.seen.toArray(),
+  ])
   const ownBars = bars.map(({ dataId, symbol, bars: b }) => ({
     dataId,
     symbol,
@@ -122,9 +129,11 @@ export async function exportWorkspace(): Promise<string> {
     ownReports,
     ownBars,
     keys: keys.map(({ keyId, name }) => ({ keyId, name })),
-    settings,
+    // What runs in a tab of this browser is nothing that another could go on with.
+    settings: settings.filter(({ name }) => !name.startsWith(BEGUN)),
     plans,
     planVersions,
+    seen,
   }
   return JSON.stringify(workspace)
 }
@@ -148,10 +157,10 @@ export async function importWorkspace(
     throw new FileFailure({ code: 'not_workspace', place: issue.path.join('.'), reason: issue.message })
   }
   const { scans, runs, ownData, ownBars, keys, settings } = read.data
-  const { scanVersions, lists, layouts, ballots, ownReports, plans, planVersions } = read.data
+  const { scanVersions, lists, layouts, ballots, ownReports, plans, planVersions, seen } = read.data
   const bars = ownBars.map((row): OwnBars => ({ dataId: row.dataId, symbol: row.symbol, bars: toBars(row) }))
   const tables = [db.scans, db.scanVersions, db.runs, db.ownData, db.ownBars, db.keys, db.settings]
-  const more = [db.lists, db.layouts, db.ballots, db.ownReports, db.plans, db.planVersions]
+  const more = [db.lists, db.layouts, db.ballots, db.ownReports, db.plans, db.planVersions, db.seen]
   await db.transaction('rw', [...tables, ...more], async () => {
     await db.lists.bulkPut(lists)
     await db.layouts.bulkPut(layouts)
@@ -167,6 +176,7 @@ export async function importWorkspace(
     await db.settings.bulkPut(settings)
     await db.plans.bulkPut(plans)
     await db.planVersions.bulkPut(planVersions)
+    await db.seen.bulkPut(seen)
   })
   return { scans: scans.length, runs: runs.length, sets: ownData.length, securities: bars.length }
 }

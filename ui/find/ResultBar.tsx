@@ -1,7 +1,9 @@
 'use client'
 import { Button, Checkbox, Menu, Popover, Switch, TextInput } from '@mantine/core'
 import { type ScanRow } from '@/core/scan/scan'
+import { parseTimeframe } from '@/core/market/timeframe'
 import { splitFrame } from '../market/frames'
+import { StartPlan } from '../plan/StartPlan'
 import { KeepAsList } from '../shell/KeepAsList'
 import { type Column } from '../table/DataTable'
 import { exportTable } from '../table/exportTable'
@@ -33,7 +35,7 @@ export function ResultBar({
   filter: string
   setFilter(text: string): void
 }) {
-  const { grouping, hidden, live, frame, asOfDate, universe, name } = useFind()
+  const { grouping, hidden, live, frame, asOfDate, universe, name, rule } = useFind()
   const kept = marked.length > 0 ? marked : rows
   const shown = columns.filter((c) => !hidden.includes(c.id) && (!c.optional || hidden.includes(`+${c.id}`)))
   const toggle = (column: Column<ScanRow>) => {
@@ -111,6 +113,18 @@ export function ResultBar({
         button={marked.length > 0 ? `Keep the ${marked.length} as a list` : 'Keep as a list'}
         suggested={name}
       />
+      {rule.trim() !== '' && kept.length > 0 && universe.is !== 'own' && (
+        <StartPlan
+          seed={() => ({
+            name: name ?? 'From a scan',
+            symbols: kept.map((row) => row.symbol),
+            rule,
+            every: parseTimeframe(splitFrame(frame).every)!,
+          })}
+        >
+          Begin a plan
+        </StartPlan>
+      )}
       <Menu position="bottom-end">
         <Menu.Target>
           <Button variant="default" size="xs">

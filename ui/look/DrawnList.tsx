@@ -3,6 +3,8 @@ import { Button, NumberInput, TextInput } from '@mantine/core'
 import { useState } from 'react'
 import { type Drawing } from '@/core/market/drawings'
 import { incrementAt, type IncrementBand, toTick } from '@/core/market/increment'
+import { type Timeframe } from '@/core/market/timeframe'
+import { StartPlan } from '../plan/StartPlan'
 import { tell } from '../shell/tell'
 import { useFind } from '../find/findStore'
 import css from './Look.module.css'
@@ -19,8 +21,11 @@ export function DrawnList({
   symbol,
   drawings,
   steps,
+  every,
 }: {
   symbol: string
+  /** Bars that the chart shows. */
+  every: Timeframe
   drawings: readonly Drawing[]
   steps: readonly IncrementBand[]
 }) {
@@ -75,6 +80,12 @@ export function DrawnList({
           >
             use
           </Button>
+          <StartPlan
+            label={`Plan at ${d.name}`}
+            seed={() => ({ name: `${symbol} at ${d.name}`, symbols: [symbol], rule: conditionOf(d), every })}
+          >
+            plan
+          </StartPlan>
           <Button
             variant="subtle"
             size="xs"

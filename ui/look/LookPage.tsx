@@ -155,7 +155,7 @@ function Look({ symbol }: { symbol: string }) {
                 <Button onClick={() => useTicket.getState().open(symbol)}>Make it an order</Button>
               )}
             </p>
-            <DrawnList symbol={symbol} drawings={layout.drawings} steps={steps} />
+            <DrawnList symbol={symbol} every={bars.every} drawings={layout.drawings} steps={steps} />
             <BallotPanel source={source} row={foundRow} />
             <HitsTable
               bars={bars}

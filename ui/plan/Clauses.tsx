@@ -1,26 +1,33 @@
-import { useState } from 'react'
 import { parseTimeframe } from '@/core/market/timeframe'
 import { type Never, type Plan, type PlanGate, type Side } from '@/core/plans/document'
 import { type PlanIssue, planIssues } from '@/core/plans/check'
 import { withOtherSide } from '@/core/plans/sides'
-import { checkRule } from '@/core/rules'
+import { SeenRule } from '@/core/plans/seen'
+import { withValues } from '@/core/plans/inputs'
+import { checkRule, type Checked } from '@/core/rules'
 import { RuleEditor } from '../find/RuleEditor'
 import { tell } from '../shell/tell'
 import { InlineAction, InlineChoice, InlineText } from '../ticket/Inline'
 import { NumberBlank, TimeBlank } from './blanks'
-import { DoPart, ThenPart } from './DoThen'
+import { AmongPart } from './AmongPart'
+import { DoPart } from './DoPart'
+import { EventsPart } from './EventsPart'
+import { freshInput, InputsPart } from './InputsPart'
+import { ScorePart } from './ScorePart'
+import { ThenPart } from './ThenPart'
 import css from './Plan.module.css'
 
 const EVERY = ['1 min', '5 min', '15 min', '30 min', '1 hour', '1 day'] as const
 
 interface Props {
   plan: Plan
+  /** What is wrong with it, with everything that it carries. */
+  issues?: readonly PlanIssue[]
   change(plan: Plan): void
 }
 
 /** A plan as prose, each blank filled in where it stands: what is of both sides first and last, each side between. */
-export function Clauses({ plan, change }: Props) {
-  const issues = planIssues(plan)
+export function Clauses({ plan, issues = planIssues(plan), change }: Props) {
   const turn = () => {
     const both = withOtherSide(plan)
     if (both) change(both)
@@ -28,18 +35,10 @@ export function Clauses({ plan, change }: Props) {
   }
   return (
     <dl className={css.clauses}>
+      <InputsPart plan={plan} change={change} />
       <dt>When</dt>
       <dd>
-        at the end of every{' '}
-        <InlineChoice
-          label="Bars of the condition"
-          value={plan.sides[0].if.every}
-          options={[...new Set([...EVERY, plan.sides[0].if.every])].map((one) => [one, one] as const)}
-          onChange={(every) =>
-            change({ ...plan, sides: plan.sides.map((one) => ({ ...one, if: { ...one.if, every } })) })
-          }
-        />{' '}
-        bar, entering from{' '}
+        <LookBlank plan={plan} change={change} />, entering from{' '}
         <TimeBlank
           label="Enters from"
           none="the open"
@@ -53,6 +52,7 @@ export function Clauses({ plan, change }: Props) {
           value={plan.when.until}
           onChange={(until) => change({ ...plan, when: { ...plan.when, until } })}
         />
+        {plan.when.look === 'Event' && <EventsPart plan={plan} change={change} />}
       </dd>
       {plan.sides.map((_side, at) => (
         <SidePart key={at} plan={plan} at={at} issues={issues} change={change} />
@@ -84,33 +84,117 @@ export function Clauses({ plan, change }: Props) {
           <InlineAction label="Add the other side" onAct={turn}>
             add the other side
           </InlineAction>
-        )}
+        )}{' '}
+        <InlineAction
+          label="Add an input"
+          onAct={() => change({ ...plan, inputs: [...(plan.inputs ?? []), freshInput(plan)] })}
+        >
+          name a value
+        </InlineAction>
       </dd>
       <dt>Never</dt>
       <dd>
         <NeverPart never={plan.never} change={(never) => change({ ...plan, never })} />
+        {plan.when.look === 'Event' && (
+          <>
+            , or on what it has seen before, by{' '}
+            <InlineChoice
+              label="Seen before by"
+              value={plan.seen?.by ?? 'none'}
+              options={[
+                ['none', 'nothing'],
+                ['Key', 'event'],
+                ['Symbol', 'security'],
+              ]}
+              onChange={(by) =>
+                change({ ...plan, seen: by === 'none' ? undefined : SeenRule.parse({ ...plan.seen, by }) })
+              }
+            />
+          </>
+        )}
         <Issues of="Never" issues={issues} />
       </dd>
     </dl>
   )
 }
 
+type Look = 'Bar' | 'Tick' | 'Event' | 'minutes'
+
+/** How often it looks, and on which bars. */
+function LookBlank({ plan, change }: Props) {
+  const { look } = plan.when
+  const every = plan.sides[0].if.every
+  const kind: Look = typeof look === 'object' ? 'minutes' : look
+  const put = (next: Plan['when']['look']) => change({ ...plan, when: { ...plan.when, look: next } })
+  return (
+    <>
+      <InlineChoice
+        label="Looks"
+        value={kind}
+        options={[
+          ['Bar', 'at the end of every'],
+          ['Tick', 'at every quote, on'],
+          ['Event', 'when an event comes, on'],
+          ['minutes', 'every so many minutes, on'],
+        ]}
+        onChange={(next) => put(next === 'minutes' ? { minutes: 5 } : next)}
+      />{' '}
+      <InlineChoice
+        label="Bars of the condition"
+        value={every}
+        options={[...new Set([...EVERY, every])].map((one) => [one, one] as const)}
+        onChange={(next) =>
+          change({ ...plan, sides: plan.sides.map((one) => ({ ...one, if: { ...one.if, every: next } })) })
+        }
+      />{' '}
+      {kind === 'Bar' ? 'bar' : 'bars'}
+      {typeof look === 'object' && (
+        <>
+          , every{' '}
+          <NumberBlank
+            label="Minutes between looks"
+            needed
+            value={look.minutes}
+            onChange={(minutes) => put({ minutes: Math.min(390, Math.max(1, Math.round(minutes!))) })}
+          />{' '}
+          minutes
+        </>
+      )}
+    </>
+  )
+}
+
 /** A plan with a part of one side changed. Two sides open opposite ways: where one is turned, the other is as well. */
 function withSide(plan: Plan, at: number, part: Partial<Side>): Plan {
   const sides = plan.sides.map((one, i) => (i === at ? { ...one, ...part } : one))
-  const { open } = sides[at].do
+  const own = sides[at].do
+  if ('close' in own) return { ...plan, sides }
+  const other = own.open === 'Long' ? ('Short' as const) : ('Long' as const)
   return {
     ...plan,
     sides: sides.map((one, i) =>
-      i !== at && one.do.open === open
-        ? { ...one, do: { ...one.do, open: open === 'Long' ? 'Short' : 'Long' } }
+      i !== at && 'open' in one.do && one.do.open === own.open
+        ? { ...one, do: { ...one.do, open: other } }
         : one,
     ),
   }
 }
 
+/** What changes with what a side looks at: pairs are traded in a ratio, and left by a rule. */
+function withAmong({ do: deed, then }: Side, among: Side['among']): Partial<Side> {
+  if ('close' in deed) return { among }
+  if (!('pairs' in among)) return { among, do: { ...deed, mate: undefined } }
+  const { exits: _exits, moves: _moves, ...left } = then
+  const spread = 'hedge(close, mate(close), 60).zscore'
+  return {
+    among,
+    do: { ...deed, mate: deed.mate ?? { ratio: 'hedge(close, mate(close), 60).ratio', alone: 'Close' } },
+    then: { ...left, leaveIf: left.leaveIf ?? `${spread} ${deed.open === 'Long' ? '>' : '<'} 0` },
+  }
+}
+
 /** The clauses of one side; of a second one each blank says which it is of. */
-function SidePart({ plan, at, issues, change }: Props & { at: number; issues: readonly PlanIssue[] }) {
+function SidePart({ plan, at, issues = [], change }: Props & { at: number }) {
   const side = plan.sides[at]
   const own = issues.filter((issue) => issue.side === at)
   const put = (part: Partial<Side>) => change(withSide(plan, at, part))
@@ -119,11 +203,8 @@ function SidePart({ plan, at, issues, change }: Props & { at: number; issues: re
     <>
       <dt>Among</dt>
       <dd>
-        <SymbolList
-          label={`Securities${of}`}
-          list={side.among.list}
-          change={(list) => put({ among: { list } })}
-        />
+        <AmongPart of={of} among={side.among} change={(among) => put(withAmong(side, among))} />
+        <Issues of="Among" issues={own} />
       </dd>
       <dt>If</dt>
       <dd>
@@ -132,15 +213,17 @@ function SidePart({ plan, at, issues, change }: Props & { at: number; issues: re
           value={side.if.rule}
           onChange={(rule) => put({ if: { ...side.if, rule: rule || ' ' } })}
           onRun={() => undefined}
-          check={(text) => checkRule(text, parseTimeframe(side.if.every)!)}
+          check={(text) => checkWith(plan, text, side.if.every)}
           label={`Condition${of}`}
           hint="a rule, such as close crosses above sma(close, 20)"
         />
+        <SignalBlank of={of} side={side} ticks={plan.when.look !== 'Bar'} put={put} />
         <Issues of="If" issues={own} />
       </dd>
       <dt>Provided</dt>
       <dd>
         <Gates of={of} gates={side.provided} change={(provided) => put({ provided })} />
+        <ScorePart of={of} side={side} put={put} />
         <Issues of="Provided" issues={own} />
       </dd>
       <dt>Do</dt>
@@ -171,37 +254,58 @@ function Issues({ of, issues }: { of: PlanIssue['clause']; issues: readonly Plan
     ))
 }
 
-/** Symbols between blanks or commas; an empty list changes nothing. */
-function SymbolList({
-  label,
-  list,
-  change,
+/** Checks rule text in which names of inputs may stand; what is wrong is marked where it was written. */
+function checkWith({ inputs = [] }: Plan, text: string, every: string): Checked {
+  const put = withValues(text, inputs)
+  const checked = checkRule(put.text, parseTimeframe(every)!)
+  if (checked.issues.length === 0) return checked
+  const issues = checked.issues.map((issue) => ({
+    ...issue,
+    at: { from: put.back(issue.at.from), to: put.back(issue.at.to) },
+  }))
+  return { ...checked, issues } as Checked
+}
+
+/** Whether the growing bar counts, and how long what began stands. */
+function SignalBlank({
+  of,
+  side,
+  ticks,
+  put,
 }: {
-  label: string
-  list: readonly string[]
-  change(list: string[]): void
+  of: string
+  side: Side
+  ticks: boolean
+  put(part: Partial<Side>): void
 }) {
-  const [typed, setTyped] = useState<string>()
-  const read = (text: string) => [
-    ...new Set(
-      text
-        .toUpperCase()
-        .split(/[\s,]+/)
-        .filter(Boolean),
-    ),
-  ]
+  const { bars, lasts } = side.if
+  const change = (part: Partial<Side['if']>) => put({ if: { ...side.if, ...part } })
   return (
-    <span onBlur={() => setTyped(undefined)}>
-      <InlineText
-        label={label}
-        among={[]}
-        most={4000}
-        value={typed ?? list.join(', ')}
-        onChange={(text) => {
-          setTyped(text)
-          if (read(text).length > 0) change(read(text))
-        }}
+    <span className={css.between}>
+      on{' '}
+      <InlineChoice
+        label={`Bars that count${of}`}
+        value={bars}
+        options={[
+          ['Complete', 'complete bars alone'],
+          [
+            'SoFar',
+            ticks ? 'the bar that grows as well' : 'the bar that grows as well (it looks at ends alone)',
+          ],
+        ]}
+        onChange={(next) => change({ bars: next })}
       />
+      ; what began stands for{' '}
+      <NumberBlank
+        label={`Bars that a signal lasts${of}`}
+        value={lasts?.bars}
+        onChange={(next) =>
+          change({
+            lasts: next === undefined ? undefined : { ...lasts, bars: Math.max(1, Math.round(next)) },
+          })
+        }
+      />{' '}
+      bars more
     </span>
   )
 }

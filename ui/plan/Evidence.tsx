@@ -1,29 +1,38 @@
 import { useState } from 'react'
+import { DateTime } from 'luxon'
 import { sayClause, sayTrace } from '@/core/engine/say'
 import { type ClauseFinding } from '@/core/engine/verdicts'
 import { type Plan } from '@/core/plans/document'
-import { useSecurities } from '../link/LinkProvider'
+import { type FoundNow } from '@/core/plans/found'
+import { useAccount, useSecurities, useSession } from '../link/LinkProvider'
 import { VerdictMark } from '../shell/VerdictMark'
 import { InlineChoice } from '../ticket/Inline'
+import { DayViewPart } from './DayViewPart'
 import css from './Plan.module.css'
-import { useEvidence } from './useEvidence'
+import { type TriedAt, useEvidence, useFoundNow } from './useEvidence'
 
-/** Beside the prose: what each clause finds for one security now. Every clause is judged, whatever the others say. */
+/** Beside the prose: what each clause finds for one security, now or at a past moment. All are judged, whatever the others say. */
 export function Evidence({ plan }: { plan: Plan }) {
   const [sideAt, setSide] = useState(0)
   const side = Math.min(sideAt, plan.sides.length - 1)
-  const { list } = plan.sides[side].among
-  const [chosen, setChosen] = useState(list[0])
-  const symbol = list.includes(chosen) ? chosen : list[0]
+  const { among } = plan.sides[side]
+  const { data: found, error } = useFoundNow(among)
+  const list = useTried(plan, side, found)
+  const [chosen, setChosen] = useState<string>()
+  const [when, setWhen] = useState<TriedAt>('now')
+  const symbol = chosen !== undefined && list.includes(chosen) ? chosen : (list[0] ?? 'OSPRY')
   const name = useSecurities().data?.find((one) => one.symbol === symbol)?.name
-  const found = useEvidence(plan, side, symbol)
+  const member = found?.symbols.includes(symbol)
+  const { judged, why, began } = useEvidence(plan, side, symbol, when, member)
+  const account = useAccount().data
+  const others = list.filter((one) => !found?.symbols.includes(one))
   return (
     <section aria-label="Evidence">
       <p className={css.tried}>
         <InlineChoice
           label="Tried on"
           value={symbol}
-          options={list.map((one) => [one, one] as const)}
+          options={[...(found?.symbols ?? []), ...others].map((one) => [one, one] as const)}
           onChange={setChosen}
         />{' '}
         {plan.sides.length > 1 && (
@@ -39,17 +48,24 @@ export function Evidence({ plan }: { plan: Plan }) {
             />{' '}
           </>
         )}
-        <span className="soft">{name} · now · nothing is sent</span>
+        <WhenBlank when={when} began={began} onChange={setWhen} />
       </p>
-      {'why' in found ? (
+      <p className={`soft ${css.tried}`}>
+        {name}
+        {account && ` · cash, positions and limits of ${account.account}`} · nothing is sent
+      </p>
+      {plan.sides.some(({ view }) => view) && <DayViewPart />}
+      {found && <FoundLine among={plan.sides[side].among} found={found} />}
+      {error && (
         <p role="status" className="warning">
-          {found.why}
+          {error.message}
         </p>
-      ) : (
+      )}
+      {judged ? (
         <>
           <ul className={css.findings} aria-label="Clauses">
-            {found.findings.map((one, i) => (
-              <Line key={i} finding={one} first={one.clause !== found.findings[i - 1]?.clause} />
+            {judged.findings.map((one, i) => (
+              <Line key={i} finding={one} first={one.clause !== judged.findings[i - 1]?.clause} />
             ))}
           </ul>
           <p className={css.verdict}>
@@ -59,12 +75,96 @@ export function Evidence({ plan }: { plan: Plan }) {
               version: plan.version,
               side,
               symbol,
-              findings: found.findings,
+              findings: judged.findings,
             })}
           </p>
         </>
+      ) : (
+        <p role="status" className="warning">
+          {why}
+        </p>
       )}
     </section>
+  )
+}
+
+/** Securities that a side can be tried on: those that it names or finds, or all where nothing is found. */
+function useTried(plan: Plan, side: number, found: FoundNow | undefined): readonly string[] {
+  const { among } = plan.sides[side]
+  const { data: securities = [] } = useSecurities()
+  if ('list' in among) return among.list
+  if ('pairs' in among) return among.pairs.map(([first]) => first)
+  if (found && found.symbols.length > 0) return found.symbols
+  return securities.filter(({ orderable, option }) => orderable && !option).map(({ symbol }) => symbol)
+}
+
+/** How many a search finds now, and whom a limit leaves out. */
+function FoundLine({ among, found }: { among: Plan['sides'][number]['among']; found: FoundNow }) {
+  if ('list' in among || 'pairs' in among) return null
+  const { symbols, left, unknown, looked } = found
+  const some = symbols.length > 0 ? symbols.join(', ') : 'nothing'
+  return (
+    <p className={css.tried} role="status">
+      {'positions' in among ? 'Held now: ' : `Found now, of ${looked}: `}
+      {some}
+      {left.length > 0 && (
+        <span className="soft" title={left.join(', ')}>
+          {' '}
+          · {left.length} more left out, {left.slice(0, 3).join(', ')} first
+        </span>
+      )}
+      {unknown > 0 && <span className="soft"> · of {unknown} it cannot be told</span>}
+    </p>
+  )
+}
+
+/** Now, when the condition last began, or any moment of the venue's clock. */
+function WhenBlank({
+  when,
+  began,
+  onChange,
+}: {
+  when: TriedAt
+  began: readonly number[]
+  onChange(when: TriedAt): void
+}) {
+  const session = useSession().data
+  const zone = session?.zone ?? 'UTC'
+  const text = (at: number) => DateTime.fromMillis(at, { zone }).toFormat('ccc d LLL HH:mm')
+  const known = when === 'now' || began.includes(when)
+  const now = session ? Date.parse(session.now) : 0
+  return (
+    <>
+      <InlineChoice
+        label="Tried at"
+        value={when === 'now' ? 'now' : known ? String(when) : 'moment'}
+        options={[
+          ['now', 'now'],
+          ...began.map(
+            (at, i) => [String(at), `${i === 0 ? 'last began' : 'began'} ${text(at)}`] as [string, string],
+          ),
+          ['moment', 'a moment:'],
+        ]}
+        onChange={(next) =>
+          onChange(
+            next === 'now' ? 'now' : next === 'moment' ? Math.floor(now / 60_000 - 5) * 60_000 : Number(next),
+          )
+        }
+      />
+      {!known && (
+        <input
+          type="datetime-local"
+          className="blank"
+          aria-label="Moment at which it is tried"
+          value={DateTime.fromMillis(when, { zone }).toFormat("yyyy-MM-dd'T'HH:mm")}
+          max={DateTime.fromMillis(now, { zone }).toFormat("yyyy-MM-dd'T'HH:mm")}
+          onChange={(e) => {
+            const at = DateTime.fromISO(e.currentTarget.value, { zone }).toMillis()
+            if (at > 0 && at <= now) onChange(at)
+          }}
+        />
+      )}
+    </>
   )
 }
 

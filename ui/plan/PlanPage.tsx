@@ -5,36 +5,44 @@ import { useState } from 'react'
 import { planIssues } from '@/core/plans/check'
 import { differences, differenceText } from '@/core/plans/difference'
 import { Plan } from '@/core/plans/document'
-import fastOverSlow from '@/plans/fast-over-slow.json'
-import turningAverages from '@/plans/turning-averages.json'
+import { bound } from '@/core/plans/inputs'
+import { namedBy } from '@/core/plans/drawn'
 import { db, sayStorageError } from '@/store/db'
-import { freshPlanId, keepPlan, versionFor } from '@/store/plans'
+import { keepPlan, versionFor } from '@/store/plans'
 import { useWhere } from '../link/connection'
-import { useMoney, useServices, useSession } from '../link/LinkProvider'
+import { useServices } from '../link/LinkProvider'
+import { begunRow } from '../services/begun'
 import { type RunHere, useRuns } from '../services/plans'
 import { download } from '../shell/download'
-import { clockText } from '../shell/marketTime'
 import page from '../shell/Page.module.css'
 import { tell, tellProblem } from '../shell/tell'
+import { ArmSummary } from './ArmSummary'
 import { Clauses } from './Clauses'
+import { Elsewhere } from './Elsewhere'
+import { useElsewhere } from './runnerHere'
 import { Evidence } from './Evidence'
+import { EXAMPLES } from './examples'
+import { FunnelLine } from './FunnelLine'
+import { Heard } from './Heard'
 import css from './Plan.module.css'
-
-const EXAMPLES = [fastOverSlow, turningAverages].map((one) => Plan.parse(one))
+import { startPlan, usePlanPage } from './planStore'
+import { SeenBook } from './SeenBook'
+import { useCarrying } from './useCarrying'
+import { WaitingFor } from './Waiting'
 
 /** Plans: those that run here, those that are drafts, and the one that is read. */
 export function PlanPage() {
   const kept = useLiveQuery(() => db.plans.orderBy('id').toArray())
   const runs = useRuns((s) => s.runs)
-  const [chosen, setChosen] = useState<string>()
+  const chosen = usePlanPage((s) => s.chosen)
+  const setChosen = (id: string) => usePlanPage.setState({ chosen: id })
+  const { data: elsewhere = [] } = useElsewhere()
+  const there = elsewhere.find(({ id }) => `runner ${id}` === chosen)
   const shown = kept?.find(({ id }) => id === chosen) ?? kept?.[0]
   const keep = (plan: Plan) =>
     keepPlan(plan).catch((error: unknown) => tellProblem(new Error(sayStorageError(error))))
-  const add = async (from: Plan) => {
-    const id = await freshPlanId(from.name)
-    await keep({ ...from, id, version: 1 })
-    setChosen(id)
-  }
+  const add = (from: Plan) =>
+    startPlan(from).catch((error: unknown) => tellProblem(new Error(sayStorageError(error))))
   const open = async (file: File) => {
     try {
       await add(Plan.parse(JSON.parse(await file.text())))
@@ -55,7 +63,7 @@ export function PlanPage() {
                   <button
                     key={id}
                     type="button"
-                    aria-current={id === shown?.id}
+                    aria-current={!there && id === shown?.id}
                     onClick={() => setChosen(id)}
                   >
                     {plan.name} <span className="soft">v{plan.version}</span>
@@ -65,11 +73,26 @@ export function PlanPage() {
             )
           )
         })}
-        <h2>New</h2>
-        {EXAMPLES.map((one) => (
-          <button key={one.id} type="button" title={one.note} onClick={() => void add(one)}>
-            + {one.name}
+        {elsewhere.length > 0 && <h2>Command line</h2>}
+        {elsewhere.map(({ id, lives }) => (
+          <button
+            key={id}
+            type="button"
+            aria-current={chosen === `runner ${id}`}
+            onClick={() => setChosen(`runner ${id}`)}
+          >
+            {id} <span className="soft">{lives ? 'runs' : 'over'}</span>
           </button>
+        ))}
+        {EXAMPLES.map(([heading, some]) => (
+          <details key={heading} open={kept?.length === 0}>
+            <summary>New: {heading.toLowerCase()}</summary>
+            {some.map((one) => (
+              <button key={one.id} type="button" title={one.note} onClick={() => void add(one)}>
+                + {one.name}
+              </button>
+            ))}
+          </details>
         ))}
         <label style={{ padding: '5px 16px', display: 'block', cursor: 'pointer' }} className="soft">
           + from a file
@@ -81,7 +104,9 @@ export function PlanPage() {
           />
         </label>
       </nav>
-      {shown ? (
+      {there ? (
+        <Elsewhere run={there} />
+      ) : shown ? (
         <One
           key={shown.id}
           plan={shown.plan}
@@ -103,6 +128,19 @@ export function PlanPage() {
 const stateOf = (run: RunHere | undefined): 'armed' | 'watching' | 'draft' =>
   !run ? 'draft' : run.acts ? 'armed' : 'watching'
 
+/** What happened to plans while no page was open to tell it. */
+function Ended() {
+  const { ended, trouble } = useRuns()
+  if (trouble) return <p className="refusal">{trouble}</p>
+  if (!ended) return null
+  return (
+    <p role="status" className="warning">
+      {ended.join(', ')} ended with the page in which {ended.length === 1 ? 'it was' : 'they were'} begun.
+      What is held stays, with its stops and targets at the broker.
+    </p>
+  )
+}
+
 function One({
   plan,
   run,
@@ -117,18 +155,26 @@ function One({
   const { plans } = useServices()
   const where = useWhere()
   const [arming, setArming] = useState(false)
-  const wrong = planIssues(plan).some(({ is }) => is === 'error')
-  const begin = async (acts: boolean) => {
+  const full = useCarrying(plan)
+  const begun = useLiveQuery(() => begunRow(plan.id), [plan.id])
+  const other = run ? undefined : begun
+  const issues = planIssues(full)
+  const wrong = issues.some(({ is }) => is === 'error')
+  const begin = async (acts: boolean, atOnce = false) => {
     setArming(false)
     try {
-      const version = await versionFor(plan)
-      await plans.start(version, acts)
+      const version = await versionFor(full)
+      await plans.run(version, acts, atOnce)
       tell(acts ? `${version.name} is armed in ${where}.` : `${version.name} watches, and sends nothing.`)
     } catch (error) {
       tellProblem(error)
     }
   }
-  const changes = run ? differences(run.plan, plan) : []
+  const duplicate = () =>
+    startPlan({ ...plan, name: `${plan.name.slice(0, 52)}, again` }).catch((error: unknown) =>
+      tellProblem(new Error(sayStorageError(error))),
+    )
+  const changes = run ? differences(run.plan, full) : []
   const changed = changes.length > 0
   return (
     <>
@@ -143,10 +189,13 @@ function One({
             onChange={(e) => e.currentTarget.value && keep({ ...plan, name: e.currentTarget.value })}
           />
         </h1>
+        <Ended />
         <p className="soft">
           {run
             ? `Version ${run.plan.version}, ${run.acts ? `armed in ${where}: acts on its own` : 'watching: sends nothing'} · runs here, and ends with this page`
-            : 'A draft: nothing looks at the market for it'}
+            : other
+              ? `${other.acts ? 'Armed' : 'Watching'} in another tab, version ${other.plan.version}; this one takes over when that is closed`
+              : 'A draft: nothing looks at the market for it'}
           {changed && ' · changed since; the version that runs goes on until it is begun anew'}
         </p>
         {changed && (
@@ -156,21 +205,23 @@ function One({
             ))}
           </ul>
         )}
-        <Clauses plan={plan} change={keep} />
-        {run && <Heard run={run} />}
+        <Clauses plan={plan} issues={issues} change={keep} />
+        {run && <WaitingFor run={run} />}
+        {run && <FunnelLine funnel={run.funnel} acts={run.acts} />}
+        {run && <Heard acts={run.acts} said={run.said} />}
+        <SeenBook plan={plan.id} />
         <div className={css.foot}>
-          <span>
-            {run
-              ? `${run.counts.looked} looked at → ${run.counts.met} met If → ${run.counts.ordered} ${run.acts ? 'ordered' : 'would be ordered'}`
-              : `${securitiesOf(plan)} ${securitiesOf(plan) === 1 ? 'security' : 'securities'}`}
-          </span>
+          <span>{run ? `${run.acts ? 'armed' : 'watching'} · ${lookedAt(run.plan)}` : lookedAt(plan)}</span>
           <Button
             variant="subtle"
             onClick={() =>
-              download(`${plan.id}.json`, `${JSON.stringify(plan, null, 2)}\n`, 'application/json')
+              download(`${plan.id}.json`, `${JSON.stringify(full, null, 2)}\n`, 'application/json')
             }
           >
             File
+          </Button>
+          <Button variant="subtle" onClick={() => void duplicate()}>
+            Duplicate
           </Button>
           {run ? (
             <>
@@ -208,71 +259,29 @@ function One({
         </div>
       </section>
       <aside className={page.aside} aria-label="What each clause finds">
-        <Evidence plan={plan} />
+        <Evidence plan={bound(full)} />
       </aside>
       <Modal opened={arming} onClose={() => setArming(false)} title={`Arm ${plan.name} in ${where}?`}>
-        <Summary plan={plan} />
-        <div style={{ display: 'flex', justifyContent: 'flex-end', gap: 8, marginTop: 14 }}>
-          <Button variant="default" onClick={() => setArming(false)}>
-            Leave it
-          </Button>
-          <Button onClick={() => void begin(true)} data-autofocus>
-            Arm in {where}
-          </Button>
-        </div>
+        {arming && (
+          <ArmSummary
+            plan={bound(full)}
+            leave={() => setArming(false)}
+            arm={(now) => void begin(true, now)}
+          />
+        )}
       </Modal>
     </>
   )
 }
 
-const securitiesOf = ({ sides }: Plan): number => new Set(sides.flatMap((side) => side.among.list)).size
-
-/** What could be sent in a day at most, as its own limits bound it. */
-function Summary({ plan }: { plan: Plan }) {
-  const money = useMoney()
-  const { never } = plan
-  const each = never.entriesPerSecurityAndDay
-  const orders = Math.min(never.entriesPerDay ?? Infinity, each ? each * securitiesOf(plan) : Infinity)
-  return (
-    <ul style={{ margin: 0, paddingLeft: 18, display: 'grid', gap: 4 }}>
-      <li>
-        {orders === Infinity
-          ? 'Nothing bounds how many entries it sends in a day.'
-          : `At most ${orders} entries a day.`}
-      </li>
-      <li>
-        {never.exposure === undefined
-          ? 'Nothing but buying power bounds what it holds.'
-          : `It holds at most ${money(never.exposure)} at once.`}
-      </li>
-      <li>
-        {never.lossPerDay === undefined
-          ? 'It goes on whatever it has lost in a day.'
-          : `After a loss of ${money(never.lossPerDay)} in a day it enters no more.`}
-      </li>
-      <li>It waits for the next time that its condition begins.</li>
-      <li>It runs in this page and ends with it. Stops and targets stay at the broker.</li>
-    </ul>
-  )
+const securitiesOf = ({ sides }: Plan): number | undefined => {
+  const known = sides.every(({ among }) => 'list' in among || 'pairs' in among)
+  return known ? namedBy({ sides }).length : undefined
 }
 
-function Heard({ run }: { run: RunHere }) {
-  const zone = useSession().data?.zone
-  return (
-    <>
-      <h2 style={{ fontSize: 14 }}>{run.acts ? 'What it did' : 'What it would have done'}</h2>
-      {run.said.length === 0 ? (
-        <p className="soft">Nothing yet: the first bar since it began is not over.</p>
-      ) : (
-        <ol className={css.said} aria-label="What it did">
-          {run.said.slice(0, 60).map((one, i) => (
-            <li key={run.said.length - i}>
-              <span className="soft mono">{clockText(new Date(one.at).toISOString(), true, zone)}</span>
-              <span style={{ fontWeight: one.weighs ? 600 : undefined }}>{one.text}</span>
-            </li>
-          ))}
-        </ol>
-      )}
-    </>
-  )
+/** What it looks at, in a few words. */
+function lookedAt(plan: Plan): string {
+  const count = securitiesOf(plan)
+  if (count === undefined) return 'what it looks at is looked up when it begins'
+  return `${count} ${count === 1 ? 'security' : 'securities'}`
 }

@@ -1,6 +1,7 @@
 import { useState } from 'react'
-import { type SessionTime } from '@/core/plans/document'
-import { InlineChoice, InlineNumber } from '../ticket/Inline'
+import { type SessionTime } from '@/core/plans/times'
+import { InlineChoice, InlineNumber, InlineText } from '../ticket/Inline'
+import css from './Plan.module.css'
 
 /** A number in a sentence that may be left empty; what is no number is told by its look, and changes nothing. */
 export function NumberBlank({
@@ -8,16 +9,20 @@ export function NumberBlank({
   value,
   onChange,
   needed,
+  signed,
 }: {
   label: string
   value: number | undefined
   onChange(value: number | undefined): void
   /** It cannot be left empty. */
   needed?: boolean
+  /** It may lie below nought. */
+  signed?: boolean
 }) {
   const [typed, setTyped] = useState<string>()
   const shown = typed ?? (value === undefined ? '' : String(value))
-  const bad = typed !== undefined && !(typed === '' ? !needed : Number(typed) > 0)
+  const fits = (number: number) => (signed ? Number.isFinite(number) : number > 0)
+  const bad = typed !== undefined && !(typed === '' ? !needed : fits(Number(typed)))
   return (
     <span onBlur={() => setTyped(undefined)}>
       <InlineNumber
@@ -27,7 +32,7 @@ export function NumberBlank({
         onChange={(text) => {
           setTyped(text)
           const number = text.trim() === '' ? undefined : Number(text)
-          if (number === undefined ? !needed : number > 0) onChange(number)
+          if (number === undefined ? !needed : fits(number)) onChange(number)
         }}
       />
     </span>
@@ -116,5 +121,36 @@ export function TimeBlank({
         onChange={(kind) => onChange(kind === 'none' ? undefined : START[kind])}
       />
     </>
+  )
+}
+
+/** Rule text in a sentence, as long as it is; an empty one changes nothing. */
+export function TextBlank({
+  label,
+  value,
+  among = [],
+  onChange,
+}: {
+  label: string
+  value: string
+  /** What is proposed. */
+  among?: readonly string[]
+  onChange(value: string): void
+}) {
+  const [typed, setTyped] = useState<string>()
+  const shown = typed ?? value
+  return (
+    <span onBlur={() => setTyped(undefined)} className={`mono ${css.text}`}>
+      <InlineText
+        label={label}
+        among={among}
+        most={400}
+        value={shown}
+        onChange={(text) => {
+          setTyped(text)
+          if (text.trim() !== '') onChange(text)
+        }}
+      />
+    </span>
   )
 }

@@ -20,7 +20,7 @@ export async function connect(
   reports.end()
   quotes.end()
   // A plan trades in the account that it was begun with.
-  plans.end()
+  await plans.stopAll()
   holdings.forget()
   broker.access = access
   broker.account = account

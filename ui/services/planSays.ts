@@ -1,5 +1,6 @@
-import { sayTrace } from '@/core/engine/say'
-import { type RunEntry } from '@/runner/run'
+import { sayNote, sayTrace, sayWant } from '@/core/engine/say'
+import { VIEW_TEXT } from '@/core/plans/view'
+import { type RunEntry } from '@/runner/entries'
 
 /** Something that a running plan says to the trader. */
 export interface Said {
@@ -14,13 +15,24 @@ export function saidOf(entry: RunEntry, at: number): Said | undefined {
   switch (entry.is) {
     case 'trace':
       return entry.trace.clOrdId ? undefined : { at, text: sayTrace(entry.trace), weighs: false }
-    case 'intent': {
-      const { side, orderQty, symbol } = entry.intent.order
+    case 'note':
+      return { at, text: sayNote(entry.note), weighs: true }
+    case 'view':
+      return { at, text: `you say that the day goes ${VIEW_TEXT[entry.view.view]}`, weighs: false }
+    case 'seen':
+      return { at, text: `${entry.key}: ${entry.entry.became.toLowerCase()}`, weighs: false }
+    case 'universe':
       return {
         at,
-        text: `${entry.sends ? 'sends' : 'would send'} ${side} ${orderQty} ${symbol}`,
-        weighs: true,
+        text: `looks at ${entry.symbols.join(', ') || 'nothing'}${entry.left.length > 0 ? `, leaving out ${entry.left.length}` : ''}`,
+        weighs: false,
       }
+    case 'trouble':
+      return { at, text: entry.why, weighs: true }
+    case 'intent': {
+      const { intent, sends } = entry
+      const before = intent.is === 'send' ? (sends ? 'sends ' : 'would send ') : sends ? '' : 'would do: '
+      return { at, text: `${before}${sayWant(intent)}`, weighs: true }
     }
     case 'refused':
     case 'not sent':

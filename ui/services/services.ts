@@ -1,5 +1,6 @@
 import { type Broker } from '@/client'
 import { type ScanPool } from '@/workers/scanPool'
+import { useConnection } from '../link/connection'
 import { AboutSecurities, Holdings } from './about'
 import { MarketBars } from './bars'
 import { Plans } from './plans'
@@ -29,15 +30,15 @@ export function makeServices(broker: Broker, pool: ScanPool): Services {
   const holdings = new Holdings(broker, reports)
   const scans = new Scans(bars, pool, new AboutSecurities(broker, holdings))
   const schedules = new Schedules(broker, scans)
-  const plans = new Plans(broker)
-  const running = [quotes, reports, schedules]
+  const plans = new Plans(broker, () => useConnection.getState().of)
+  const running = [quotes, reports, schedules, plans]
   return {
     ...{ broker, quotes, reports, bars, holdings, scans, schedules, plans },
     start() {
       for (const service of running) service.start()
     },
     end() {
-      for (const service of [...running, plans]) service.end()
+      for (const service of running) service.end()
     },
   }
 }

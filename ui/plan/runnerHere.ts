@@ -1,0 +1,28 @@
+import { useQuery } from '@tanstack/react-query'
+import { type Funnel } from '@/core/engine/funnel'
+import { type Said } from '../services/planSays'
+
+/** A plan that the command line runs, or has run, on this machine. */
+export interface ElsewhereRun {
+  id: string
+  version: number
+  acts: boolean
+  lives: boolean
+  /** Last sign of life, and the state that it told. */
+  wall?: string
+  state?: string
+  funnel: Funnel
+  /** Newest first. */
+  said: readonly Said[]
+}
+
+/** What the command line runs on this machine; nothing where the application is not served from it. */
+export const useElsewhere = () =>
+  useQuery({
+    queryKey: ['runner on this machine'],
+    queryFn: async () => {
+      const answer = await fetch('/api/runner', { headers: { 'x-fleet-heron': 'page' } })
+      return answer.ok ? ((await answer.json()) as ElsewhereRun[]) : []
+    },
+    refetchInterval: 3_000,
+  })
