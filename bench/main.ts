@@ -6,6 +6,7 @@ import { benchLong } from './long'
 import { type Line } from './measure'
 import { benchOrder } from './order'
 import { benchLargePage, benchPage } from './page'
+import { benchPlans } from './plans'
 import { benchQuotes } from './quotes'
 import { benchRestart } from './restart'
 import { benchLarge, benchScan } from './scan'
@@ -14,7 +15,7 @@ import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, load, block, page, quotes; table, restart, long
+ * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, load, block, plans, page, quotes; table, restart, long
  * and large-page only where they are named.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
@@ -28,6 +29,7 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   load: benchLoad,
   block: benchBlock,
   table: benchTable,
+  plans: () => benchPlans(),
   page: benchPage,
   quotes: benchQuotes,
   'large-page': benchLargePage,

@@ -29,15 +29,15 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
   await expect(plan.getByRole('textbox', { name: 'Condition, other side' })).toContainText('crosses below')
   await expect(plan.getByLabel('Opens, other side')).toHaveValue('Short')
   await page.getByLabel('Side', { exact: true }).selectOption('other side')
-  await expect(found).toContainText('crosses below')
+  await expect(found).toContainText(/below sma\(close, 13\)/)
   await plan.getByLabel('Opens', { exact: true }).selectOption('sell short')
   await expect(plan.getByLabel('Opens, other side')).toHaveValue('Long')
   await plan.getByLabel('Opens', { exact: true }).selectOption('buy')
   await plan.getByRole('button', { name: 'Take the other side away' }).click()
 
-  await demo.request('POST', '/paper/market-time', { sessionTakes: 60, running: true })
   await plan.getByRole('button', { name: 'Watch' }).click()
   await expect(plan).toContainText('Version 1, watching: sends nothing · runs here, and ends with this page')
+  await demo.request('POST', '/paper/market-time', { sessionTakes: 60, running: true })
   await expect(plan.getByRole('list', { name: 'What it did' })).toContainText(/would send Buy \d+/, {
     timeout: 60_000,
   })
@@ -49,12 +49,13 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
     'is now “buy shares for 5 % of equity, at the market, good for the day”',
   )
   await demo.request('POST', '/paper/market-time', { jumpTo: 'open' })
-  await demo.request('POST', '/paper/market-time', { sessionTakes: 60, running: true })
+  await demo.request('POST', '/paper/market-time', { running: false })
   await plan.getByRole('button', { name: 'Arm in paper …' }).click()
   const asked = page.getByRole('dialog', { name: 'Arm Morning cross in paper?' })
   await expect(asked).toContainText('At most 4 entries a day.')
   await asked.getByRole('button', { name: 'Arm in paper' }).click()
   await expect(plan).toContainText('Version 2, armed in paper: acts on its own')
+  await demo.request('POST', '/paper/market-time', { sessionTakes: 60, running: true })
   await expect(plan.getByRole('list', { name: 'What it did' })).toContainText(/Buy \d+ [A-Z]+ at/, {
     timeout: 60_000,
   })
@@ -75,4 +76,68 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
   expect(first.origin).toMatchObject({ from: 'Plan', name: 'Morning cross', version: '2' })
   await page.reload()
   await expect(plan.getByLabel('Name of the plan')).toHaveValue('Morning cross')
+})
+
+test('an event waits for points and for an answer; what became of it stands in the seen book', async ({
+  page,
+  own: demo,
+}) => {
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: '+ First announcement' }).click()
+  const plan = page.getByRole('region', { name: 'Plan', exact: true })
+  await plan.getByRole('textbox', { name: 'Condition' }).fill('close > 0')
+  // Of four lines of the card the trader's own is kept, and another that nobody tells.
+  for (let i = 0; i < 2; i++) await plan.getByRole('button', { name: 'Take the line away, line 1' }).click()
+  await plan.getByLabel('Least score').fill('3')
+  await plan.getByText('1 event in its list').click()
+  const { now } = (await demo.request('GET', '/paper/market-time')) as { now: string }
+  const soon = new Date(Date.parse(now) + 180_000).toISOString()
+  const events = plan.getByLabel('Events', { exact: true })
+  await events.fill('key,symbol,at,text\nh-1,OSPRY,today,Lantern renewal')
+  await events.blur()
+  await expect(plan.getByRole('alert')).toContainText('Line 2: at is no moment with an offset')
+  await events.fill(`key,symbol,at,text\nh-1,OSPRY,${soon},Lantern renewal`)
+  await events.blur()
+  await expect(plan.getByRole('alert')).toBeHidden()
+  await plan.getByLabel('Oldest quote').fill('600')
+  await plan.getByRole('button', { name: 'Arm in paper …' }).click()
+  const dialog = page.getByRole('dialog')
+  await expect(dialog).toContainText('At most 3 entries a day.')
+  await expect(dialog).toContainText('Its condition holds now for')
+  await dialog.getByRole('button', { name: 'Arm in paper' }).click()
+  await demo.request('POST', '/paper/market-time', { sessionTakes: 1800, running: true })
+  const waits = page.getByRole('region', { name: 'Waits for you' })
+  await expect(waits).toContainText('OSPRY, h-1: waits for my reading, size of the contract')
+  await waits.getByLabel('Points for my reading').fill('3')
+  await waits.getByRole('button', { name: 'Give points' }).click()
+  await expect(waits.getByRole('alert')).toContainText(/Buy \d+ OSPRY\?/)
+  await waits.getByRole('button', { name: 'Send it' }).click()
+  await expect(plan.getByLabel('What it did')).toContainText(/Buy \d+ OSPRY at/)
+  await plan.getByText('1 in its seen book').click()
+  await expect(plan.getByLabel('What became of h-1')).toHaveValue('Filled')
+  await plan.getByLabel('Note on h-1').fill('read it myself')
+  await plan.getByRole('button', { name: 'Stop', exact: true }).click()
+  await plan.getByText('1 in its seen book').click()
+  await expect(plan.getByLabel('Note on h-1')).toHaveValue('read it myself')
+})
+
+test('a second tab takes a plan over when the first is closed; with the last tab it ends, and says so', async ({
+  page,
+  own: demo,
+}) => {
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: '+ Fast over slow' }).click()
+  const region = (of: typeof page) => of.getByRole('region', { name: 'Plan', exact: true })
+  await region(page).getByRole('button', { name: 'Watch' }).click()
+  await expect(region(page)).toContainText('Version 1, watching: sends nothing')
+  const second = await page.context().newPage()
+  await second.goto(`${demo.url}/plan`)
+  await expect(region(second)).toContainText('Watching in another tab, version 1')
+  await page.close()
+  await expect(region(second)).toContainText('Version 1, watching: sends nothing')
+  await second.close()
+  const third = await second.context().newPage()
+  await third.goto(`${demo.url}/plan`)
+  await expect(third.getByText('Fast over slow ended with the page in which it was begun')).toBeVisible()
+  await expect(region(third).getByRole('button', { name: 'Watch' })).toBeVisible()
 })

@@ -140,4 +140,17 @@ export class BrokerProcess {
     })
     return ((await answer.json()) as { access_token: string }).access_token
   }
+
+  private granted: Promise<string> | undefined
+
+  /** What the paper world answers to the demo's own key. */
+  async ask<T>(method: string, path: string, body?: object): Promise<T> {
+    this.granted ??= this.token()
+    const answer = await fetch(`${this.url}/paper${path}`, {
+      method,
+      headers: { Authorization: `Bearer ${await this.granted}`, 'Content-Type': 'application/json' },
+      ...(body ? { body: JSON.stringify(body) } : {}),
+    })
+    return (await answer.json()) as T
+  }
 }

@@ -1,0 +1,248 @@
+import { emptyBook } from '@/core/book/book'
+import { type Intent, type PlanEvent } from '@/core/engine/events'
+import { growBars } from '@/core/engine/growing'
+import { type Shared, takeQuoted, takeShared } from '@/core/engine/shared'
+import { freshState, prepare, type PlanState, type Prepared, restored, saved } from '@/core/engine/state'
+import { step } from '@/core/engine/step'
+import { type Note, type Trace } from '@/core/engine/verdicts'
+import { toE4 } from '@/core/market/money'
+import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
+import { BRACKWATER } from '@/core/market/venue'
+import { type ExecutionReport, isWorking, type NewOrder } from '@/core/orders/model'
+import { type Plan } from '@/core/plans/document'
+import { type LiveBar } from '@/core/rules/exec/liveBar'
+import { splitShares } from '@/core/venue/corporate'
+import { cancel, submit } from '@/core/venue/orders'
+import { replace } from '@/core/venue/replace'
+import { type Seat, workingNow } from '@/core/venue/seat'
+import { meetSecond } from '@/core/venue/trade'
+import { OSPRY } from './venue'
+
+const MINUTE = 60_000
+/** The open of a Monday; the two weeks before have neither a holiday nor a change of the clocks. */
+export const OPEN = Date.parse('2026-05-04T09:30:00-03:00')
+
+/** Open, high, low, close and, where it matters, volume of a bar; one number is a close with a tenth on either side. */
+export type Prices = number | readonly [number, number, number, number, number?]
+
+/** A bar of the session by its number, on bars of so many minutes. */
+export function barOf(k: number, prices: Prices, minutes = 5, open = OPEN): LiveBar {
+  const time = open + k * minutes * MINUTE
+  const [first, high, low, close, volume = 1000] =
+    typeof prices === 'number' ? [prices, prices + 0.1, prices - 0.1, prices] : prices
+  return { time, end: time + minutes * MINUTE, open: first, high, low, close, volume }
+}
+
+/** A plan with a venue at which what it wants is filled at the price of its bars; the same reports come back to it. */
+export class PlanBench {
+  readonly shared: Shared
+  prepared: Prepared
+  state: PlanState
+  readonly traces: Trace[] = []
+  readonly notes: Note[] = []
+  /** Orders that it wanted to send, and all that it wanted. */
+  readonly sent: NewOrder[] = []
+  readonly wanted: Intent[] = []
+  readonly seat: Seat
+  /** How far bid and ask lie apart. */
+  wide = 0
+  /** The security of which the venue refuses orders. */
+  refuses: string | undefined
+  private readonly prices: Record<string, number> = {}
+  private now = OPEN
+  private readonly every: string
+  readonly minutes: number
+  private readonly reports: ExecutionReport[] = []
+  private readonly told: ExecutionReport[] = []
+  private readonly waiting: Intent[] = []
+
+  constructor(
+    readonly plan: Plan,
+    /** Whether orders are answered at once, or only when asked. */
+    private readonly answers = true,
+    symbols: readonly string[] = ['OSPRY'],
+  ) {
+    const listed = Object.fromEntries(
+      symbols.map((symbol) => [symbol, { security: { ...OSPRY, symbol }, venue: BRACKWATER, rate: 1 }]),
+    )
+    const book = emptyBook(toE4(50_000))
+    this.shared = { book, quotes: {}, pending: {}, listed, growing: {}, home: BRACKWATER }
+    for (const { if: asked } of plan.sides) growBars(this.shared.growing, asked.every)
+    this.every = plan.sides[0].if.every
+    this.minutes = roughMinutes(parseTimeframe(this.every)!)
+    this.prepared = this.prepare(plan)
+    this.state = freshState(plan)
+    this.seat = {
+      book: emptyBook(toE4(50_000)),
+      place: {
+        lotOf: () => 1,
+        bandsOf: () => OSPRY.increments,
+        stampOf: () => ({
+          transactTime: new Date(this.now).toISOString(),
+          tradeDate: new Date(this.now - 3 * 3_600_000).toISOString().slice(0, 10),
+        }),
+        currencyOf: () => 'USD',
+        settlesAt: () => '2026-05-05',
+        pricesOf: (symbol) => ({
+          bid: this.prices[symbol],
+          ask: this.prices[symbol],
+          last: this.prices[symbol],
+        }),
+      },
+      tell: (report) => this.reports.push(report),
+    }
+  }
+
+  /** Every side looks at every security of the bench. */
+  private readonly prepare = (plan: Plan): Prepared => {
+    const { listed } = this.shared
+    const symbols = Object.keys(listed)
+    return prepare(
+      plan,
+      listed,
+      plan.sides.map(({ among }) =>
+        'pairs' in among ? among.pairs.map(([first]) => first).filter((one) => listed[one]) : symbols,
+      ),
+    )
+  }
+
+  /** Bars of sessions before, so many days back, that the plan is told before it looks. */
+  before(days: number, prices: readonly Prices[], symbol = 'OSPRY', from = 0): void {
+    for (const [k, one] of prices.entries()) {
+      const bar = barOf(from + k, one, this.minutes, OPEN - days * 86_400_000)
+      this.step({ is: 'bar', at: bar.end, symbol, every: this.every, bar }, false)
+    }
+  }
+
+  /** A bar is over: it is quoted at its close, told to the plan, and what rests at the venue meets that price. */
+  bar(k: number, prices: Prices, acts = true, symbol = 'OSPRY'): void {
+    const one = barOf(k, prices, this.minutes)
+    this.now = one.end
+    this.prices[symbol] = toE4(one.close)
+    const { close } = one
+    this.shared.quotes[symbol] = { at: one.end, ...this.around(close) }
+    this.meet()
+    this.step({ is: 'bar', at: one.end, symbol, every: this.every, bar: one }, acts)
+    if (this.answers) this.answer()
+  }
+
+  /** A quote comes so many minutes after the open: what rests meets it, and the plan looks at it. */
+  tick(minute: number, last: number, trades: { uptrades?: number; downtrades?: number } = {}): void {
+    this.now = OPEN + minute * MINUTE
+    this.prices.OSPRY = toE4(last)
+    const since = { high: last, low: last, volume: 10, uptrades: 0, downtrades: 0, ...trades }
+    const quote = { symbol: 'OSPRY', at: this.now, ...this.around(last), since }
+    takeQuoted(this.shared, quote)
+    this.meet()
+    this.step({ is: 'quote', ...quote }, true)
+    if (this.answers) this.answer()
+  }
+
+  private around = (last: number) => ({ bid: last - this.wide / 2, ask: last + this.wide / 2, last })
+
+  step(event: PlanEvent, acts: boolean): void {
+    const { traces, intents, notes } = step(this.prepared, this.state, this.shared, event, acts)
+    this.traces.push(...traces)
+    this.notes.push(...notes)
+    this.wanted.push(...intents)
+    this.waiting.push(...intents)
+    for (const intent of intents) if (intent.is === 'send') this.sent.push(intent.order)
+  }
+
+  /** The venue takes what was wanted, and fills it. */
+  answer(): void {
+    do {
+      for (const intent of this.waiting.splice(0)) this.take(intent)
+      this.meet()
+      // A fill may lead to another order.
+    } while (this.waiting.length > 0)
+  }
+
+  private take(intent: Intent): void {
+    if (intent.is === 'send') {
+      if (intent.order.symbol !== this.refuses) submit(this.seat, intent.order, [], this.now)
+      else this.step({ is: 'refused', at: this.now, clOrdId: intent.order.clOrdId }, true)
+      return
+    }
+    if (intent.is === 'ask') return
+    const { book } = this.seat
+    const order = book.orders[book.byClOrdId[intent.clOrdId]]
+    // What is over by then is refused.
+    if (!isWorking(order.ordStatus)) return
+    if (intent.is === 'cancel') cancel(this.seat, order.orderId, this.now, 'asked')
+    else replace(this.seat, order, intent.change, this.now)
+  }
+
+  private meet(): void {
+    for (const [symbol, price] of Object.entries(this.prices)) {
+      const shown = { bid: price, ask: price, last: price, bidSize: 1e9, askSize: 1e9 }
+      for (const { orderId } of [...(this.seat.book.working[symbol] ?? [])]) {
+        const order = workingNow(this.seat, orderId)
+        if (order && !order.pending) meetSecond(this.seat, order, shown, this.now, 0)
+      }
+    }
+    for (const report of this.reports.splice(0)) {
+      this.told.push(report)
+      takeShared(this.shared, report)
+      this.step({ is: 'report', at: this.now, report }, true)
+    }
+  }
+
+  /** A hand, or somebody else, trades in the same account. */
+  byHand(part: Partial<NewOrder>): void {
+    submit(
+      this.seat,
+      {
+        ...{ clOrdId: `hand-${this.told.length}`, symbol: 'OSPRY', side: 'Sell', orderQty: 1 },
+        ...{ ordType: 'Market', timeInForce: 'Day', ...part },
+      },
+      [],
+      this.now,
+    )
+    this.meet()
+    if (this.answers) this.answer()
+  }
+
+  split(ratio: number): void {
+    this.prices.OSPRY /= ratio
+    splitShares(this.seat, { symbol: 'OSPRY', ratio, exDate: '2026-05-05' }, this.now)
+    this.meet()
+  }
+
+  tomorrow(): void {
+    this.now += 86_400_000
+  }
+
+  /** Begins anew: it is told all reports and bars again, and knows nothing else. */
+  forget(closes: readonly number[]): void {
+    this.prepared = this.prepare(this.plan)
+    this.state = freshState(this.plan)
+    this.step({ is: 'time', at: this.now }, false)
+    for (const report of this.told)
+      step(this.prepared, this.state, this.shared, { is: 'report', at: this.now, report }, false)
+    // The bar of a day before comes first, as when it catches up.
+    const before = [barOf(-400, closes[0]), ...closes.map((close, k) => barOf(k, close))]
+    for (const one of before)
+      this.step({ is: 'bar', at: one.end, symbol: 'OSPRY', every: this.every, bar: one }, false)
+  }
+
+  /** Ends and begins again with what was kept. */
+  restart(plan = this.plan): void {
+    const kept = JSON.parse(JSON.stringify(saved(this.state, this.prepared))) as ReturnType<typeof saved>
+    this.prepared = this.prepare(plan)
+    this.state = restored(this.prepared, kept)
+  }
+
+  heldOf = (symbol: string): number => this.seat.book.holdings[symbol]?.quantity ?? 0
+  get held(): number {
+    return this.heldOf('OSPRY')
+  }
+
+  /** Levels at which the exits of what is held stand at the venue, by role. */
+  get exits(): Record<string, number | undefined> {
+    const orders = (this.seat.book.working.OSPRY ?? []).map(({ orderId }) => this.seat.book.orders[orderId])
+    return Object.fromEntries(
+      orders.flatMap(({ role, price, stopPx }) => (role === 'Entry' ? [] : [[role, stopPx ?? price]])),
+    )
+  }
+}
