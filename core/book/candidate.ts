@@ -1,6 +1,8 @@
 import { type Candidate } from '../market/candidate'
+import { dayNumber } from '../market/figures'
 import { fromE4 } from '../market/money'
 import { multiplierOf } from '../options/osi'
+import { boundsOf, firstExpiry } from '../options/payoff'
 import { type OrderFacts, reckonedPrice } from '../orders/check'
 import { partsOf, shareOut } from '../orders/exits'
 import { gateFindings } from '../orders/gates'
@@ -21,6 +23,7 @@ export function candidateOf(
   const since = known ? undefined : today.same[sameKey(order)]
   return {
     ...(order.legs ? wholeFigures(order, facts) : figures(order, facts)),
+    'days to expiry': daysToExpiry(order, date),
     'order quantity': order.orderQty,
     'entries today': Math.max(0, (today.entries[order.symbol] ?? 0) - (known ? 1 : 0)),
     'orders this minute': countInMinute(lately, at),
@@ -28,7 +31,15 @@ export function candidateOf(
   }
 }
 
-type Figures = Pick<Candidate, 'order value' | 'price away' | 'quoted spread' | 'order loss'>
+type Figures = Pick<
+  Candidate,
+  'order value' | 'price away' | 'quoted spread' | 'order loss' | 'net credit' | 'return on risk'
+>
+
+function daysToExpiry({ symbol, legs }: NewOrder, date: string): number {
+  const expiry = firstExpiry(legs ? legs.map((leg) => leg.symbol) : [symbol])
+  return expiry === undefined ? NaN : dayNumber(expiry) - dayNumber(date)
+}
 
 const apart = (bid = NaN, ask = NaN): number => (100 * (ask - bid)) / ((ask + bid) / 2)
 
@@ -42,22 +53,39 @@ function figures(order: NewOrder, facts: OrderFacts): Figures {
     'price away': typed === undefined ? 0 : Math.abs(100 * (typed / last - 1)),
     'quoted spread': apart(bid, ask),
     'order loss': lossOf(order, facts, entry) * worth,
+    'net credit': NaN,
+    'return on risk': returnOf(order, facts, entry),
   }
 }
 
+/** What is gained at the targets, in percent of what is lost at the stops. */
+function returnOf(order: NewOrder, facts: OrderFacts, entry: number): number {
+  return (100 * movedTo('target', order, facts, entry)) / lossOf(order, facts, entry)
+}
+
 /** What is lost between entry and stop, in the price's unit; all of it of a bought contract. */
-function lossOf(order: NewOrder, { security }: OrderFacts, entry: number): number {
+function lossOf(order: NewOrder, { security }: Pick<OrderFacts, 'security'>, entry: number): number {
   if (security?.option && order.side === 'Buy') return order.orderQty * entry
+  return movedTo('stop', order, { security }, entry)
+}
+
+/** What lies between entry and exits of one kind, in the price's unit; NaN where a part has none. */
+function movedTo(
+  which: 'stop' | 'target',
+  order: NewOrder,
+  { security }: Pick<OrderFacts, 'security'>,
+  entry: number,
+): number {
   const parts = order.exits ? partsOf(order.exits) : []
   if (parts.length === 0 || !security) return NaN
   const quantities = shareOut(parts, order.orderQty, security.lot)
   return parts.reduce((sum, part, i) => {
     const terms = { side: order.side, reference: entry, bands: security.increments }
-    const { stop = NaN } = exitPrices(part, {
+    const { [which]: level = NaN } = exitPrices(part, {
       ...terms,
       quantity: quantities[i] * multiplierOf(order.symbol),
     })
-    return sum + quantities[i] * Math.abs(entry - stop)
+    return sum + quantities[i] * Math.abs(entry - level)
   }, 0)
 }
 
@@ -72,11 +100,17 @@ function wholeFigures(order: NewOrder, { legs: known = [], needs, rate = 1 }: Or
     ask += units * (legSide === 'Buy' ? high : -low)
   })
   const middle = (bid + ask) / 2
+  // Bought at the asks of what is bought and the bids of what is sold; or at its own price where that is better.
+  const net = order.price === undefined ? ask : Math.min(order.price, ask)
+  const bounds = Number.isNaN(ask) ? undefined : boundsOf(order.legs!, net)
   return {
     'order value': value * rate,
     'price away': order.price === undefined ? 0 : Math.abs((100 * (order.price - middle)) / middle),
     'quoted spread': Math.abs((100 * (ask - bid)) / middle),
     'order loss': needs ? Math.max(0, fromE4(needs.moneyE4)) : NaN,
+    'net credit': 0 - net,
+    'return on risk':
+      bounds && Number.isFinite(bounds.gain + bounds.loss) ? (100 * bounds.gain) / bounds.loss : NaN,
   }
 }
 

@@ -6,7 +6,8 @@ import { placeOf, type Working, workingAsSent, type WorkingBook, workingOf } fro
 /** Puts an order as it stands now into the index, or takes out one that can trade no more. */
 export function indexOrder(index: WorkingBook, order: Order): void {
   const works = isWorking(order.ordStatus)
-  for (const one of order.legs ? legsAsWorking(order) : [workingOf(order)]) indexOne(index, one, works)
+  for (const one of order.legs ? legsAsWorking(workingOf(order), order.legs) : [workingOf(order)])
+    indexOne(index, one, works)
 }
 
 function indexOne(index: WorkingBook, one: Working, works: boolean): void {
@@ -21,11 +22,16 @@ function indexOne(index: WorkingBook, one: Working, works: boolean): void {
   else if (known) index[one.symbol] = there.toSpliced(at, 1)
 }
 
-/** Puts an order that would be sent behind those that rest: for checks of what is sent after it. */
-export function addSent(index: WorkingBook, order: NewOrder): void {
-  const there = index[order.symbol] ?? []
-  const one = workingAsSent(order)
-  const after = [...there, one]
-  carrySums(there, after, one)
-  index[order.symbol] = after
+/**
+ * Puts an order that would be sent behind those that rest: for checks of what is sent after it. `keptE4`: money that is kept
+ * for it, where there are options in it.
+ */
+export function addSent(index: WorkingBook, order: NewOrder, keptE4 = 0): void {
+  const whole = workingAsSent(order, keptE4)
+  for (const one of order.legs ? legsAsWorking(whole, order.legs) : [whole]) {
+    const there = index[one.symbol] ?? []
+    const after = [...there, one]
+    carrySums(there, after, one)
+    index[one.symbol] = after
+  }
 }

@@ -38,9 +38,8 @@ export function indexWhole(index: WholeBook, order: Order): void {
  * A multi-leg order among those of each of its legs: it promises what its legs sell and buy, and trades with the others or
  * not at all. What is kept for it stands with the first.
  */
-export function legsAsWorking(order: Order): Working[] {
-  const whole = workingOf(order)
-  return order.legs!.map(({ symbol, legSide, legRatioQty }, i) => ({
+export function legsAsWorking(whole: Working, legs: readonly Leg[]): Working[] {
+  return legs.map(({ symbol, legSide, legRatioQty }, i) => ({
     ...whole,
     ...{ symbol, side: legSide, role: 'Leg', limitE4: 0, stopE4: 0, pending: true },
     leavesQty: whole.leavesQty * legRatioQty,

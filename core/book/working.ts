@@ -131,14 +131,14 @@ export function workingOf(order: Order): Working {
 }
 
 /** An order that would be sent, as it would rest. */
-export const workingAsSent = (order: NewOrder): Working =>
+export const workingAsSent = (order: NewOrder, keptE4 = 0): Working =>
   working(order, {
     orderId: order.clOrdId,
     number: Number.MAX_SAFE_INTEGER,
     role: 'Entry',
     leavesQty: order.orderQty,
     tradeDate: '',
-    keptE4: 0,
+    keptE4,
     group: order.clOrdId,
   })
 

@@ -8,6 +8,9 @@ export const CANDIDATE_NAMES = [
   'entries today',
   'orders this minute',
   'minutes since same',
+  'net credit',
+  'return on risk',
+  'days to expiry',
 ] as const
 export type CandidateName = (typeof CANDIDATE_NAMES)[number]
 

@@ -193,7 +193,7 @@ function ofLegs(finding: Of<'legs'>): Words {
 }
 
 /** What accounts of each option level may hold. */
-const LEVELS = [
+export const LEVELS = [
   'no options',
   'covered calls and cash-secured puts',
   'bought options',

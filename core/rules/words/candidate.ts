@@ -67,4 +67,25 @@ export const CANDIDATE_WORDS: readonly NameWord[] = [
     '',
     ['same order again', 'duplicate order'],
   ),
+  asked(
+    'net credit',
+    'price',
+    'What one unit of several legs brings, option prices a share; below 0 where it is paid. At the limit of the order, else where it would likely trade.',
+    'it has not several legs or one of them has no quote',
+    ['credit', 'premium received', 'net price'],
+  ),
+  asked(
+    'return on risk',
+    'percent',
+    'The most that it can gain in percent of the most that it can lose: of several legs until their contracts end, else between target and stop.',
+    'one of the two has no bound',
+    ['reward to risk', 'max return', 'return on margin'],
+  ),
+  asked(
+    'days to expiry',
+    'number',
+    'Days of the calendar until the first of its contracts ends.',
+    'there is no contract in it',
+    ['dte', 'days left'],
+  ),
 ]
