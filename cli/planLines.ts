@@ -1,4 +1,4 @@
-import { sayNote, sayTrace, sayWant } from '@/core/engine/say'
+import { sayFill, sayNote, sayTrace, sayWant } from '@/core/engine/say'
 import { VIEW_TEXT } from '@/core/plans/view'
 import { type RunEntry } from '@/runner/entries'
 
@@ -30,10 +30,8 @@ export function lineOf(entry: RunEntry, time: string): string | undefined {
     case 'refused':
     case 'not sent':
       return `${time} ${entry.clOrdId} ${entry.is}: ${entry.why}`
-    case 'report': {
-      const { execType, side, lastQty, symbol, lastPx } = entry.report
-      return execType === 'Trade' ? `${time} ${side} ${lastQty} ${symbol} at ${lastPx}` : undefined
-    }
+    case 'report':
+      return entry.report.execType === 'Trade' ? `${time} ${sayFill(entry.report)}` : undefined
     case 'connection':
       return entry.there ? `${time} the broker is there again` : `${time} the broker is away: ${entry.why}`
     case 'stopped':

@@ -4,6 +4,7 @@ import { unlike } from '@/core/book/holdings'
 import { rateInto } from '@/core/market/rates'
 import { toE4 } from '@/core/market/money'
 import { VENUES, venueOf } from '@/core/market/venue'
+import { isOption, underlyingOf } from '@/core/options/osi'
 import { type ExecutionReport } from '@/core/orders/model'
 import { type Listed } from '@/core/engine/listed'
 import { type Shared } from '@/core/engine/shared'
@@ -54,17 +55,39 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
       const rate = rateInto(rates, security.currency, account.currency)
       if (venue && rate !== undefined) listed[security.symbol] = { security, venue, rate }
     }
+    const held = Object.values(book.holdings).filter(({ quantity }) => quantity !== 0)
+    await listContracts(
+      broker,
+      listed,
+      held.map(({ symbol }) => symbol),
+    )
     const unknown = symbols.filter((symbol) => !listed[symbol])
     if (unknown.length > 0)
       throw new Error(`The broker lists no ${unknown.join(', ')}. Take it out of Among, or name another.`)
     const home = VENUES.find(({ currency }) => currency === account.currency) ?? VENUES[0]
     return {
-      shared: { book, quotes: {}, pending: {}, listed, growing: {}, home },
+      shared: { book, quotes: {}, pending: {}, keptE4: {}, listed, growing: {}, home },
       reports,
       worldId: who.world.id,
       now: Date.parse(who.now),
     }
   }
+}
+
+/** Lists contracts beside the securities that they are about; gives those of the contracts that the broker does not list. */
+export async function listContracts(
+  broker: Broker,
+  listed: Record<string, Listed>,
+  symbols: readonly string[],
+): Promise<string[]> {
+  const unlisted = symbols.filter((symbol) => isOption(symbol) && !listed[symbol])
+  for (const underlying of new Set(unlisted.map(underlyingOf))) {
+    const { venue, rate } = listed[underlying] ?? {}
+    if (!venue || rate === undefined) continue
+    for (const security of await broker.options(underlying))
+      if (unlisted.includes(security.symbol)) listed[security.symbol] = { security, venue, rate }
+  }
+  return unlisted.filter((symbol) => !listed[symbol])
 }
 
 /** What was added up from the reports, held against what the broker says is held; in words where that differs. */

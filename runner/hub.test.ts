@@ -67,7 +67,7 @@ function hubOf() {
     ]),
   )
   const book = emptyBook(toE4(1000))
-  const shared = { book, quotes: {}, pending: {}, listed, growing: {}, home: BRACKWATER }
+  const shared = { book, quotes: {}, pending: {}, keptE4: {}, listed, growing: {}, home: BRACKWATER }
   const known: Known = { shared, reports: [], worldId: 'w', now: Date.parse('2026-05-04T12:30:00Z') }
   return { broker, hub: new Hub(broker as unknown as Broker, known) }
 }
@@ -75,6 +75,7 @@ function hubOf() {
 class Listener implements Member {
   readonly frames = ['1 day']
   readonly growing = []
+  readonly contracts = []
   readonly past: Member['past']
   readonly before: string[] = []
   readonly heard: string[] = []

@@ -16,6 +16,8 @@ import { heldBy } from './universe'
 export interface Member {
   /** What it looks at, holds or has orders for, and its timeframes; those that it looks at before they are complete. */
   readonly symbols: readonly string[]
+  /** Contracts that it opens or holds: they have quotes, and no bars. */
+  readonly contracts: readonly string[]
   readonly frames: readonly string[]
   readonly growing: readonly string[]
   /** Bars of a timeframe that it is fed before it is asked, of each security. */
@@ -61,7 +63,7 @@ export class Hub {
 
   /** What the plans look at, and what the account holds besides: all of it is part of the equity. */
   private get quotedSymbols(): string[] {
-    const own = [...this.members.keys()].flatMap(({ symbols }) => symbols)
+    const own = [...this.members.keys()].flatMap(({ symbols, contracts }) => [...symbols, ...contracts])
     return [...new Set([...own, ...heldBy(this.known.shared)])]
   }
 

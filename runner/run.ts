@@ -4,12 +4,15 @@ import { unreserve } from '@/core/engine/shared'
 import { freshState, prepare, type Prepared, type PlanState } from '@/core/engine/state'
 import { step } from '@/core/engine/step'
 import { localDate } from '@/core/market/venue'
+import { securityText } from '@/core/options/words'
 import { type ExecutionReport } from '@/core/orders/model'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
+import { contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { type Seen } from '@/core/plans/seen'
 import { type DayView } from '@/core/plans/view'
+import { listContracts } from './connect'
 import { type RunEntry } from './entries'
 import { type Hub, type Member } from './hub'
 import { idOf, Sink } from './sink'
@@ -76,6 +79,13 @@ export class Run implements Member {
     return [...new Set([...members, ...mates, ...own, ...Object.keys(working)])]
   }
 
+  get contracts(): string[] {
+    const held = Object.values(this.state.held).flatMap(({ quantity, legs = [] }) =>
+      quantity === 0 ? [] : legs,
+    )
+    return [...new Set([...contractsOf(this.parts.plan), ...held.map(({ symbol }) => symbol)])]
+  }
+
   get frames(): string[] {
     return [...new Set(this.prepared.sides.map(({ every }) => every))]
   }
@@ -95,6 +105,11 @@ export class Run implements Member {
     const { shared, worldId } = hub.known
     this.write({ is: 'started', plan: plan.id, version: plan.version, acts, worldId })
     const found = await Promise.all(plan.sides.map((side) => universeOf(hub.broker, side, shared)))
+    const [ended] = await listContracts(hub.broker, shared.listed, contractsOf(plan))
+    if (ended !== undefined)
+      throw new Error(
+        `The broker lists no ${securityText(ended)}: it has ended, or never was. Choose another contract in Do.`,
+      )
     const symbols = found.map((one) => one.symbols)
     this.prepared = prepare(plan, shared.listed, symbols)
     found.forEach((one, side) => {

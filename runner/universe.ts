@@ -3,6 +3,7 @@ import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { type Listed } from '@/core/engine/listed'
 import { type Shared } from '@/core/engine/shared'
+import { isOption } from '@/core/options/osi'
 import { type Side } from '@/core/plans/document'
 import { type Found, findNow, type FoundNow } from '@/core/plans/found'
 
@@ -21,11 +22,11 @@ export async function universeOf(
       ? [...among.list]
       : 'pairs' in among
         ? among.pairs.map(([first]) => first)
-        : heldBy(shared)
+        : heldBy(shared).filter((symbol) => !isOption(symbol))
   return { symbols, left: [], unknown: 0, looked: symbols.length }
 }
 
-/** What an account holds of securities that have bars. */
+/** What an account holds of what the broker quotes. */
 export const heldBy = ({ book, listed }: Shared): string[] =>
   Object.values(book.holdings)
     .filter(({ symbol, quantity }) => quantity !== 0 && listed[symbol])

@@ -8,14 +8,18 @@ import { type Note, type Trace } from '@/core/engine/verdicts'
 import { toE4 } from '@/core/market/money'
 import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { BRACKWATER } from '@/core/market/venue'
+import { isOption, underlyingOf } from '@/core/options/osi'
+import { USUAL_RULES } from '@/core/orders/accountRules'
 import { type ExecutionReport, isWorking, type NewOrder } from '@/core/orders/model'
 import { type Plan } from '@/core/plans/document'
+import { contractsOf } from '@/core/plans/drawn'
 import { type LiveBar } from '@/core/rules/exec/liveBar'
 import { splitShares } from '@/core/venue/corporate'
 import { cancel, submit } from '@/core/venue/orders'
 import { replace } from '@/core/venue/replace'
 import { type Seat, workingNow } from '@/core/venue/seat'
 import { meetSecond } from '@/core/venue/trade'
+import { meetWhole } from '@/core/venue/wholes'
 import { OSPRY } from './venue'
 
 const MINUTE = 60_000
@@ -33,6 +37,10 @@ export function barOf(k: number, prices: Prices, minutes = 5, open = OPEN): Live
   return { time, end: time + minutes * MINUTE, open: first, high, low, close, volume }
 }
 
+const mapped = <T, U>(of: Record<string, T>, into: (one: T) => U): Record<string, U> =>
+  Object.fromEntries(Object.entries(of).map(([key, one]) => [key, into(one)]))
+const all = (price: number) => ({ bid: price, ask: price, last: price })
+
 /** A plan with a venue at which what it wants is filled at the price of its bars; the same reports come back to it. */
 export class PlanBench {
   readonly shared: Shared
@@ -49,6 +57,8 @@ export class PlanBench {
   /** The security of which the venue refuses orders. */
   refuses: string | undefined
   private readonly prices: Record<string, number> = {}
+  /** What contracts are quoted at. */
+  private readonly contracts: Record<string, { bid: number; ask: number; last: number }> = {}
   private now = OPEN
   private readonly every: string
   readonly minutes: number
@@ -65,15 +75,27 @@ export class PlanBench {
     const listed = Object.fromEntries(
       symbols.map((symbol) => [symbol, { security: { ...OSPRY, symbol }, venue: BRACKWATER, rate: 1 }]),
     )
-    const book = emptyBook(toE4(50_000))
-    this.shared = { book, quotes: {}, pending: {}, listed, growing: {}, home: BRACKWATER }
+    const contracts = contractsOf(plan)
+    for (const symbol of contracts) listed[symbol] = { ...listed[underlyingOf(symbol)] }
+    // Who opens several legs must be allowed to.
+    const rules = { ...USUAL_RULES, ...(contracts.length > 0 ? { optionLevel: 3 } : {}) }
+    const book = emptyBook(toE4(50_000), rules)
+    this.shared = {
+      book,
+      quotes: {},
+      pending: {},
+      keptE4: {},
+      listed,
+      growing: {},
+      home: BRACKWATER,
+    }
     for (const { if: asked } of plan.sides) growBars(this.shared.growing, asked.every)
     this.every = plan.sides[0].if.every
     this.minutes = roughMinutes(parseTimeframe(this.every)!)
     this.prepared = this.prepare(plan)
     this.state = freshState(plan)
     this.seat = {
-      book: emptyBook(toE4(50_000)),
+      book: emptyBook(toE4(50_000), rules),
       place: {
         lotOf: () => 1,
         bandsOf: () => OSPRY.increments,
@@ -83,11 +105,7 @@ export class PlanBench {
         }),
         currencyOf: () => 'USD',
         settlesAt: () => '2026-05-05',
-        pricesOf: (symbol) => ({
-          bid: this.prices[symbol],
-          ask: this.prices[symbol],
-          last: this.prices[symbol],
-        }),
+        pricesOf: (symbol) => this.contracts[symbol] ?? all(this.prices[symbol]),
       },
       tell: (report) => this.reports.push(report),
     }
@@ -96,7 +114,7 @@ export class PlanBench {
   /** Every side looks at every security of the bench. */
   private readonly prepare = (plan: Plan): Prepared => {
     const { listed } = this.shared
-    const symbols = Object.keys(listed)
+    const symbols = Object.keys(listed).filter((symbol) => !isOption(symbol))
     return prepare(
       plan,
       listed,
@@ -138,6 +156,20 @@ export class PlanBench {
     if (this.answers) this.answer()
   }
 
+  /** The clock stands at the end of a bar. */
+  at(k: number): void {
+    this.now = barOf(k, 1, this.minutes).end
+  }
+
+  /** A contract is quoted, and the plan hears of it. */
+  quote(symbol: string, bid: number, ask: number): void {
+    const last = (bid + ask) / 2
+    this.contracts[symbol] = { bid: toE4(bid), ask: toE4(ask), last: toE4(last) }
+    const quote = { symbol, at: this.now, bid, ask, last }
+    takeQuoted(this.shared, quote)
+    this.step({ is: 'quote', ...quote }, true)
+  }
+
   private around = (last: number) => ({ bid: last - this.wide / 2, ask: last + this.wide / 2, last })
 
   step(event: PlanEvent, acts: boolean): void {
@@ -174,13 +206,16 @@ export class PlanBench {
   }
 
   private meet(): void {
-    for (const [symbol, price] of Object.entries(this.prices)) {
-      const shown = { bid: price, ask: price, last: price, bidSize: 1e9, askSize: 1e9 }
+    const prices = { ...mapped(this.prices, all), ...this.contracts }
+    for (const [symbol, price] of Object.entries(prices)) {
+      const shown = { ...price, bidSize: 1e9, askSize: 1e9 }
       for (const { orderId } of [...(this.seat.book.working[symbol] ?? [])]) {
         const order = workingNow(this.seat, orderId)
         if (order && !order.pending) meetSecond(this.seat, order, shown, this.now, 0)
       }
     }
+    const shownOf = (symbol: string) => ({ ...this.contracts[symbol], bidSize: 1e9, askSize: 1e9 })
+    for (const whole of Object.values(this.seat.book.wholes)) meetWhole(this.seat, whole, shownOf, this.now)
     for (const report of this.reports.splice(0)) {
       this.told.push(report)
       takeShared(this.shared, report)

@@ -15,9 +15,17 @@ import { type Quoted } from './listed'
 import { figuresAt, heldOf, type Shared } from './shared'
 import { type Prepared, valueOf } from './state'
 import { type ClauseFinding } from './verdicts'
+import { openingLegs } from './whole'
 
 /** What a side would send for a security, or the finding that says why nothing comes of it. */
-export type Draft = { order: NewOrder; drafted?: Drafted; mate?: NewOrder } | { finding: ClauseFinding }
+export type Draft =
+  | {
+      order: NewOrder
+      drafted?: Drafted
+      mate?: NewOrder
+      /** Of several legs: their net price. */ net?: number
+    }
+  | { finding: ClauseFinding }
 
 interface Priced {
   ordType: OrdType
@@ -28,8 +36,9 @@ interface Priced {
 /** The order of a side at a moment, priced, sized and with its exits fixed. */
 export function draft(prepared: Prepared, shared: Shared, asked: Asked): Draft {
   const { side } = prepared.sides[asked.side]
-  return 'close' in side.do
-    ? closing(prepared, shared, asked, side.do)
+  if ('close' in side.do) return closing(prepared, shared, asked, side.do)
+  return 'legs' in side.do
+    ? openingLegs(prepared, shared, asked, side.do)
     : opening(prepared, shared, asked, side, side.do)
 }
 

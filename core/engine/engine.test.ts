@@ -3,6 +3,7 @@ import fc from 'fast-check'
 import { barOf, PlanBench } from '@/tests/planBench'
 import { toE4 } from '../market/money'
 import { PLAN_FORM, Plan } from '../plans/document'
+import { type Open } from '../plans/entry'
 import { sayTrace } from './say'
 import { freshState, prepare } from './state'
 import { step } from './step'
@@ -89,7 +90,7 @@ describe('a plan, stepped', () => {
 
   it('what is wanted is kept back before the broker has answered', () => {
     const [side] = planOf().sides
-    const large = { ...side, provided: [], do: { ...side.do, size: { equity: 100 } } }
+    const large = { ...side, provided: [], do: { ...(side.do as Open), size: { equity: 100 } } }
     const shared = new PlanBench(planOf({ sides: [large], never: { quoteAge: 60 } }), false)
     CROSSES.forEach((close, k) => shared.bar(k, close))
     const [wanted] = shared.sent
@@ -101,7 +102,7 @@ describe('a plan, stepped', () => {
 
   it('what one plan wants, the next of the same account cannot have', () => {
     const [side] = planOf().sides
-    const large = { ...side, provided: [], do: { ...side.do, size: { money: 80_000 } } }
+    const large = { ...side, provided: [], do: { ...(side.do as Open), size: { money: 80_000 } } }
     const never = { quoteAge: 60 }
     const first = new PlanBench(planOf({ sides: [large], never }), false)
     const next = planOf({ id: 'next', sides: [large], never })
@@ -125,13 +126,14 @@ describe('a plan, stepped', () => {
       const [long] = planOf().sides
       const easy = { ...long, provided: [], then: { outAt: { clock: '15:50' as const } } }
       const size = { shares: 100 }
+      const deed = long.do as Open
       return planOf({
         opposite,
         sides: [
-          { ...easy, do: { ...long.do, size } },
+          { ...easy, do: { ...deed, size } },
           {
             ...{ ...easy, if: { ...long.if, rule: 'close crosses below sma(close, 3)' } },
-            do: { ...long.do, open: 'Short', size },
+            do: { ...deed, open: 'Short', size },
           },
         ],
         never: { quoteAge: 60 },
@@ -193,7 +195,7 @@ describe('a plan, stepped', () => {
   it('what the account holds besides counts for its size, at what it cost until it is quoted', () => {
     const [side] = planOf().sides
     const bench = new PlanBench(
-      planOf({ sides: [{ ...side, provided: [], do: { ...side.do, size: { equity: 10 } } }] }),
+      planOf({ sides: [{ ...side, provided: [], do: { ...(side.do as Open), size: { equity: 10 } } }] }),
     )
     const { book } = bench.shared
     // 1,000 were bought at 20: of 50,000 there are 30,000 in cash and 20,000 in shares.

@@ -43,6 +43,7 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
     growing: {},
     quotes: { ...tried.shared.quotes, [symbol]: tried.quote },
     pending: {},
+    keptE4: {},
     reckoned: undefined,
   }
   const universe = plan.sides.map((each) => [

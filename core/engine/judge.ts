@@ -1,13 +1,15 @@
 import { candidateOf } from '../book/candidate'
 import { CANDIDATE_NAMES } from '../market/candidate'
 import { fromE4 } from '../market/money'
-import { multiplierOf } from '../options/osi'
+import { isOption, multiplierOf, underlyingOf } from '../options/osi'
 import { checkOrder, reckonedPrice } from '../orders/check'
 import { money, refusal } from '../orders/findings'
 import { gateVerdict } from '../orders/gates'
+import { initialShare } from '../orders/margin'
 import { type NewOrder } from '../orders/model'
 import { type OrderFacts } from '../orders/orderFacts'
 import { type Side, type When } from '../plans/document'
+import { type Then } from '../plans/exits'
 import { scoreVerdict } from '../plans/score'
 import { FAILS, HOLDS } from '../rules'
 import { type Asked } from './asked'
@@ -49,7 +51,7 @@ export function judge(prepared: Prepared, state: PlanState, shared: Shared, aske
       ...scoreOf(prepared, state, side, asked),
       ...doOf(prepared, state, asked, made, facts, mateFacts),
       thenOf(side, made),
-      ...('close' in side.do ? [] : neverOf(prepared, state, shared, asked, order, mate)),
+      ...('close' in side.do ? [] : neverOf(prepared, state, shared, asked, order, mate, facts)),
     ],
     order,
     mate,
@@ -136,9 +138,13 @@ function doOf(
   if (state.working[symbol]) return [{ clause: 'Do', why: 'works already', verdict: 'fails' }]
   if ('most' in deed && deed.most !== undefined && takenUp(state) >= deed.most)
     return [{ clause: 'Do', why: 'enough at a time', most: deed.most, verdict: 'fails' }]
-  const { mate } = made
+  const { mate, net } = made
   const refused = refusal(checkOrder(made.order, facts!)) ?? (mate && refusal(checkOrder(mate, mateFacts!)))
   if (refused) return [{ clause: 'Do', why: 'refused', finding: refused, verdict: 'fails' }]
+  if (net !== undefined) {
+    const { orderQty: quantity, legs = [] } = made.order
+    return [{ clause: 'Do', why: 'whole', verdict: 'holds', quantity, net, legs }]
+  }
   const entry = made.drafted?.entry ?? reckonedPrice(made.order, facts!) ?? 0
   const other = mate && { symbol: mate.symbol, side: mate.side, quantity: mate.orderQty! }
   return [
@@ -153,6 +159,8 @@ const takenUp = ({ held, working }: PlanState): number =>
 
 function thenOf(side: Side, made: Draft): ClauseFinding {
   if (!('order' in made) && made.finding.clause === 'Then') return made.finding
+  if ('order' in made && made.net !== undefined && side.then.net)
+    return { clause: 'Then', why: 'net', verdict: 'holds', ...netExits(side.then.net, made.net) }
   const first = 'order' in made ? made.drafted?.parts[0] : undefined
   if (!side.then.exits || !first) return { clause: 'Then', why: 'none', verdict: 'holds' }
   return {
@@ -161,6 +169,15 @@ function thenOf(side: Side, made: Draft): ClauseFinding {
     verdict: 'holds',
     stop: first.stop?.price,
     target: first.target?.price,
+  }
+}
+
+/** Net prices of the closing legs at which so many percent are gained or lost. */
+function netExits({ gain, loss }: NonNullable<Then['net']>, net: number): { gain?: number; loss?: number } {
+  const at = (percent: number) => -(net + (Math.abs(net) * percent) / 100)
+  return {
+    ...(gain === undefined ? {} : { gain: at(gain) }),
+    ...(loss === undefined ? {} : { loss: at(-loss) }),
   }
 }
 
@@ -173,20 +190,32 @@ const worthOf = (shared: Shared, symbol: string, quantity: number): number =>
       multiplierOf(symbol) *
       (shared.listed[symbol]?.rate ?? 1)
 
+/** What contracts of an underlying that the account holds are worth. */
+function contractsOf(shared: Shared, underlying: string): number {
+  let sum = 0
+  for (const symbol in shared.book.holdings)
+    if (isOption(symbol) && underlyingOf(symbol) === underlying)
+      sum += worthOf(shared, symbol, shared.book.holdings[symbol].quantity)
+  return sum
+}
+
 const measured = (amount: number, unit: 'money' | 'count' | 'seconds', currency: string): Measured =>
   unit === 'money' ? money(amount, currency) : { amount, unit }
 
 /** What the plan holds, and what of its entries is still to be filled. */
 function exposureOf({ held, working, orders }: PlanState, shared: Shared): number {
   let sum = 0
-  for (const symbol in held) sum += worthOf(shared, symbol, held[symbol].quantity)
+  for (const symbol in held) {
+    const { quantity, unitE4 } = held[symbol]
+    sum += unitE4 === undefined ? worthOf(shared, symbol, quantity) : fromE4(unitE4 * quantity)
+  }
   for (const symbol in working)
     for (const id of working[symbol]) {
       if (orders[id].role !== 'entry') continue
-      const { orderId } = orders[id]
+      const { orderId, unitE4 } = orders[id]
       const left =
         orderId === undefined ? shared.pending[id]?.orderQty : shared.book.orders[orderId]?.leavesQty
-      sum += worthOf(shared, symbol, left ?? 0)
+      sum += unitE4 === undefined ? worthOf(shared, symbol, left ?? 0) : fromE4(unitE4 * (left ?? 0))
     }
   return sum
 }
@@ -198,6 +227,7 @@ function neverOf(
   { symbol, at }: Asked,
   order: NewOrder | undefined,
   mate: NewOrder | undefined,
+  facts: OrderFacts | undefined,
 ): ClauseFinding[] {
   const { currency } = shared.book.rules
   const out: ClauseFinding[] = []
@@ -219,7 +249,8 @@ function neverOf(
       limit: measured(limit, unit, currency),
     })
   }
-  const first = order ? worthOf(shared, symbol, order.orderQty!) : 0
+  const kept = order?.legs ? fromE4(Math.max(0, facts?.needs?.moneyE4 ?? NaN)) : undefined
+  const first = kept ?? (order ? worthOf(shared, symbol, order.orderQty!) : 0)
   const wanted = first + (mate ? worthOf(shared, mate.symbol, mate.orderQty!) : 0)
   let all = 0
   for (const one in state.entries) all += state.entries[one]
@@ -232,7 +263,7 @@ function neverOf(
   bound('entries of the plan today', all + 1, never.entriesPerDay, 'count')
   bound(
     'exposure in the security',
-    worthOf(shared, symbol, heldOf(shared, symbol)) + first,
+    worthOf(shared, symbol, heldOf(shared, symbol)) + contractsOf(shared, symbol) + first,
     never.exposurePerSecurity,
     'money',
   )
@@ -242,12 +273,15 @@ function neverOf(
   bound('loss today', Math.max(0, -fromE4(taken)), never.lossPerDay, 'money')
   bound(
     'buying power left',
-    fromE4(figuresAt(shared, at).buyingPowerE4) - wanted,
+    // Options lend nothing: what they keep is gone from what is free, which buys more than itself.
+    fromE4(figuresAt(shared, at).buyingPowerE4) -
+      (kept === undefined ? wanted : kept / initialShare(shared.book.rules)),
     never.freeBuyingPower,
     'money',
     true,
   )
-  const ages = [symbol, ...(mate ? [mate.symbol] : [])].map((one) => at - (shared.quotes[one]?.at ?? NaN))
+  const quoted = order?.legs ? order.legs.map((leg) => leg.symbol) : [symbol, ...(mate ? [mate.symbol] : [])]
+  const ages = quoted.map((one) => at - (shared.quotes[one]?.at ?? NaN))
   bound('age of the quote', Math.max(...ages) / 1000, never.quoteAge, 'seconds')
   return out
 }

@@ -6,6 +6,7 @@ import { HOLDS } from '../rules'
 import { clockOf } from './clock'
 import { type Held, type OwnExit, valueOf } from './state'
 import { closeBoth, closeHeld, say, type Stepping } from './want'
+import { daysLeft, netGain } from './whole'
 
 /** What is held of a security is closed once its time has come, or where its rule holds; its stop is moved. */
 export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: number; end: number }): void {
@@ -18,19 +19,37 @@ export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: numb
     closeBoth(stepping, held.side, symbol, `its rule at ${bar.time} ${tradeOf(stepping, symbol)}`)
     return
   }
-  if (then.moves) moveStops(stepping, symbol, held, then, bar)
+  if (then.net && leaveByNet(stepping, symbol, held, then.net)) return
+  if (then.moves && !held.legs) moveStops(stepping, symbol, held, then, bar)
 }
 
 /** Number of the trade that is under way: one that begins after another has ended is closed too. */
 const tradeOf = ({ state: { ended } }: Stepping, symbol: string): number => (ended[symbol]?.length ?? 0) + 1
 
-/** Closes at the time of the session, on the last of its sessions. */
-function leaveInTime(stepping: Stepping, symbol: string, held: Held, { outAt, sessions }: Then): boolean {
-  if (!outAt) return false
+/** Closes several legs once they have gained, or lost, so much of their net price. */
+function leaveByNet(
+  stepping: Stepping,
+  symbol: string,
+  held: Held,
+  { gain = Infinity, loss = Infinity }: NonNullable<Then['net']>,
+): boolean {
+  const { prepared, shared, at } = stepping
+  const { date, state } = clockOf(prepared.listed[symbol].venue).at(at)
+  const gained = netGain(shared, held)
+  if (state !== 'Open' || !(gained >= gain || gained <= -loss)) return false
+  return closeHeld(stepping, symbol, `its net price on ${date} ${tradeOf(stepping, symbol)}`)
+}
+
+/** Closes at the time of the session, on the last of its sessions, or with so many days left. */
+function leaveInTime(stepping: Stepping, symbol: string, held: Held, then: Then): boolean {
+  const { outAt, sessions } = then
+  if (!outAt && then.daysLeft === undefined) return false
   const { prepared, at } = stepping
   const { venue } = prepared.listed[symbol]
   const clock = clockOf(venue)
-  if (clock.at(at).state !== 'Open' || at < clock.momentOf(outAt, at)) return false
+  if (clock.at(at).state !== 'Open' || (outAt && at < clock.momentOf(outAt, at))) return false
+  if (then.daysLeft !== undefined && daysLeft(held.legs ?? [], localDate(venue, at)) > then.daysLeft)
+    return false
   if (sessions !== undefined && sessionsBetween(venue, held.date, localDate(venue, at)).length < sessions)
     return false
   return closeHeld(stepping, symbol, `at its time ${tradeOf(stepping, symbol)}`)
@@ -41,7 +60,7 @@ export function leaveAlone(stepping: Stepping, symbol: string): void {
   const { prepared, state } = stepping
   for (const { side, mates } of prepared.sides) {
     const mate = mates.get(symbol)
-    if (mate === undefined || 'close' in side.do || side.do.mate?.alone !== 'Close') continue
+    if (mate === undefined || !('open' in side.do) || side.do.mate?.alone !== 'Close') continue
     // Both were there: it is left by its own clauses.
     if ((state.held[symbol]?.quantity ?? 0) !== 0) continue
     for (const id of state.working[mate] ?? []) {

@@ -113,7 +113,7 @@ function leaveForOther(stepping: Stepping, { side, symbol, watched }: Look): boo
   const { plan } = prepared
   const deed = plan.sides[side].do
   const quantity = state.held[symbol]?.quantity ?? 0
-  if ('close' in deed || plan.opposite === 'Ignore') return false
+  if (!('open' in deed) || plan.opposite === 'Ignore') return false
   const way = deed.open === 'Long' ? 1 : -1
   if (Math.sign(quantity) !== -way) return false
   if (plan.opposite === 'Turn') state.turning[symbol] = side
@@ -138,7 +138,7 @@ export function turn(stepping: Stepping, symbol: string): void {
 function keepResting(stepping: Stepping, { side, symbol, watched }: Look): void {
   const { prepared, state, shared, at } = stepping
   const deed = prepared.sides[side].side.do
-  if ('close' in deed || !deed.rests) return
+  if (!('open' in deed) || !deed.rests) return
   for (const id of state.working[symbol] ?? []) {
     const own = state.orders[id]
     if (own.role !== 'entry' || own.asked === 'gone') continue

@@ -1,12 +1,13 @@
 import { averagePrice } from '../book/book'
 import { halfEven, toE4 } from '../market/money'
-import { multiplierOf } from '../options/osi'
+import { CONTRACT_MULTIPLIER, multiplierOf, underlyingOf } from '../options/osi'
 import { directionOf } from '../orders/levels'
 import { type ExecutionReport, isWorking } from '../orders/model'
 import { sentFor } from '../plans/ids'
 import { heldOf, type Shared } from './shared'
 import { type Held, keyOf, type OwnOrder, type PlanState, type Prepared, sideOf, tellHeld } from './state'
 import { type Note } from './verdicts'
+import { unitsHeld } from './whole'
 
 /** Ends of trades that are remembered of a security. */
 const MOST_ENDED = 20
@@ -52,6 +53,10 @@ function takeOwn(state: PlanState, first: string, own: OwnOrder, report: Executi
   state.byOrderId[orderId] = first
   if (clOrdId !== first) own.clOrdId = clOrdId
   own.price = stopPx ?? price
+  if (report.legs) {
+    own.legs ??= report.legs
+    if (report.kept !== undefined) own.unitE4 ??= Math.round(toE4(report.kept) / report.orderQty)
+  }
   delete own.asked
   setWorks(state, first, own, isWorking(ordStatus))
   const entries = (state.bySymbol[symbol] ??= [])
@@ -85,13 +90,18 @@ function takeTrade(
   own: OwnOrder,
   report: ExecutionReport,
 ): void {
-  const { symbol, lastPx = 0, commission = 0, parentOrderId } = report
+  const { symbol, commission = 0, parentOrderId } = report
   const at = Date.parse(report.transactTime)
-  const way = directionOf(report.side)
+  // Several legs are bought together; what closes them is told at the price of the legs turned over.
+  const turned = own.legs && own.role === 'out'
+  const way = turned ? -1 : directionOf(report.side)
+  const lastPx = (turned ? -1 : 1) * (report.lastPx ?? 0)
+  const multiplier = own.legs ? CONTRACT_MULTIPLIER : multiplierOf(symbol)
   const begun = state.held[symbol]
   const fresh: Held = {
     ...{ quantity: 0, costE4: 0, paid: 0, opened: at, date: report.tradeDate, gain: 0 },
     side: sideOf(prepared, symbol, way),
+    ...(own.legs ? { legs: own.legs, unitE4: own.unitE4 } : {}),
   }
   const held = begun && begun.quantity !== 0 ? begun : fresh
   const { quantity, costE4, paid } = held
@@ -100,7 +110,7 @@ function takeTrade(
   const lastQty = closes ? Math.min(report.lastQty ?? 0, Math.abs(quantity)) : (report.lastQty ?? 0)
   if (lastQty === 0) return
   const moved = way * lastQty
-  const worthE4 = halfEven(moved * toE4(lastPx) * multiplierOf(symbol) * (report.settlCurrFxRate ?? 1))
+  const worthE4 = halfEven(moved * toE4(lastPx) * multiplier * (report.settlCurrFxRate ?? 1))
   const closed = way === -Math.sign(quantity) ? Math.min(lastQty, Math.abs(quantity)) : 0
   const closedCostE4 = quantity === 0 ? 0 : halfEven((costE4 * closed) / Math.abs(quantity))
   const closedWorthE4 = halfEven((-worthE4 * closed) / lastQty)
@@ -139,12 +149,15 @@ function lessHeld(
   shared: Shared,
   report: ExecutionReport,
 ): Note | undefined {
-  const { symbol, origin, transactTime } = report
-  tellAccount(prepared, shared, symbol, Date.parse(transactTime))
+  const { origin, transactTime } = report
+  tellAccount(prepared, shared, report.symbol, Date.parse(transactTime))
+  // Of several legs one may be gone.
+  const symbol = underlyingOf(report.symbol)
   const own = state.held[symbol]
   if (!own || own.quantity === 0) return undefined
   const way = Math.sign(own.quantity)
-  const left = way * Math.min(Math.abs(own.quantity), Math.max(0, way * heldOf(shared, symbol)))
+  const there = own.legs ? unitsHeld(shared.book, own.legs) : way * heldOf(shared, symbol)
+  const left = way * Math.min(Math.abs(own.quantity), Math.max(0, there))
   if (left === own.quantity) return undefined
   const share = left / own.quantity
   const before = own.quantity

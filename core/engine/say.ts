@@ -1,9 +1,11 @@
 import { decimal, moneyText, priceText } from '../market/money'
 import { CANDIDATE_NAMES, type Candidate } from '../market/candidate'
+import { contractText, netText, securityText } from '../options/words'
 import { gateSentence } from '../orders/gates'
 import { sayFinding } from '../orders/say'
 import { timeText } from '../plans/times'
 import { VIEW_TEXT } from '../plans/view'
+import { type ExecutionReport } from '../orders/model'
 import { type Want } from './events'
 import { type ClauseFinding, deciding, type Measured, type Note, togetherOf, type Trace } from './verdicts'
 
@@ -89,6 +91,14 @@ function ofDo(finding: Of<'Do'>): string {
   switch (finding.why) {
     case 'order':
       return `${decimal(finding.quantity, 0)} at about ${priceText(finding.entry)}${finding.mate ? `, ${finding.mate.side} ${decimal(finding.mate.quantity, 0)} ${finding.mate.symbol}` : ''}`
+    case 'whole':
+      return `${decimal(finding.quantity, 0)} ${finding.quantity === 1 ? 'unit' : 'units'}, each ${netText(finding.net)}`
+    case 'no contract':
+      return `the broker lists no ${securityText(finding.contract)}: it has ended, or never was; choose another`
+    case 'no quote':
+      return `no quote has come for ${securityText(finding.contract)}`
+    case 'too much kept':
+      return `one unit keeps ${decimal(finding.each, 2)}, more than the ${decimal(finding.most, 2)} that it may`
     case 'no order':
       return finding.sentence
     case 'held already':
@@ -110,6 +120,14 @@ function ofDo(finding: Of<'Do'>): string {
 
 function ofThen(finding: Of<'Then'>): string {
   if (finding.why === 'none') return 'no exits at the broker'
+  if (finding.why === 'net') {
+    const { gain, loss } = finding
+    const ways = [
+      gain !== undefined && `a gain once closing it ${netText(gain)}`,
+      loss !== undefined && `a loss once it ${netText(loss)}`,
+    ]
+    return `${ways.filter(Boolean).join(', ')}, watched here`
+  }
   if (finding.why === 'level')
     return `the ${finding.role} ${finding.wrong === 'unknown' ? 'is not known' : 'lies on the wrong side of the price'}: ${finding.measure}`
   const { stop, target } = finding
@@ -154,6 +172,14 @@ const ANSWERS = {
   'not answered': 'nobody answered in time, nothing was sent',
 }
 
+/** A fill in words: "Buy 100 OSPRY at 12.34"; of several legs "6 × BUOYS filled, each receives 2.13". */
+export function sayFill({ side, lastQty = 0, symbol, lastPx = 0, legs }: ExecutionReport): string {
+  const much = decimal(lastQty, 0)
+  return legs
+    ? `${much} × ${symbol} filled, each ${netText(lastPx)}`
+    : `${side} ${much} ${symbol} at ${priceText(lastPx)}`
+}
+
 /** What a plan wants of the broker, in words: "Buy 100 OSPRY Market". */
 export function sayWant(want: Want): string {
   if (want.is === 'ask')
@@ -163,7 +189,12 @@ export function sayWant(want: Want): string {
     const { stopPx, price } = want.change
     return `moves ${stopPx === undefined ? 'its order' : 'the stop'} of ${want.symbol} to ${priceText((stopPx ?? price)!)}`
   }
-  const { side, orderQty, symbol, ordType, price, stopPx } = want.order
+  const { side, orderQty, symbol, ordType, price, stopPx, legs } = want.order
+  if (legs) {
+    const each = legs.map((leg) => `${leg.legSide} ${leg.legRatioQty} ${contractText(leg.symbol)}`)
+    const net = price === undefined ? '' : ` ${netText(price)}`
+    return `${decimal(orderQty!, 0)} × ${symbol} ${each.join(', ')} ${ordType}${net}`
+  }
   const at = price === undefined ? '' : ` ${priceText(price)}`
   const from = stopPx === undefined ? '' : ` ${priceText(stopPx)}`
   return `${side} ${decimal(orderQty!, 0)} ${symbol} ${ordType}${from}${at}`

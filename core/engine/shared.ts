@@ -24,6 +24,8 @@ export interface Shared {
   quotes: Record<string, Quoted>
   /** Wanted and not answered yet, by client order id. */
   pending: Record<string, NewOrder>
+  /** Money that is kept for those of them with options in it, in e4. */
+  keptE4: Record<string, number>
   listed: Readonly<Record<string, Listed>>
   /** Bars that grow, by timeframe: those that any plan looks at before they are complete. */
   growing: Record<string, GrowingBars>
@@ -58,13 +60,13 @@ export function takeQuoted(
 /** Takes a report of the broker: what was wanted is in the book now. */
 export function takeShared(shared: Shared, report: ExecutionReport): void {
   takeReport(shared.book, report)
-  delete shared.pending[report.clOrdId]
-  delete shared.reckoned
+  unreserve(shared, report.clOrdId)
 }
 
 /** What is not wanted any more holds nothing back. */
 export function unreserve(shared: Shared, clOrdId: string): void {
   delete shared.pending[clOrdId]
+  delete shared.keptE4[clOrdId]
   delete shared.reckoned
 }
 
@@ -75,11 +77,11 @@ function reckonedOf(shared: Shared): Reckoned {
 }
 
 /** The book as if what is wanted rested already. */
-function asIfSent({ book, pending }: Shared): Book {
+function asIfSent({ book, pending, keptE4 }: Shared): Book {
   const wanted = Object.values(pending)
   if (wanted.length === 0) return book
   const working = Object.assign(Object.create(null), book.working) as Book['working']
-  for (const order of wanted) addSent(working, order)
+  for (const order of wanted) addSent(working, order, keptE4[order.clOrdId])
   return { ...book, working }
 }
 
@@ -115,6 +117,7 @@ export function orderFactsAt(shared: Shared, order: NewOrder, at: number): Order
   const prices = pricesOf(shared)
   const { buyingPowerE4, freeE4 } = figuresAt(shared, at)
   const known = { security, near: [], bid: quote?.bid, ask: quote?.ask, last: quote?.last }
+  const legs = order.legs?.map(({ symbol }) => legAt(shared, symbol))
   const { state, date } = clockOf(venue).at(at)
   const facts = factsOf(book, order, {
     security,
@@ -122,7 +125,8 @@ export function orderFactsAt(shared: Shared, order: NewOrder, at: number): Order
     bid: known.bid,
     ask: known.ask,
     last: known.last,
-    needs: orderNeeds(book, order, [known], freeE4, prices),
+    legs,
+    needs: orderNeeds(book, order, legs ? [known, ...legs] : [known], freeE4, prices),
     session: { open: state === 'Open', venue: venue.name, opens: '' },
     rate,
     currency: book.rules.currency,
@@ -131,16 +135,24 @@ export function orderFactsAt(shared: Shared, order: NewOrder, at: number): Order
   return withGates(book, order, facts, { at, date, known: false })
 }
 
-/** Reserves what a plan wants to send. */
-export function reserve(shared: Shared, order: NewOrder, at: number): void {
+/** What is known of one leg of an order. */
+function legAt({ listed, quotes }: Shared, symbol: string) {
+  const quote = quotes[symbol]
+  const [security, near] = [listed[symbol]?.security, [] as string[]]
+  return { security, near, bid: quote?.bid, ask: quote?.ask, last: quote?.last }
+}
+
+/** Reserves what a plan wants to send; `keptE4` is the money that is kept for it where there are options in it. */
+export function reserve(shared: Shared, order: NewOrder, at: number, keptE4 = 0): void {
   const { venue } = shared.listed[order.symbol]
   const before = reckonedOf(shared)
   shared.pending[order.clOrdId] = order
+  if (keptE4 > 0) shared.keptE4[order.clOrdId] = keptE4
   const { wanted } = before
   if (wanted === shared.book) delete shared.reckoned
   else {
     // It comes behind what was wanted before.
-    addSent(wanted.working, order)
+    addSent(wanted.working, order, keptE4)
     delete before.figures
   }
   noteTaken(shared.book, order, isOpeningIn(shared.book, order), at, localDate(venue, at))

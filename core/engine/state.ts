@@ -1,6 +1,7 @@
 import { type Holding } from '../market/holdings'
 import { timeframeText } from '../market/timeframe'
 import { type Venue } from '../market/venue'
+import { type Leg } from '../orders/legs'
 import { type Plan, type Side } from '../plans/document'
 import { wayOf } from '../plans/entry'
 import { type Seen } from '../plans/seen'
@@ -68,6 +69,9 @@ export interface OwnOrder {
   counted?: boolean
   /** Key of the event that led to it. */
   event?: string
+  /** Of several legs: they, and the money that a unit of them keeps, in e4. */
+  legs?: readonly Leg[]
+  unitE4?: number
   /** By the broker's id. */
   exits?: Record<string, OwnExit>
 }
@@ -84,6 +88,9 @@ export interface Held {
   date: string
   side: number
   risk?: number
+  /** Of several legs, as they were opened, the quantity being units; and the money that each keeps, in e4. */
+  legs?: readonly Leg[]
+  unitE4?: number
   /** Whether the bar of the entry is complete, and how far the price has gone its way, a share. */
   seasoned?: boolean
   gain: number
@@ -335,11 +342,12 @@ export function restored(prepared: Prepared, kept: Saved): PlanState {
 export function tellHeld({ sides, followers, listed }: Prepared, { held }: PlanState, symbol: string): void {
   const own = held[symbol]
   if (!own || !listed[symbol]) return
-  const { quantity, paid, opened } = own
+  const { quantity, paid, opened, legs } = own
   const now = {
     since: opened,
     shares: quantity,
-    averagePrice: quantity === 0 ? NaN : paid / quantity,
+    // A net price is no price of the security: what it has gained by that is not known.
+    averagePrice: quantity === 0 || legs ? NaN : paid / quantity,
     opened,
   }
   sides.forEach((one, at) => {

@@ -1,4 +1,5 @@
 import { HOLDS, UNKNOWN } from '../rules'
+import { isOption, underlyingOf } from '../options/osi'
 import { type ExecutionReport } from '../orders/model'
 import { type LiveBar } from '../rules/exec/liveBar'
 import { MATE } from '../rules/exec/mate'
@@ -222,6 +223,9 @@ function takeQuote(stepping: Stepping, symbol: string): void {
     if (!begins && !rests && isQuiet(follower, prepared.plan.when, at)) continue
     lookAt(stepping, { side: i, symbol, watched, begins, full: false })
   }
+  // A contract is one of several legs of what is held of its underlying.
+  const of = isOption(symbol) ? underlyingOf(symbol) : undefined
+  if (of !== undefined && state.held[of]?.legs) watchHeld(stepping, of)
   const held = state.held[symbol]
   if (held && held.quantity !== 0) {
     const one = prepared.sides[held.side]

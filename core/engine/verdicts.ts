@@ -1,6 +1,7 @@
 import { type CandidateName } from '../market/candidate'
 import { type Amount } from '../orders/checks'
 import { type Finding } from '../orders/findings'
+import { type Leg } from '../orders/legs'
 import { type Scored } from '../plans/score'
 import { type Became } from '../plans/seen'
 import { type View } from '../plans/view'
@@ -27,6 +28,10 @@ export type ClauseWhy =
       entry: number
       mate?: { symbol: string; side: string; quantity: number }
     }
+  /** Of several legs: their net price. */
+  | { clause: 'Do'; why: 'whole'; quantity: number; net: number; legs: readonly Leg[] }
+  | { clause: 'Do'; why: 'no contract' | 'no quote'; contract: string }
+  | { clause: 'Do'; why: 'too much kept'; each: number; most: number }
   | { clause: 'Do'; why: 'no order'; sentence: string }
   | { clause: 'Do'; why: 'held already'; held: number }
   | { clause: 'Do'; why: 'works already' }
@@ -37,6 +42,8 @@ export type ClauseWhy =
   | { clause: 'Do'; why: 'refused'; finding: Finding }
   | { clause: 'Then'; why: 'exits'; stop?: number; target?: number }
   | { clause: 'Then'; why: 'none' }
+  /** Of several legs: the net prices at which they are closed, as orders tell them. */
+  | { clause: 'Then'; why: 'net'; gain?: number; loss?: number }
   | {
       clause: 'Then'
       why: 'level'
@@ -90,7 +97,10 @@ export function togetherOf(findings: readonly ClauseFinding[]): ClauseFinding['v
 
 /** The clause that decides: the first that fails, else the first that cannot tell. */
 export const deciding = (findings: readonly ClauseFinding[]): ClauseFinding | undefined =>
-  findings.find(({ verdict }) => verdict === 'fails') ?? findings.find(({ verdict }) => verdict === 'unknown')
+  findings.find(({ verdict }) => verdict === 'fails') ??
+  // Why there is no order says more than that nothing can be asked of it.
+  findings.find(({ verdict, why }) => verdict === 'unknown' && why !== 'no order') ??
+  findings.find(({ verdict }) => verdict === 'unknown')
 
 /** Something that a plan has to say besides its verdicts. */
 export type Note = { symbol: string } & (LetGo | Answered)

@@ -7,6 +7,7 @@ import { setWorks } from './reports'
 import { heldOf, reserve, type Shared } from './shared'
 import { type OwnOrder, type PlanState, type Prepared } from './state'
 import { type Note, type Trace } from './verdicts'
+import { closingOrder, keptE4, unitsHeld } from './whole'
 
 /** What one event comes to. */
 export interface Outcome {
@@ -42,9 +43,13 @@ export function wantOrder(
   const own: OwnOrder = { symbol, role, works: true, ...(counted ? { counted } : {}) }
   const price = order.stopPx ?? order.price
   if (price !== undefined) own.price = price
+  if (order.legs) {
+    own.legs = order.legs
+    if (role === 'entry') own.unitE4 = Math.round(keptE4(shared, order, at) / order.orderQty)
+  }
   state.orders[clOrdId] = own
   setWorks(state, clOrdId, own, true)
-  reserve(shared, order, at)
+  reserve(shared, order, at, (own.unitE4 ?? 0) * order.orderQty)
   say(stepping, { is: 'send', role, order })
 }
 
@@ -59,7 +64,7 @@ export function closeBoth(stepping: Stepping, side: number, symbol: string, sign
 export function closeHeld(stepping: Stepping, symbol: string, signal: string): boolean {
   const { prepared, state, shared, at } = stepping
   const { plan, listed } = prepared
-  const { quantity = 0 } = state.held[symbol] ?? {}
+  const { quantity = 0, legs } = state.held[symbol] ?? {}
   if (quantity === 0) return false
   const parts = { planId: plan.id, symbol, date: localDate(listed[symbol].venue, at), leg: 0 }
   const clOrdId = planOrderId({ ...parts, signal, role: 'out' })
@@ -67,13 +72,19 @@ export function closeHeld(stepping: Stepping, symbol: string, signal: string): b
   // One way out at a time: what works already closes all of it.
   if (state.working[symbol]?.some((id) => state.orders[id].role === 'out')) return true
   // Never more than the account holds: a hand may have closed some.
-  const held = Math.abs(heldOf(shared, symbol))
+  const held = legs ? unitsHeld(shared.book, legs) : Math.abs(heldOf(shared, symbol))
   if (held === 0) return false
+  const origin = originOf(plan, 'out', signal)
+  const orderQty = Math.min(Math.abs(quantity), held)
+  if (legs) {
+    wantOrder(stepping, 'out', closingOrder(legs, { clOrdId, symbol, orderQty, origin }))
+    return true
+  }
   wantOrder(stepping, 'out', {
     ...{ clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy', ordType: 'Market', timeInForce: 'Day' },
-    orderQty: Math.min(Math.abs(quantity), held),
+    orderQty,
     positionEffect: 'Close',
-    origin: originOf(plan, 'out', signal),
+    origin,
   })
   return true
 }

@@ -4,7 +4,9 @@ import { wrongGate } from '../orders/gates'
 import { type Node, nodesOf, readsOf } from '../rules'
 import { type Plan, type Side } from './document'
 import { missingDrawings } from './drawn'
-import { type Open } from './entry'
+import { type Open, type OpenLegs } from './entry'
+import { isOption, underlyingOf } from '../options/osi'
+import { wrongLegs } from '../orders/legs'
 import { bound, wrongInputs } from './inputs'
 import { type PlanLevel } from './exits'
 import { wrongFound } from './found'
@@ -56,7 +58,10 @@ function sideIssues(side: Side, at: number): PlanIssue[] {
     const wrong = wrongGate(gate)
     if (wrong) say('Provided', `${gate.name}: ${wrong}`)
   }
-  if (!('close' in side.do)) openIssues(side, say)
+  if ('open' in side.do) openIssues(side, side.do, say)
+  if ('legs' in side.do) legsIssues(side, side.do, say)
+  else if (side.then.net || side.then.daysLeft !== undefined)
+    say('Then', 'a net price and days that are left are of several legs, and this opens none')
   return out
 }
 
@@ -89,15 +94,35 @@ function pairIssues({ do: deed, then }: Side, pairs: readonly (readonly [string,
   const twice = all.find((symbol, i) => all.indexOf(symbol) !== i)
   if (twice)
     say('Among', `${twice} stands in more than one pair, and what is held of it could not be told apart`)
-  if ('close' in deed || !deed.mate) say('Do', 'of a pair both are traded: say in which ratio')
+  if (!('open' in deed) || !deed.mate) say('Do', 'of a pair both are traded: say in which ratio')
   if (then.exits || then.moves)
     say('Then', 'a pair is left by a rule or by the time: a stop at the broker knows one of the two alone')
 }
 
 type Say = (clause: PlanIssue['clause'], text: string, is?: PlanIssue['is']) => void
 
-function openIssues(side: Side, say: Say): void {
-  const deed = side.do as Open
+/** What is wrong with contracts that are opened together. */
+function legsIssues({ among, then }: Side, { legs }: OpenLegs, say: Say): void {
+  if (!('list' in among) || among.list.length !== 1)
+    return say('Among', 'contracts are of one security: name that one in a list')
+  const [symbol] = among.list
+  const strange = legs.find(({ contract }) => !isOption(contract) || underlyingOf(contract) !== symbol)
+  if (strange) return say('Do', `${strange.contract} is no contract of ${symbol}`)
+  const wrong = wrongLegs(
+    legs.map(({ contract, side, ratio }) => ({ symbol: contract, legSide: side, legRatioQty: ratio })),
+  )
+  if (wrong) say('Do', wrong)
+  if (then.exits || then.moves)
+    say('Then', 'several legs have no stop at the broker: leave by net price, days left, a rule or the time')
+  const { net, daysLeft, leaveIf, outAt } = then
+  const leaves = net?.gain !== undefined || net?.loss !== undefined
+  if (!leaves && daysLeft === undefined && !leaveIf && !outAt)
+    say('Then', 'there is no way out at all: the contracts stay until they end', 'warning')
+  else if (net?.loss === undefined)
+    say('Then', 'nothing bounds the loss before the contracts end: give a loss of the net price', 'warning')
+}
+
+function openIssues(side: Side, deed: Open, say: Say): void {
   const { exits, outAt, leaveIf, moves = [], sessions } = side.then
   const parts = exits ? partsOf<PlanLevel>(exits) : []
   if (deed.mate && !('pairs' in side.among)) say('Do', 'a ratio is of pairs, and this looks at none')

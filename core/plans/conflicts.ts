@@ -5,7 +5,8 @@ import { wayOf } from './entry'
 /** The ways in which a side trades a security that it looks at: of a pair the second goes the other way. */
 function waysOf({ among, do: deed }: Side, symbol: string): number[] {
   const way = wayOf(deed)
-  if (way === 0) return []
+  // Several legs are about a price, whichever way it goes.
+  if (way === 0 || 'legs' in deed) return []
   if (!('pairs' in among)) return 'list' in among && !among.list.includes(symbol) ? [] : [way]
   return among.pairs.flatMap(([first, second]) =>
     first === symbol ? [way] : second === symbol ? [-way] : [],

@@ -31,6 +31,13 @@ export const namedBy = ({ sides }: Pick<Plan, 'sides'>): string[] => [
   ),
 ]
 
+/** Contracts that a plan opens. */
+export const contractsOf = ({ sides }: Pick<Plan, 'sides'>): string[] => [
+  ...new Set(
+    sides.flatMap(({ do: deed }) => ('legs' in deed ? deed.legs.map(({ contract }) => contract) : [])),
+  ),
+]
+
 /** Securities of which the rule text of a side is asked, where it names them itself. */
 const firstsOf = ({ among }: Side): readonly string[] =>
   'list' in among ? among.list : 'pairs' in among ? among.pairs.map(([first]) => first) : []

@@ -1,4 +1,5 @@
 import * as z from 'zod'
+import { SentSymbol } from '../orders/legs'
 import { SessionTime } from './times'
 
 /** A measure in rule text, on the bars of If. */
@@ -75,8 +76,42 @@ export const Close = z.strictObject({
 })
 export type Close = z.infer<typeof Close>
 
-export const Do = z.union([Open, Close])
+/** One contract of several that are opened together. */
+export const PlanLeg = z.strictObject({
+  contract: SentSymbol.meta({ description: 'Of the security that is looked at, by OSI' }),
+  side: z.enum(['Buy', 'SellShort']).meta({ description: 'SellShort writes it' }),
+  ratio: z.int().min(1).max(100).default(1).meta({ description: 'Contracts for each unit' }),
+})
+export type PlanLeg = z.infer<typeof PlanLeg>
+
+/** What several legs are bought and sold for together: at the market, or at a limit about the middle of their net price. */
+export const NetPrice = z.union([
+  z.literal('market'),
+  z.strictObject({
+    net: z.literal('mid'),
+    worse: z.int().min(-1000).max(1000).default(0).meta({ description: 'So many cents worse than it' }),
+  }),
+])
+export type NetPrice = z.infer<typeof NetPrice>
+
+/** Opens several contracts of the security that is looked at, filled together or not at all. */
+export const OpenLegs = z.strictObject({
+  legs: z.array(PlanLeg).min(2).max(4),
+  price: NetPrice,
+  size: z.union([
+    z.strictObject({ units: z.int().positive().max(100_000) }),
+    z.strictObject({
+      loss: percent.meta({ description: 'Percent of the equity of the account now that is kept for them' }),
+    }),
+  ]),
+  timeInForce,
+  most: z.int().min(1).max(500).optional(),
+})
+export type OpenLegs = z.infer<typeof OpenLegs>
+
+export const Do = z.union([Open, Close, OpenLegs])
 export type Do = z.infer<typeof Do>
 
-/** The way in which a side opens: 1 long, -1 short, 0 where it closes. */
-export const wayOf = (deed: Do): 1 | -1 | 0 => ('close' in deed ? 0 : deed.open === 'Long' ? 1 : -1)
+/** The way in which a side opens: 1 long, also several legs, which are bought together; -1 short, 0 where it closes. */
+export const wayOf = (deed: Do): 1 | -1 | 0 =>
+  'close' in deed ? 0 : 'legs' in deed || deed.open === 'Long' ? 1 : -1

@@ -58,6 +58,20 @@ export const Then = z.strictObject({
   sessions: z.int().min(1).max(1000).optional().meta({
     description: 'Sessions that it is held at most, that of the entry included; closed at outAt of the last',
   }),
+  net: z
+    .strictObject({
+      gain: z.number().positive().max(10_000).optional(),
+      loss: z.number().positive().max(10_000).optional(),
+    })
+    .optional()
+    .meta({
+      description:
+        'Of several legs: all are closed at the market once they have gained, or lost, so many percent of the net price of the fill, at the middle of their quotes',
+    }),
+  daysLeft: z.int().min(0).max(1000).optional().meta({
+    description:
+      'Of contracts: closed in the session in which so many days are left until the first of them ends; at outAt where that is given',
+  }),
   outAt: SessionTime.optional().meta({ description: 'Time of the session at which all is closed' }),
 })
 export type Then = z.infer<typeof Then>

@@ -7,7 +7,7 @@ import { planIssues } from './check'
 import { differences, differenceText } from './difference'
 import { PLAN_FORM, Plan, type Side } from './document'
 import { withDrawings } from './drawn'
-import { wayOf } from './entry'
+import { type Open, wayOf } from './entry'
 import { seedPlan } from './seed'
 import { originOf, planOrderId, sentFor } from './ids'
 import { planProse } from './say'
@@ -84,7 +84,11 @@ describe('versions', () => {
   it('what one says differently is told clause by clause', () => {
     expect(differences(first, { ...first, version: 9 })).toEqual([])
     const [one] = first.sides
-    const changed = { ...first, name: 'Nine', sides: [{ ...one, do: { ...one.do, size: { shares: 50 } } }] }
+    const changed = {
+      ...first,
+      name: 'Nine',
+      sides: [{ ...one, do: { ...(one.do as Open), size: { shares: 50 } } }],
+    }
     expect(differences(first, changed).map(differenceText)).toEqual([
       'Name: “Nine over twenty-one” is now “Nine”',
       'Do: “buy shares risking 0.60 % of equity, limit 2 ticks over the bid, good for the day” is now “buy 50 shares, limit 2 ticks over the bid, good for the day”',

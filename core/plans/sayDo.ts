@@ -1,5 +1,14 @@
 import { decimal } from '../market/money'
-import { type Do, type Open, type PlanPrice, type PlanSize } from './entry'
+import { contractText } from '../options/words'
+import {
+  type Do,
+  type NetPrice,
+  type Open,
+  type OpenLegs,
+  type PlanLeg,
+  type PlanPrice,
+  type PlanSize,
+} from './entry'
 import { timeText } from './times'
 
 export const number = (x: number): string => decimal(x, Number.isInteger(x) ? 0 : 2)
@@ -20,12 +29,37 @@ export function doText(deed: Do): string {
         : `${number(deed.close)} % of what the account holds of it`
     return `close ${much}, ${priceText(deed.price)}, ${lasting}`
   }
+  if ('legs' in deed) return legsText(deed, lasting)
   return [
     `${deed.open === 'Long' ? 'buy' : 'sell short'} ${sizeText(deed.size)}${deed.mate ? mateText(deed.open, deed.mate) : ''}`,
     `${priceText(deed.price)}${deed.rests ? restText(deed.rests) : ''}`,
     lasting,
     ...(deed.most === undefined ? [] : [`in at most ${deed.most} at a time`]),
   ].join(', ')
+}
+
+/** "1 OSPRY 17 Apr 26 12.00 put bought, 2 …": a leg, its underlying being told by Among. */
+export const legText = ({ contract, side, ratio }: PlanLeg): string =>
+  `${side === 'Buy' ? 'buy' : 'write'} ${ratio} ${contractText(contract)}`
+
+function legsText({ legs, price, size, most }: OpenLegs, lasting: string): string {
+  const much =
+    'units' in size
+      ? `${number(size.units)} ${size.units === 1 ? 'unit' : 'units'}`
+      : `units that keep ${number(size.loss)} % of equity`
+  return [
+    `open ${much} of ${new Intl.ListFormat('en').format(legs.map(legText))} together`,
+    netPriceText(price),
+    lasting,
+    ...(most === undefined ? [] : [`in at most ${most} at a time`]),
+  ].join(', ')
+}
+
+function netPriceText(price: NetPrice): string {
+  if (price === 'market') return 'at the market'
+  const { worse } = price
+  const off = `${Math.abs(worse)} ${Math.abs(worse) === 1 ? 'cent' : 'cents'} ${worse > 0 ? 'worse than' : 'better than'} `
+  return `limit at ${worse === 0 ? '' : off}the middle of their net price`
 }
 
 function mateText(open: Open['open'], { ratio, alone }: NonNullable<Open['mate']>): string {

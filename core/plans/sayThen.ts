@@ -56,16 +56,35 @@ export function moveText({ when, to }: StopMove): string {
 }
 
 /** How a side gets out again, in words. */
-export function thenText({ then: { exits, moves = [], leaveIf, sessions, outAt } }: { then: Then }): string {
+export function thenText({
+  then: { exits, moves = [], leaveIf, net, daysLeft, sessions, outAt },
+}: {
+  then: Then
+}): string {
   const parts: readonly Part[] = exits ? partsOf<PlanLevel>(exits) : []
   const levels = parts.map((part, i) => partText(part, parts.length > 1, i === parts.length - 1))
   const ways = [
     levels.length > 0 && `leave ${listed.format(levels)}, from the fill, held by the broker`,
     ...moves.map(moveText),
+    net && netText(net),
     leaveIf && `all where ${leaveIf}`,
-    outAt && `all by ${timeText(outAt)}${sessions === undefined ? '' : sessionText(sessions)}`,
+    daysLeft !== undefined &&
+      `all with ${daysLeft} ${daysLeft === 1 ? 'day' : 'days'} left${outAt ? `, at ${timeText(outAt)}` : ''}`,
+    outAt &&
+      daysLeft === undefined &&
+      `all by ${timeText(outAt)}${sessions === undefined ? '' : sessionText(sessions)}`,
   ].filter(Boolean)
   return ways.length > 0 ? ways.join('; ') : 'nothing: what is held stays until a hand closes it'
+}
+
+function netText({ gain, loss }: NonNullable<Then['net']>): string | undefined {
+  const ways = [
+    gain !== undefined && `gained ${number(gain)} %`,
+    loss !== undefined && `lost ${number(loss)} %`,
+  ].filter((one): one is string => Boolean(one))
+  return ways.length === 0
+    ? undefined
+    : `leave once it has ${either.format(ways)} of its net price, watched by the plan`
 }
 
 const sessionText = (sessions: number): string =>

@@ -11,7 +11,7 @@ const OTHER_VIEW = { Up: 'Down', Down: 'Up', Neither: 'Neither' } as const
  */
 export function withOtherSide(plan: Plan): Plan | undefined {
   const [first] = plan.sides
-  if ('close' in first.do) return undefined
+  if (!('open' in first.do)) return undefined
   const { tree, issues } = checkRule(first.if.rule, parseTimeframe(first.if.every)!)
   if (!tree || issues.length > 0) return undefined
   const turned = otherSide(tree)

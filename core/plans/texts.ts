@@ -1,7 +1,7 @@
 import { parseTimeframe, type Timeframe } from '../market/timeframe'
 import { type Checked, checkMeasure, checkRule, type Node, sayIssue, unitOf } from '../rules'
 import { type Side } from './document'
-import { type PlanPrice } from './entry'
+import { type NetPrice, type PlanPrice } from './entry'
 import { measuresOfLevels } from './exits'
 
 /** A piece of rule text in a side of a plan, followed bar by bar. */
@@ -29,11 +29,15 @@ export function textsOf({ if: { rule }, score, do: deed, then }: Side): PlanText
 }
 
 /** The measure that a price is told by; undefined where the market tells it. */
-export const measureOfPrice = (price: PlanPrice): string | undefined =>
-  price === 'market' || 'at' in price ? undefined : 'limit' in price ? price.limit : price.stop
+export const measureOfPrice = (price: PlanPrice | NetPrice): string | undefined =>
+  price === 'market' || 'at' in price || 'net' in price
+    ? undefined
+    : 'limit' in price
+      ? price.limit
+      : price.stop
 
 const sizeDistance = (deed: Side['do']): string | undefined =>
-  'close' in deed || !('risk' in deed.size) ? undefined : deed.size.over
+  !('open' in deed) || !('risk' in deed.size) ? undefined : deed.size.over
 
 /** The bars that a side is asked on. */
 export const everyOf = ({ if: { every } }: Pick<Side, 'if'>): Timeframe => parseTimeframe(every)!

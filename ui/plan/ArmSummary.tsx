@@ -4,15 +4,16 @@ import { useState } from 'react'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { holdsNow, mateIn } from '@/core/engine/evidence'
+import { obstacles } from '@/core/engine/obstacles'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
-import { wayOf } from '@/core/plans/entry'
+import { contractsOf } from '@/core/plans/drawn'
 import { sentFor } from '@/core/plans/ids'
 import { mostText } from '@/core/plans/most'
-import { knownAccount } from '@/runner/connect'
+import { knownAccount, listContracts } from '@/runner/connect'
 import { universeOf } from '@/runner/universe'
 import { useWhere } from '../link/connection'
-import { useAccount, useBroker, useMoney, useOf, useOrders } from '../link/LinkProvider'
+import { useBroker, useMoney, useOf, useOrders } from '../link/LinkProvider'
 import { conflictsWith } from '../services/conflicts'
 import { useRuns } from '../services/plans'
 
@@ -20,15 +21,14 @@ import { useRuns } from '../services/plans'
 export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; arm(atOnce: boolean): void }) {
   const where = useWhere()
   const money = useMoney()
-  const account = useAccount().data
   const working = useOrders('working').data
   const runs = useRuns((s) => s.runs)
   const [atOnce, setAtOnce] = useState(false)
   const { data: now } = useNow(plan)
   const own = (working ?? []).filter(({ origin }) => sentFor(origin)?.planId === plan.id)
   const elsewhere = own.length > 0 && !runs[plan.id]
+  const wrong = now?.wrong ?? []
   const conflicts = now ? conflictsWith(plan, now.looksAt, Object.values(runs)) : []
-  const shorts = plan.sides.some(({ do: deed }) => wayOf(deed) < 0 || ('open' in deed && deed.mate))
   return (
     <>
       <ul style={{ margin: 0, paddingLeft: 18, display: 'grid', gap: 4 }}>
@@ -45,16 +45,13 @@ export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; ar
         ) : (
           <li className="soft">asking whether its condition holds now …</li>
         )}
-        {shorts && account && !account.rules.short && (
-          <li className="refusal">The account may not sell short, and this plan does.</li>
-        )}
         {elsewhere && (
           <li className="warning">
             The broker has {own.length} working orders of this plan that were not sent from this page: it may
             run elsewhere. End it there first.
           </li>
         )}
-        {conflicts.map((line) => (
+        {[...wrong, ...conflicts].map((line) => (
           <li key={line} className="refusal">
             {line}
           </li>
@@ -74,7 +71,7 @@ export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; ar
         <Button variant="default" onClick={leave}>
           Leave it
         </Button>
-        <Button onClick={() => arm(atOnce)} disabled={conflicts.length > 0} data-autofocus>
+        <Button onClick={() => arm(atOnce)} disabled={wrong.length + conflicts.length > 0} data-autofocus>
           Arm in {where}
         </Button>
       </div>
@@ -89,6 +86,7 @@ function useNow(plan: Plan) {
     queryKey: [useOf(), 'arming', JSON.stringify(plan)],
     queryFn: async () => {
       const { shared } = await knownAccount(broker, [])
+      await listContracts(broker, shared.listed, contractsOf(plan))
       const holds = new Set<string>()
       const looksAt = new Set<string>()
       for (const [at, side] of plan.sides.entries()) {
@@ -107,7 +105,7 @@ function useNow(plan: Plan) {
           if (holdsNow(plan, at, past, shared.listed[symbol])) holds.add(symbol)
         }
       }
-      return { looksAt: [...looksAt], holds: [...holds] }
+      return { looksAt: [...looksAt], holds: [...holds], wrong: obstacles(plan, shared) }
     },
     structuralSharing: false,
   })

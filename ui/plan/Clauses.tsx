@@ -168,7 +168,7 @@ function LookBlank({ plan, change }: Props) {
 function withSide(plan: Plan, at: number, part: Partial<Side>): Plan {
   const sides = plan.sides.map((one, i) => (i === at ? { ...one, ...part } : one))
   const own = sides[at].do
-  if ('close' in own) return { ...plan, sides }
+  if (!('open' in own)) return { ...plan, sides }
   const other = own.open === 'Long' ? ('Short' as const) : ('Long' as const)
   return {
     ...plan,
@@ -182,7 +182,7 @@ function withSide(plan: Plan, at: number, part: Partial<Side>): Plan {
 
 /** What changes with what a side looks at: pairs are traded in a ratio, and left by a rule. */
 function withAmong({ do: deed, then }: Side, among: Side['among']): Partial<Side> {
-  if ('close' in deed) return { among }
+  if (!('open' in deed)) return { among }
   if (!('pairs' in among)) return { among, do: { ...deed, mate: undefined } }
   const { exits: _exits, moves: _moves, ...left } = then
   const spread = 'hedge(close, mate(close), 60).zscore'

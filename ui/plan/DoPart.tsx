@@ -1,14 +1,10 @@
+import { useState } from 'react'
 import { type Side } from '@/core/plans/document'
-import {
-  type Close,
-  type Do,
-  type MateDeed,
-  type Open,
-  type PlanPrice,
-  type PlanSize,
-} from '@/core/plans/entry'
+import { type Do, type MateDeed, type Open, type PlanPrice, type PlanSize } from '@/core/plans/entry'
+import { useBroker } from '../link/LinkProvider'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { NumberBlank, TextBlank, TimeBlank } from './blanks'
+import { firstLegs, LegsPart } from './LegsPart'
 
 type SizeKind = 'shares' | 'money' | 'equity' | 'risk' | 'over'
 const sizeKind = (size: PlanSize): SizeKind =>
@@ -36,31 +32,42 @@ export interface OfSide {
   put(part: Partial<Side>): void
 }
 
-type Deed = 'Long' | 'Short' | 'Close'
+type Deed = 'Long' | 'Short' | 'Close' | 'Legs'
+const deedOf = (deed: Do): Deed => ('close' in deed ? 'Close' : 'legs' in deed ? 'Legs' : deed.open)
 
 /** What is opened or closed, how much of it, at which price. */
 export function DoPart({ of, side, put }: OfSide) {
   const deed = side.do
-  const { price, timeInForce } = deed
-  const change = (part: Partial<Open> | Partial<Close>) => put({ do: { ...deed, ...part } as Do })
+  const change = (part: object) => put({ do: { ...deed, ...part } as Do })
+  const [why, setWhy] = useState<string>()
+  const turnToLegs = useLegsFor(side, put, setWhy)
   const turn = (to: Deed) => {
+    setWhy(undefined)
+    if (to === 'Legs') return void turnToLegs()
+    const { exits, leaveIf, outAt, sessions, moves } = side.then
     if (to === 'Close') put({ do: { close: 100, price: 'market', timeInForce: 'Day' }, then: {} })
     else if ('open' in deed) change({ open: to })
-    else put({ do: { open: to, price, size: { shares: 100 }, timeInForce } })
+    else
+      put({
+        do: { open: to, price: 'market', size: { shares: 100 }, timeInForce: deed.timeInForce },
+        then: { exits, leaveIf, outAt, sessions, moves },
+      })
   }
+  const [symbol = ''] = 'list' in side.among ? side.among.list : []
   return (
     <>
       <InlineChoice
         label={`Opens${of}`}
-        value={'close' in deed ? 'Close' : deed.open}
+        value={deedOf(deed)}
         options={[
           ['Long', 'buy'],
           ['Short', 'sell short'],
           ['Close', 'close'],
+          ['Legs', 'open contracts'],
         ]}
         onChange={turn}
       />{' '}
-      {'close' in deed ? (
+      {'close' in deed && (
         <>
           <NumberBlank
             label={`Share that is closed${of}`}
@@ -70,26 +77,60 @@ export function DoPart({ of, side, put }: OfSide) {
           />{' '}
           % of what the account holds of it
         </>
-      ) : (
-        <SizePart of={of} size={deed.size} change={(size) => change({ size })} />
       )}
+      {'open' in deed && <SizePart of={of} size={deed.size} change={(size) => change({ size })} />}
       {'open' in deed && deed.mate && (
         <MatePart of={of} open={deed.open} mate={deed.mate} change={(mate) => change({ mate })} />
       )}
-      , <PricePart of={of} price={price} change={(next) => change({ price: next })} />, good{' '}
+      {'legs' in deed ? (
+        <LegsPart of={of} symbol={symbol} deed={deed} change={change} />
+      ) : (
+        <>
+          , <PricePart of={of} price={deed.price} change={(price) => change({ price })} />
+        </>
+      )}
+      , good{' '}
       <InlineChoice
         label={`Good for${of}`}
-        value={timeInForce}
+        value={deed.timeInForce}
         options={[
           ['Day', 'for the day'],
           ['GoodTillCancel', 'as long as it takes'],
           ['ImmediateOrCancel', 'this moment, what there is'],
         ]}
-        onChange={(next) => change({ timeInForce: next })}
+        onChange={(timeInForce) => change({ timeInForce })}
       />
       {'open' in deed && <RestPart of={of} deed={deed} change={change} />}
+      {why && (
+        <span role="alert" className="refusal">
+          {' '}
+          {why}
+        </span>
+      )}
     </>
   )
+}
+
+/** Turns a side to contracts of its one security, with four legs about the price to begin with; else says why not. */
+function useLegsFor({ among, do: deed, then }: Side, put: OfSide['put'], say: (why: string) => void) {
+  const broker = useBroker()
+  return async () => {
+    const [symbol, ...more] = 'list' in among ? among.list : []
+    if (symbol === undefined || more.length > 0)
+      return say('Contracts are of one security: name that one in Among first.')
+    try {
+      const [chain, [quote]] = await Promise.all([broker.options(symbol), broker.quotes([symbol])])
+      const legs = firstLegs(chain, quote.last, Date.parse(quote.at))
+      if (!legs) return say(`There are no four strikes of ${symbol}: it trades too little for options.`)
+      const { leaveIf, outAt } = then
+      put({
+        do: { legs, price: { net: 'mid', worse: 0 }, size: { units: 1 }, timeInForce: deed.timeInForce },
+        then: { leaveIf, outAt, net: { gain: 50, loss: 100 }, daysLeft: 7 },
+      })
+    } catch (error) {
+      say((error as Error).message)
+    }
+  }
 }
 
 function SizePart({ of, size, change }: { of: string; size: PlanSize; change(size: PlanSize): void }) {

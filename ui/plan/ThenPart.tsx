@@ -3,6 +3,7 @@ import { thenText } from '@/core/plans/sayThen'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { NumberBlank, TextBlank, TimeBlank } from './blanks'
 import { type OfSide } from './DoPart'
+import { NetPart } from './LegsPart'
 import css from './Plan.module.css'
 
 type LevelKind = 'percent' | 'ticks' | 'amount' | 'risk' | 'level' | 'distance'
@@ -125,9 +126,12 @@ export function ThenPart({ of, side, put }: OfSide) {
   }
   if ('close' in side.do) return <>nothing: what is closed is gone</>
   const pairs = 'pairs' in side.among
+  const whole = 'legs' in side.do
   return (
     <>
-      {pairs ? (
+      {whole ? (
+        <NetPart of={of} then={then} change={change} />
+      ) : pairs ? (
         'leave both'
       ) : exits && !isPlain(exits) ? (
         <>
@@ -152,7 +156,7 @@ export function ThenPart({ of, side, put }: OfSide) {
           , from the fill, held by the broker
         </>
       )}
-      ; all by{' '}
+      {whole && then.daysLeft !== undefined ? ', at' : '; all by'}{' '}
       <TimeBlank
         label={`Out at${of}`}
         none="no time"

@@ -1,4 +1,5 @@
 import atTheShelf from '@/plans/at-the-shelf.json'
+import betweenTheShoals from '@/plans/between-the-shoals.json'
 import eachMorning from '@/plans/each-morning.json'
 import fastOverSlow from '@/plans/fast-over-slow.json'
 import firstAnnouncement from '@/plans/first-announcement.json'
@@ -24,7 +25,7 @@ export const EXAMPLES: readonly (readonly [string, readonly Plan[]])[] = (
     ['At the open', [firstQuarter, restingAtTheEdge, outOfYesterday, yesterdayAsTheStop, eachMorning]],
     ['Through the day', [fastOverSlow, turningAverages, throughTheMiddle, middleInTicks, muchIsTraded]],
     ['Inside a bar', [lowSoFar, lowOfTheBar, twiceAsManyBuyers]],
-    ['Left running', [twoOfAKind, firstAnnouncement]],
+    ['Left running', [twoOfAKind, betweenTheShoals, firstAnnouncement]],
     ['On a list, at a line', [lowEnd, highEnd, atTheShelf]],
   ] as const
 ).map(([heading, plans]) => [heading, plans.map((one) => Plan.parse(one))])

@@ -7,11 +7,14 @@ import { stamper } from '@/core/market/moments'
 import { beginningsOf, evidenceOf, mateIn } from '@/core/engine/evidence'
 import { type Judged } from '@/core/engine/judge'
 import { barsBefore } from '@/core/plans/barsBefore'
+import { isOption } from '@/core/options/osi'
+import { type Shared } from '@/core/engine/shared'
 import { planIssues } from '@/core/plans/check'
 import { type Among, type Plan } from '@/core/plans/document'
+import { contractsOf } from '@/core/plans/drawn'
 import { type FoundNow, wrongFound } from '@/core/plans/found'
 import { dayView } from '@/store/dayView'
-import { knownAccount } from '@/runner/connect'
+import { knownAccount, listContracts } from '@/runner/connect'
 import { universeOf } from '@/runner/universe'
 import { useBroker, useOf, useQuote, useSession } from '../link/LinkProvider'
 
@@ -27,14 +30,18 @@ function barsOf(plan: Plan, side: number): number {
   }
 }
 
-function useAccountNow() {
+/** The account, with quotes of what it holds and of contracts that a plan would open. */
+function useAccountNow(contracts: readonly string[] = []) {
   const broker = useBroker()
   return useQuery({
-    queryKey: [useOf(), 'plan account'],
+    queryKey: [useOf(), 'plan account', contracts.join()],
     queryFn: async () => {
       const found = await knownAccount(broker, [])
-      const held = Object.values(found.shared.book.holdings).filter(({ quantity }) => quantity !== 0)
-      const quotes = held.length > 0 ? await broker.quotes(held.map((one) => one.symbol)) : []
+      const { listed, book } = found.shared
+      await listContracts(broker, listed, contracts)
+      const held = Object.values(book.holdings).filter(({ quantity }) => quantity !== 0)
+      const symbols = [...held.map(({ symbol }) => symbol), ...contracts.filter((symbol) => listed[symbol])]
+      const quotes = symbols.length > 0 ? await broker.quotes([...new Set(symbols)]) : []
       for (const one of quotes) found.shared.quotes[one.symbol] = { ...one, at: Date.parse(one.at) }
       return found
     },
@@ -56,6 +63,11 @@ export function useFoundNow(among: Among): { data?: FoundNow; error: Error | nul
     refetchInterval: 30_000,
   })
 }
+
+const withoutContracts = (shared: Shared): Shared => ({
+  ...shared,
+  quotes: Object.fromEntries(Object.entries(shared.quotes).filter(([symbol]) => !isOption(symbol))),
+})
 
 /** When a plan is tried: now, or at a past moment of the market. */
 export type TriedAt = 'now' | number
@@ -80,7 +92,8 @@ export function useEvidence(
   const of = useOf()
   const { every, bars: which } = plan.sides[side].if
   const quote = useQuote(symbol)
-  const known = useAccountNow()
+  const contracts = contractsOf({ sides: [plan.sides[side]] })
+  const known = useAccountNow(contracts)
   const soFar = which === 'SoFar'
   const limit = barsOf(plan, side)
   const bars = useQuery({
@@ -141,7 +154,12 @@ export function useEvidence(
         ? { bars: mateBars.data, quote: { ...mateQuote, at: Date.parse(mateQuote.at) } }
         : undefined
     const judged = evidenceOf(plan, side, symbol, {
-      ...{ shared: known.data.shared, reports: known.data.reports, bars: bars.data },
+      // What contracts were quoted at then is not kept.
+      ...{
+        shared: when === 'now' ? known.data.shared : withoutContracts(known.data.shared),
+        reports: known.data.reports,
+        bars: bars.data,
+      },
       ...{ quote: { at, bid, ask, last }, at, member, mate: other, view },
     })
     return { judged, began }

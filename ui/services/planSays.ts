@@ -1,4 +1,4 @@
-import { sayNote, sayTrace, sayWant } from '@/core/engine/say'
+import { sayFill, sayNote, sayTrace, sayWant } from '@/core/engine/say'
 import { VIEW_TEXT } from '@/core/plans/view'
 import { type RunEntry } from '@/runner/entries'
 
@@ -37,12 +37,8 @@ export function saidOf(entry: RunEntry, at: number): Said | undefined {
     case 'refused':
     case 'not sent':
       return { at, text: `${entry.is}: ${entry.why}`, weighs: true }
-    case 'report': {
-      const { execType, side, lastQty, symbol, lastPx } = entry.report
-      return execType === 'Trade'
-        ? { at, text: `${side} ${lastQty} ${symbol} at ${lastPx}`, weighs: true }
-        : undefined
-    }
+    case 'report':
+      return entry.report.execType === 'Trade' ? { at, text: sayFill(entry.report), weighs: true } : undefined
     case 'connection':
       return { at, text: entry.there ? 'the broker is there again' : 'the broker is away', weighs: true }
     default:

@@ -4,8 +4,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { BrokerProblem } from '@/client'
 import { decimal, priceText } from '@/core/market/money'
-import { type Security } from '@/core/market/security'
-import { dayText, netText } from '@/core/options/words'
+import { netText } from '@/core/options/words'
 import { type Leg } from '@/core/orders/legs'
 import { type Order } from '@/core/orders/model'
 import { type Check } from '@/core/orders/checks'
@@ -14,9 +13,10 @@ import { Chain } from '../desk/Chain'
 import { useWhere } from '../link/connection'
 import { useBroker, useMoney, useOptions, useOrders, usePositions, useQuotes } from '../link/LinkProvider'
 import { Checks } from './Checks'
+import { LegLine } from './LegLine'
 import { Refusal } from './Refusal'
 import { InlineChoice, InlineNumber } from './Inline'
-import { type ChosenLeg, contractOf, legsOf, type LegsTicket, orderOf, useLegs } from './legsStore'
+import { contractOf, legsOf, type LegsTicket, orderOf, useLegs } from './legsStore'
 import css from './Ticket.module.css'
 
 type Quotes = Readonly<Record<string, { bid: number; ask: number } | undefined>>
@@ -126,93 +126,6 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
       )}
       {outcome && <Result outcome={outcome} />}
     </section>
-  )
-}
-
-interface LineProps {
-  leg: ChosenLeg
-  at: number
-  chain: readonly Security[]
-  last: number | undefined
-  quote: { bid: number; ask: number } | undefined
-  held: number
-  alone: boolean
-  onChange(part: Partial<ChosenLeg>): void
-  onRemove(): void
-}
-
-/** One leg: "Sell 1 17 Apr 26 12.00 put", and what is bid and asked for it. */
-function LegLine({ leg, at, chain, last, quote, held, alone, onChange, onRemove }: LineProps) {
-  const expiries = [...new Set(chain.map(({ option }) => option!.maturityDate))]
-  const strikes = chain.filter(
-    ({ option }) => option!.maturityDate === leg.maturityDate && option!.putOrCall === leg.putOrCall,
-  )
-  const nearest = (maturityDate: string) =>
-    chain
-      .filter(({ option }) => option!.maturityDate === maturityDate && option!.putOrCall === leg.putOrCall)
-      .map(({ option }) => option!.strikePrice)
-      .sort((a, b) => Math.abs(a - (last ?? a)) - Math.abs(b - (last ?? b)))[0]
-  // A strike that the other expiry does not have is no choice any more.
-  const chooseExpiry = (maturityDate: string) => {
-    const has = chain.some((one) => contractOf({ ...leg, maturityDate }, [one]))
-    onChange({ maturityDate, ...(has ? {} : { strikePrice: String(nearest(maturityDate) ?? '') }) })
-  }
-  return (
-    <li>
-      <InlineChoice
-        label={`Side of leg ${at}`}
-        value={leg.side}
-        options={[
-          ['Buy', 'buy'],
-          ['Sell', held > 0 ? 'sell held' : 'write'],
-        ]}
-        onChange={(side) => onChange({ side })}
-      />{' '}
-      <InlineNumber
-        label={`Ratio of leg ${at}`}
-        value={leg.ratio}
-        onChange={(ratio) => onChange({ ratio })}
-      />{' '}
-      <InlineChoice
-        label={`Expiry of leg ${at}`}
-        value={leg.maturityDate}
-        options={[['', 'expiry …'], ...expiries.map((date) => [date, dayText(date)] as const)]}
-        onChange={chooseExpiry}
-      />{' '}
-      <InlineChoice
-        label={`Strike of leg ${at}`}
-        value={leg.strikePrice}
-        options={[
-          ['', 'strike …'],
-          ...strikes.map(
-            ({ option }) => [String(option!.strikePrice), priceText(option!.strikePrice)] as const,
-          ),
-        ]}
-        onChange={(strikePrice) => onChange({ strikePrice })}
-      />{' '}
-      <InlineChoice
-        label={`Type of leg ${at}`}
-        value={leg.putOrCall}
-        options={[
-          ['Call', 'call'],
-          ['Put', 'put'],
-        ]}
-        onChange={(putOrCall) => onChange({ putOrCall })}
-      />
-      <span className={css.legQuote}>
-        {quote
-          ? `bid ${decimal(quote.bid, 2)} · ask ${decimal(quote.ask, 2)}`
-          : leg.strikePrice
-            ? 'asking …'
-            : ''}
-        {held !== 0 && ` · ${held} held`}
-        {!alone && (
-          <button type="button" className={css.remove} aria-label={`Take leg ${at} away`} onClick={onRemove}>
-            take away
-          </button>
-        )}
-      </span>
-    </li>
   )
 }
 
