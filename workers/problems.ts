@@ -10,6 +10,8 @@ export type WorkerProblem =
   /** The worker broke, or could not be started; what it was told of the reason. */
   | { code: 'broken'; reason: string }
   | { code: 'file'; problem: FileProblem }
+  /** Told in words already: by the broker, or by a plan that cannot run. */
+  | { code: 'told'; message: string }
   /** A mistake of ours. */
   | { code: 'unexpected'; message: string }
 

@@ -8,8 +8,10 @@ export type Answer<T = unknown> =
 /** A request before it has its number. */
 type Unnumbered<R> = R extends { id: number } ? Omit<R, 'id'> : never
 
+const isAnswer = (data: unknown): data is Answer => typeof data === 'object' && data !== null && 'ok' in data
+
 /** One worker and the requests that it has not answered. It is started with the first of them. */
-export class Requests<R extends { id: number }> {
+export class Requests<R extends { id: number }, Message = never> {
   private worker: Worker | undefined
   private last = 0
   private readonly waiting = new Map<
@@ -17,8 +19,12 @@ export class Requests<R extends { id: number }> {
     { done: (value: never) => void; failed: (error: Error) => void }
   >()
 
-  /** `start` makes the worker. */
-  constructor(private readonly start: () => Worker) {}
+  /** `start` makes the worker; `heard` is told what it says by itself, `broke` why it works no more. */
+  constructor(
+    private readonly start: () => Worker,
+    private readonly heard: (message: Message) => void = () => undefined,
+    private readonly broke: (reason: string) => void = () => undefined,
+  ) {}
 
   /** Throws WorkerFailure with what the worker says is wrong. */
   ask<T>(request: Unnumbered<R>): Promise<T> {
@@ -37,7 +43,8 @@ export class Requests<R extends { id: number }> {
   private started(): Worker {
     if (this.worker) return this.worker
     const worker = this.start()
-    worker.onmessage = ({ data }: MessageEvent<Answer>) => {
+    worker.onmessage = ({ data }: MessageEvent<Answer | Message>) => {
+      if (!isAnswer(data)) return this.heard(data)
       const waiting = this.waiting.get(data.id)
       this.waiting.delete(data.id)
       if (data.ok) waiting?.done(data.value as never)
@@ -47,6 +54,7 @@ export class Requests<R extends { id: number }> {
       const reason = event.message || 'its worker could not be loaded'
       for (const { failed } of this.waiting.values()) failed(new WorkerFailure({ code: 'broken', reason }))
       this.waiting.clear()
+      this.broke(reason)
     }
     return (this.worker = worker)
   }

@@ -15,6 +15,8 @@ export function sayWorkerProblem(problem: WorkerProblem): string {
       return `The work in the background stopped: ${problem.reason}. Try it again.`
     case 'file':
       return sayFile(problem.problem)
+    case 'told':
+      return problem.message
     case 'unexpected':
       return `An error of the program itself: ${problem.message}. Try it again; the rest is not affected.`
   }

@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core'
 import { useState } from 'react'
 import { useServices, useSession } from '../link/LinkProvider'
-import { type RunHere } from '../services/plans'
+import { type RunHere } from '../services/runHere'
 import { clockText } from '../shell/marketTime'
 import css from './Plan.module.css'
 

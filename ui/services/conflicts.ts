@@ -1,6 +1,6 @@
 import { type Plan } from '@/core/plans/document'
 import { conflictsOf } from '@/core/plans/conflicts'
-import { type RunHere } from './plans'
+import { type RunHere } from './runHere'
 
 /** Why a plan may not be armed beside those that are armed here, in sentences. */
 export function conflictsWith(plan: Plan, looksAt: readonly string[], runs: readonly RunHere[]): string[] {

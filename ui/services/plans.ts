@@ -1,48 +1,15 @@
 import { create } from 'zustand'
 import { type Broker } from '@/client'
-import { localDate } from '@/core/market/venue'
-import { type Funnel, withTrace } from '@/core/engine/funnel'
-import { type Trace } from '@/core/engine/verdicts'
 import { type Plan } from '@/core/plans/document'
-import { namedBy } from '@/core/plans/drawn'
-import { type RunEntry } from '@/runner/entries'
-import { type Hub } from '@/runner/hub'
-import { type Run } from '@/runner/run'
 import { type Told } from '@/runner/told'
 import { dayView } from '@/store/dayView'
 import { db } from '@/store/db'
 import { seenBook, sinceFor } from '@/store/plans'
+import { type PlanThread } from '@/workers/planThread'
+import { type HeardEntry, type PlansWhere } from '@/workers/plans.protocol'
+import { sayFailure } from '@/workers/say'
 import { begunRow, begunRows, forgetBegun, noteBegun } from './begun'
-import { type Said } from './planSays'
-
-/** A plan that runs in this page, and what it has said so far. */
-export interface RunHere {
-  plan: Plan
-  acts: boolean
-  /** Newest first. */
-  said: readonly Said[]
-  /** How far each security came since it began. */
-  funnel: Funnel
-  /** Orders that wait for the trader's answer, and events that wait for points of the trader. */
-  asks: readonly Asked[]
-  waits: readonly Waiting[]
-}
-
-export interface Asked {
-  clOrdId: string
-  text: string
-  /** Market time, epoch milliseconds. */
-  until: number
-}
-
-export interface Waiting {
-  key: string
-  symbol: string
-  /** Lines that are not known. */
-  lines: readonly string[]
-}
-
-const MOST_SAID = 300
+import { type RunHere } from './runHere'
 
 interface RunsHere {
   runs: Record<string, RunHere>
@@ -64,11 +31,12 @@ const lockOf = (id: string): string => `heron-plan-${id}`
  * over what runs in one that closes. With the last tab all of them end, and do not begin again by themselves.
  */
 export class Plans {
-  private readonly running = new Map<string, { run: Run; release(): void }>()
+  /** What gives the lock of each back. */
+  private readonly running = new Map<string, () => void>()
   private readonly waiting = new Set<string>()
   private ended = new AbortController()
   private channel: BroadcastChannel | undefined
-  private hub: Promise<Hub> | undefined
+  private thread: Promise<PlanThread> | undefined
 
   constructor(
     private readonly broker: Broker,
@@ -131,24 +99,17 @@ export class Plans {
 
   private async begin(plan: Plan, acts: boolean, atOnce: boolean, release: () => void): Promise<void> {
     try {
-      // What runs plans is fetched when the first is begun: no other page waits for it.
-      const [{ Run }, { saidOf }] = await Promise.all([import('@/runner/run'), import('./planSays')])
-      const hub = await this.account(plan)
+      const { at, date } = await this.inThread((thread) => thread.account(this.where()))
       useRuns.setState(({ runs }) => ({
         runs: { ...runs, [plan.id]: { plan, acts, said: [], funnel: {}, asks: [], waits: [] } },
       }))
-      const run = new Run({
-        hub,
-        plan,
-        acts,
-        atOnce,
-        seen: await seenBook(plan.id),
-        view: await dayView(localDate(hub.known.shared.home, hub.at)),
-        since: acts ? await sinceFor(plan.id, hub.at) : hub.at,
-        write: (entry, at) => this.heard(plan.id, entry, saidOf(entry, at)),
-      })
-      this.running.set(plan.id, { run, release })
-      await run.start()
+      this.running.set(plan.id, release)
+      const [seen, view, since] = await Promise.all([
+        seenBook(plan.id),
+        dayView(date),
+        acts ? sinceFor(plan.id, at) : at,
+      ])
+      await this.inThread((thread) => thread.begin({ plan, acts, atOnce, seen, view, since }))
     } catch (error) {
       release()
       this.forget(plan.id)
@@ -156,29 +117,53 @@ export class Plans {
     }
   }
 
-  /** The account that all plans of this page share; put together when the first of them is begun. */
-  private async account(plan: Plan): Promise<Hub> {
-    const [{ knownAccount }, { Hub: Made }] = await Promise.all([
-      import('@/runner/connect'),
-      import('@/runner/hub'),
-    ])
-    const there = await this.hub?.catch(() => undefined)
-    if (there && !there.isEmpty) {
-      const missing = namedBy(plan).filter((symbol) => !there.known.shared.listed[symbol])
-      if (missing.length === 0) return there
+  /** Asks the worker that runs plans. Throws Error with what is wrong, in words. */
+  private async inThread<T>(ask: (thread: PlanThread) => Promise<T>): Promise<T> {
+    // What runs plans is fetched when the first is begun: no other page waits for it.
+    this.thread ??= Promise.all([import('@/workers/planThread'), import('./runHere')]).then(
+      ([{ PlanThread: Thread }, { withHeard }]) =>
+        new Thread(
+          () => this.broker.access.source,
+          (plan, entries) => this.heard(plan, entries, withHeard),
+          (reason) => this.broke(reason),
+        ),
+    )
+    try {
+      return await ask(await this.thread)
+    } catch (error) {
+      throw new Error(sayFailure(error), { cause: error })
     }
-    this.hub = knownAccount(this.broker, namedBy(plan)).then((known) => new Made(this.broker, known))
-    return this.hub
+  }
+
+  private where(): PlansWhere {
+    const { access, account } = this.broker
+    return { brokerUrl: access.brokerUrl, world: access.world, account }
+  }
+
+  /** The worker is gone, and with it all that ran in it. What is held stays, with its exits at the broker. */
+  private broke(reason: string): void {
+    const { runs } = useRuns.getState()
+    const names = [...this.running.keys()].map((id) => runs[id]?.plan.name ?? id)
+    this.thread = undefined
+    for (const [id, release] of this.running) {
+      release()
+      this.forget(id)
+      void forgetBegun(id)
+    }
+    if (names.length > 0)
+      useRuns.setState({
+        trouble: `What runs plans in this page has stopped (${reason}): ${names.join(', ')} run no more. Arm them again.`,
+      })
   }
 
   /** Ends running a plan. What is held stays, with its exits at the broker. */
   async stop(id: string): Promise<void> {
-    const there = this.running.get(id)
-    if (!there) return
-    await there.run.stop('stopped by hand')
+    const release = this.running.get(id)
+    if (!release) return
+    await this.inThread((thread) => thread.stop(id, 'stopped by hand'))
     // Before the lock is given back: nobody is to take it over.
     await forgetBegun(id)
-    there.release()
+    release()
     this.forget(id)
   }
 
@@ -193,7 +178,7 @@ export class Plans {
   end(): void {
     this.ended.abort()
     this.channel?.close()
-    void this.stopAll()
+    void this.stopAll().then(async () => (await this.thread)?.end())
   }
 
   private forget(id: string): void {
@@ -201,30 +186,35 @@ export class Plans {
     useRuns.setState(({ runs: { [id]: _gone, ...runs } }) => ({ runs }))
   }
 
-  private heard(id: string, entry: RunEntry, said: Said | undefined): void {
-    if (entry.is === 'seen') void db.seen.put({ plan: id, key: entry.key, ...entry.entry })
-    change(id, (run) => ({
-      ...run,
-      said: said ? [said, ...run.said].slice(0, MOST_SAID) : run.said,
-      funnel: entry.is === 'trace' ? withTrace(run.funnel, entry.trace) : run.funnel,
-      asks: asksAfter(run.asks, entry),
-      waits: entry.is === 'trace' ? waitsAfter(run.waits, entry.trace) : run.waits,
-    }))
+  private heard(
+    id: string,
+    entries: readonly HeardEntry[],
+    withHeard: (run: RunHere, one: HeardEntry) => RunHere,
+  ): void {
+    for (const { entry } of entries)
+      if (entry.is === 'seen') void db.seen.put({ plan: id, key: entry.key, ...entry.entry })
+    change(id, (run) => entries.reduce(withHeard, run))
   }
 
   /** Answers an order that a plan asks about. */
   answer(id: string, clOrdId: string, yes: boolean): void {
-    this.running.get(id)?.run.tell({ is: 'answer', clOrdId, yes })
+    this.tell(id, { is: 'answer', clOrdId, yes })
   }
 
   /** Tells every plan that runs here something. */
   tellAll(told: Told): void {
-    for (const { run } of this.running.values()) run.tell(told)
+    for (const id of this.running.keys()) this.tell(id, told)
+  }
+
+  private tell(id: string, told: Told): void {
+    this.inThread((thread) => thread.tell(id, told)).catch((error: unknown) =>
+      useRuns.setState({ trouble: (error as Error).message }),
+    )
   }
 
   /** Gives points for a line of a plan's score card. */
   points(id: string, key: string, line: string, points: number): void {
-    this.running.get(id)?.run.tell({ is: 'points', key, line, points, at: new Date().toISOString() })
+    this.tell(id, { is: 'points', key, line, points, at: new Date().toISOString() })
   }
 
   /** Holds the lock of a plan until the function that is given back is called. Throws Error where another tab holds it. */
@@ -239,24 +229,4 @@ export class Plans {
       })
     })
   }
-}
-
-function asksAfter(asks: readonly Asked[], entry: RunEntry): readonly Asked[] {
-  if (entry.is === 'intent' && entry.intent.is === 'ask') {
-    const { order, until } = entry.intent
-    const text = `${order.side} ${order.orderQty} ${order.symbol}`
-    return [...asks, { clOrdId: order.clOrdId, text, until }]
-  }
-  if (entry.is !== 'note' || entry.note.why === 'let go') return asks
-  const { clOrdId } = entry.note
-  return asks.filter((one) => one.clOrdId !== clOrdId)
-}
-
-function waitsAfter(waits: readonly Waiting[], { event, symbol, findings }: Trace): readonly Waiting[] {
-  if (event === undefined) return waits
-  const others = waits.filter(({ key }) => key !== event)
-  const score = findings.find((one) => one.clause === 'Provided' && one.why === 'score')
-  if (score?.clause !== 'Provided' || score.why !== 'score' || score.verdict !== 'unknown') return others
-  const lines = score.lines.flatMap(({ name, points }) => (points === undefined ? [name] : []))
-  return [...others, { key: event, symbol, lines }]
 }

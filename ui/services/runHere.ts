@@ -1,0 +1,70 @@
+import { type Funnel, withTrace } from '@/core/engine/funnel'
+import { sayWant } from '@/core/engine/say'
+import { type Trace } from '@/core/engine/verdicts'
+import { type Plan } from '@/core/plans/document'
+import { type RunEntry } from '@/runner/entries'
+import { type HeardEntry } from '@/workers/plans.protocol'
+import { type Said, saidOf } from './planSays'
+
+/** A plan that runs in this page, and what it has said so far. */
+export interface RunHere {
+  plan: Plan
+  acts: boolean
+  /** Newest first. */
+  said: readonly Said[]
+  /** How far each security came since it began. */
+  funnel: Funnel
+  /** Orders that wait for the trader's answer, and events that wait for points of the trader. */
+  asks: readonly Asked[]
+  waits: readonly Waiting[]
+}
+
+export interface Asked {
+  clOrdId: string
+  text: string
+  /** Market time, epoch milliseconds. */
+  until: number
+}
+
+export interface Waiting {
+  key: string
+  symbol: string
+  /** Lines that are not known. */
+  lines: readonly string[]
+}
+
+const MOST_SAID = 300
+
+/** What a run is known to be after one more of what it wrote. */
+export function withHeard(run: RunHere, { entry, at }: HeardEntry): RunHere {
+  const said = saidOf(entry, at)
+  return {
+    ...run,
+    said: said ? [said, ...run.said].slice(0, MOST_SAID) : run.said,
+    funnel: entry.is === 'trace' ? withTrace(run.funnel, entry.trace) : run.funnel,
+    asks: asksAfter(run.asks, entry),
+    waits: entry.is === 'trace' ? waitsAfter(run.waits, entry.trace) : run.waits,
+  }
+}
+
+function asksAfter(asks: readonly Asked[], entry: RunEntry): readonly Asked[] {
+  if (entry.is === 'intent' && entry.intent.is === 'ask') {
+    const { order, until } = entry.intent
+    const text = order.legs
+      ? sayWant({ is: 'send', role: 'entry', order })
+      : `${order.side} ${order.orderQty} ${order.symbol}`
+    return [...asks, { clOrdId: order.clOrdId, text, until }]
+  }
+  if (entry.is !== 'note' || entry.note.why === 'let go') return asks
+  const { clOrdId } = entry.note
+  return asks.filter((one) => one.clOrdId !== clOrdId)
+}
+
+function waitsAfter(waits: readonly Waiting[], { event, symbol, findings }: Trace): readonly Waiting[] {
+  if (event === undefined) return waits
+  const others = waits.filter(({ key }) => key !== event)
+  const score = findings.find((one) => one.clause === 'Provided' && one.why === 'score')
+  if (score?.clause !== 'Provided' || score.why !== 'score' || score.verdict !== 'unknown') return others
+  const lines = score.lines.flatMap(({ name, points }) => (points === undefined ? [name] : []))
+  return [...others, { key: event, symbol, lines }]
+}
