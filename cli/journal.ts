@@ -4,14 +4,16 @@ import { type Intent } from '@/core/engine/events'
 import { type DayView } from '@/core/plans/view'
 import { type Seen } from '@/core/plans/seen'
 import { type RunEntry } from '@/runner/entries'
-import { type Heartbeat, linesOf } from '@/runner/folder'
+import { type Heartbeat, linesOf, TRACES } from '@/runner/folder'
 import { idOf } from '@/runner/sink'
 import { Told } from '@/runner/told'
+import { Traces } from './traces'
 
 /** What one run keeps in its folder: a journal of lines, a sign of life, and what it is told from outside. */
 export class Journal {
   private readonly path: string
   private readonly inbox: string
+  private readonly traces: Traces
   private read: number
 
   /** `stamp` tells a moment in the zone of the account's venue. */
@@ -23,13 +25,16 @@ export class Journal {
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     this.path = join(folder, 'journal.jsonl')
     this.inbox = join(folder, 'inbox.jsonl')
+    this.traces = new Traces(join(folder, TRACES))
     // What was told before it began was told another.
     this.read = existsSync(this.inbox) ? statSync(this.inbox).size : 0
   }
 
   write(entry: RunEntry, at: number): void {
-    const line = { wall: new Date().toISOString(), market: this.stamp(at), ...entry }
-    appendFileSync(this.path, `${JSON.stringify(line)}\n`, { mode: 0o600 })
+    const line = `${JSON.stringify({ wall: new Date().toISOString(), market: this.stamp(at), ...entry })}\n`
+    if (entry.is === 'trace')
+      this.traces.write(line, this.stamp(at).slice(0, 10), entry.trace.clOrdId !== undefined)
+    else appendFileSync(this.path, line, { mode: 0o600 })
   }
 
   beat(at: number, state: string): void {

@@ -1,3 +1,4 @@
+import { why, type WhyOptions } from './planWhy'
 import { Command, CommanderError } from 'commander'
 import { IANAZone } from 'luxon'
 import { breadth, type BreadthOptions } from './breadth'
@@ -212,6 +213,12 @@ function trading(heron: Command, print: (text: string) => void): void {
     .description('what the plans of a folder are doing, with the times of their orders')
     .option(...FOLDER)
     .action(({ folder }: { folder: string }) => print(status(folder)))
+  command('why <plan> <symbol> <time>', 'why a plan did, or did not, order a security at a time of a session')
+    .option(...FOLDER)
+    .option('--date <date>', 'the session; today’s where left out')
+    .action(async (file: string, symbol: string, time: string, options: WhyOptions) =>
+      print(await why(file, symbol, time, options)),
+    )
   heron
     .command('answer <plan> <order> <answer>')
     .description('yes or no to an order that a running plan asks about')

@@ -18,9 +18,30 @@ export interface Heartbeat {
 /** A run that gives no sign of life for so long is taken for dead, milliseconds. */
 const SILENCE = 20_000
 
-/** Lines of a journal, or those of its last so many bytes; one that was cut off is passed over. */
-export function linesOf(folder: string, most = Infinity): Line[] {
-  const path = join(folder, 'journal.jsonl')
+/** Where traces lie, a file a session; what was written before they had their own lies in the journal. */
+export const TRACES = 'traces'
+
+/** Lines of a journal without its traces, or those of its last so many bytes; one that was cut off is passed over. */
+export const linesOf = (folder: string, most = Infinity): Line[] =>
+  linesIn(join(folder, 'journal.jsonl'), most)
+
+/** Traces of a session, or of the last that has some, oldest first; of the last so many bytes. */
+export function tracesOf(folder: string, date?: string, most = Infinity): Line[] {
+  const name = date === undefined ? sessionsIn(folder).at(-1) : `${date}.jsonl`
+  return name === undefined ? [] : linesIn(join(folder, TRACES, name), most)
+}
+
+/** Files of traces, oldest session first. */
+export const sessionsIn = (folder: string): string[] => {
+  const path = join(folder, TRACES)
+  return existsSync(path)
+    ? readdirSync(path)
+        .filter((name) => name.endsWith('.jsonl'))
+        .sort()
+    : []
+}
+
+function linesIn(path: string, most: number): Line[] {
   if (!existsSync(path)) return []
   return tailOf(path, most)
     .split('\n')
@@ -74,13 +95,16 @@ export const plansIn = (folder: string): string[] =>
     ? readdirSync(folder, { withFileTypes: true }).flatMap((one) => (one.isDirectory() ? [one.name] : []))
     : []
 
-/** The lines of the last run in a folder, or what of them the last so many bytes of its journal hold. */
+/** The lines of the last run in a folder with its traces, or what of them the last so many bytes of their files hold. */
 export function lastRun(folder: string, most?: number): Line[] {
   const lines = linesOf(folder, most)
-  return lines.slice(
+  const own = lines.slice(
     Math.max(
       0,
       lines.findLastIndex(({ is }) => is === 'started'),
     ),
   )
+  const [first] = own
+  const traces = tracesOf(folder, undefined, most).filter(({ wall }) => !first || wall >= first.wall)
+  return [...own, ...traces].sort((a, b) => (a.wall < b.wall ? -1 : a.wall > b.wall ? 1 : 0))
 }

@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, it } from '@jest/globals'
 import { Plan } from '@/core/plans/document'
@@ -7,6 +7,14 @@ import { type Order } from '@/core/orders/model'
 import { processFor } from '@/tests/broker'
 import { type BrokerProcess, ROOT, run } from '@/tests/process'
 import { type RunEntry } from './entries'
+import { Access, baseOf, Broker, keyTokens } from '@/client'
+import { decodeBars } from '@/core/formats/barsBinary'
+import { openTable } from '@/core/market/barTable'
+import { parseTimeframe } from '@/core/market/timeframe'
+import { barAt } from '@/core/rules/exec/liveBar'
+import { knownAccount } from './connect'
+import { growingAt } from './past'
+import { linesOf, tracesOf } from './folder'
 import { Dated } from './told'
 
 let folder = ''
@@ -22,14 +30,8 @@ const plans = () => join(folder, 'plans')
 const heron = (command: string, ...more: string[]) =>
   run(process.execPath, ['bin/heron.mjs', command, ...more, '--folder', plans()])
 const key = () => ['--broker', broker.url, '--key-file', broker.keyFile]
-const journal = (): RunEntry[] => {
-  const path = join(plans(), 'announced', 'journal.jsonl')
-  if (!existsSync(path)) return []
-  return readFileSync(path, 'utf8')
-    .split('\n')
-    .filter((line) => line.endsWith('}'))
-    .map((line) => JSON.parse(line) as RunEntry)
-}
+const own = () => join(plans(), 'announced')
+const journal = (): RunEntry[] => [...linesOf(own()), ...tracesOf(own())]
 const until = async (is: () => boolean) => {
   while (!is()) await new Promise((resolve) => setTimeout(resolve, 50))
 }
@@ -141,6 +143,37 @@ it('before the night everything that a plan needs is looked at; what is wrong is
   )
   expect(armed.out).toContain('At most 2 entries a day.')
   expect(armed.out).toContain('It is not armed.')
+}, 60_000)
+
+it('why nothing was ordered at a time is told from what was written and from the prices of then', async () => {
+  const asked = await heron('why', planFile(), 'OSPRY', '10:31', ...key())
+  expect(asked.out).toMatch(/^Nothing was written down of OSPRY by then|^Written at /)
+  expect(asked.out).toContain('On the prices of 10:31, with the account as it is now:')
+  expect(asked.out).toMatch(/holds {3}If {8}close [\d.]+ is above 0/)
+  expect((await heron('why', planFile(), 'OSPRY', '25:31', ...key())).code).toBe(2)
+  const sunday = await heron('why', planFile(), 'OSPRY', '10:31', '--date', '2026-03-15', ...key())
+  expect(sunday.err).toContain('There was no session on 2026-03-15')
+}, 60_000)
+
+it('a bar of a past moment is put together from minutes and seconds as the broker tells it later', async () => {
+  const { keyId, secret } = JSON.parse(readFileSync(broker.keyFile, 'utf8')) as Record<string, string>
+  const client = new Broker(new Access(broker.url, keyTokens(baseOf(broker.url), keyId, secret)))
+  const { shared } = await knownAccount(client, ['OSPRY'])
+  for (const every of ['5 min', '1 hour']) {
+    const answer = await client.bars(every, {
+      ...{ symbols: ['OSPRY'], from: '2026-03-13', to: '2026-03-13', limit: 4 },
+    })
+    const [bars] = openTable(decodeBars(answer)).bars
+    const { time, end, ...whole } = barAt(bars, 2)
+    // At its last second all of it has been traded; a second earlier than the next minute some of it.
+    const grown = await growingAt(client, shared.listed.OSPRY, parseTimeframe(every)!, end - 1000)
+    const { volume, ...prices } = whole
+    expect(grown).toMatchObject({ time, ...prices })
+    expect(grown!.volume).toBeCloseTo(volume, 0)
+    const before = await growingAt(client, shared.listed.OSPRY, parseTimeframe(every)!, time + 90_000)
+    expect(before!.volume).toBeLessThan(whole.volume)
+    expect(before!.high).toBeLessThanOrEqual(whole.high)
+  }
 }, 60_000)
 
 it('events come at their moments, oldest first, each once; those from before are passed over', () => {

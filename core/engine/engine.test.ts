@@ -170,6 +170,24 @@ describe('a plan, stepped', () => {
     })
   })
 
+  it('what a growing bar had come to before the plan was begun is no beginning; what comes after is', () => {
+    const [side] = planOf().sides
+    const soFar = planOf({
+      when: { look: 'Tick' },
+      sides: [{ ...side, provided: [], if: { ...side.if, bars: 'SoFar' } }],
+    })
+    const bench = new PlanBench(soFar)
+    CROSSES.slice(0, -1).forEach((close, k) => bench.bar(k, close, false))
+    const minute = 5 * (CROSSES.length - 1)
+    bench.tick(minute + 1, CROSSES.at(-1)!)
+    bench.tick(minute + 2, CROSSES.at(-1)!)
+    expect(bench.sent).toEqual([])
+    // Back under the average, and through it once more.
+    bench.tick(minute + 3, CROSSES.at(-2)! - 1)
+    bench.tick(minute + 4, CROSSES.at(-1)!)
+    expect(bench.sent).toHaveLength(1)
+  })
+
   it('shares that are split while it holds them are all its own still, and all are closed', () => {
     const bench = new PlanBench(planOf())
     CROSSES.forEach((close, k) => bench.bar(k, close))

@@ -1,4 +1,4 @@
-import { type Bars, completedBy } from '../market/bars'
+import { type Bars, columnNames, completedBy } from '../market/bars'
 import { localDate } from '../market/venue'
 import { type ExecutionReport } from '../orders/model'
 import { type Plan, type Side } from '../plans/document'
@@ -7,7 +7,7 @@ import { planOrderId } from '../plans/ids'
 import { barSource, explain, StepMachine } from '../rules'
 import { everyOf, treesOf } from '../plans/texts'
 import { compile } from '../rules/exec/compile'
-import { barAt } from '../rules/exec/liveBar'
+import { barAt, type LiveBar } from '../rules/exec/liveBar'
 import { MATE } from '../rules/exec/mate'
 import { HOLDS } from '../rules'
 import { judge, type Judged } from './judge'
@@ -20,8 +20,10 @@ import { step } from './step'
 export interface Tried {
   shared: Shared
   reports: readonly ExecutionReport[]
-  /** Those that end later are passed over; the one that grows counts where the plan says so. */
+  /** Those that end later are passed over. */
   bars: Bars
+  /** The bar that grew at the moment, which counts where the plan says so. */
+  growing?: LiveBar
   /** Of a pair: the bars of the other, and its quote. */
   mate?: { bars: Bars; quote: Quoted }
   quote: Quoted
@@ -58,7 +60,9 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   for (const report of reports) step(prepared, state, shared, { is: 'report', at, report }, false)
   const { every, side: own, members } = prepared.sides[side]
   const soFar = own.if.bars === 'SoFar'
-  const bars = soFar ? tried.bars : completedBy(tried.bars, at)
+  const complete = completedBy(tried.bars, at)
+  const growing = soFar && tried.growing && tried.growing.time <= at ? tried.growing : undefined
+  const bars = growing ? withBar(complete, growing) : complete
   const last = bars.time.length - 1
   const mate = tried.mate && { bars: completedBy(tried.mate.bars, at), next: 0 }
   for (let row = 0; row <= last; row++) {
@@ -69,8 +73,7 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
       step(prepared, state, shared, event, false)
     }
     if (bar.end <= at) step(prepared, state, shared, { is: 'bar', at: bar.end, symbol, every, bar }, false)
-    else if (soFar && bar.end === Infinity)
-      prepared.followers.get(keyOf(side, symbol))!.memory.feed(bar, false)
+    else prepared.followers.get(keyOf(side, symbol))!.memory.feed(bar, false)
   }
   const condition = prepared.followers.get(keyOf(side, symbol))!.memory.value(0)
   const date = localDate(shared.listed[symbol].venue, at)
@@ -98,6 +101,18 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
     one.clause === 'If' && sentence ? { ...one, sentence } : one,
   )
   return { ...judged, findings }
+}
+
+/** Bars with one more behind them. */
+function withBar(bars: Bars, bar: LiveBar): Bars {
+  const n = bars.time.length
+  const out = { ...bars }
+  for (const name of columnNames(bars)) {
+    out[name] = new Float64Array(n + 1)
+    out[name].set(bars[name]!)
+    out[name][n] = bar[name] ?? NaN
+  }
+  return out
 }
 
 /** The other of a pair that a security is the first of. */

@@ -27,6 +27,7 @@ export interface Look {
 export function lookAt(stepping: Stepping, look: Look): void {
   const { prepared, state, shared, at, out } = stepping
   const { side, symbol, watched, begins } = look
+  watched.looks = (watched.looks ?? 0) + 1
   if (begins && leaveForOther(stepping, look)) return
   keepResting(stepping, look)
   const stands = begins || standsStill(prepared, look, shared.quotes[symbol]?.last)
@@ -51,7 +52,8 @@ export function lookAt(stepping: Stepping, look: Look): void {
   const wants = stands && together === 'holds' && order && !isAsked
   if (told !== watched.told || begins || wants) {
     watched.told = told
-    const trace: Trace = { at, planId: plan.id, version: plan.version, side, symbol, findings }
+    const { id: planId, version } = plan
+    const trace: Trace = { at, planId, version, side, symbol, findings, looks: counted(watched) }
     out.traces.push(wants ? { ...trace, clOrdId } : trace)
   }
   if (!wants) return
@@ -74,8 +76,16 @@ function quickly({ prepared, at, out }: Stepping, { side, symbol, watched, full 
   const first = whenFinding(plan.when, when)
   const findings: ClauseFinding[] =
     when === 'in time' ? [first, ifFinding(sides[side].side, verdict)] : [first]
-  out.traces.push({ at, planId: plan.id, version: plan.version, side, symbol, findings })
+  const { id: planId, version } = plan
+  out.traces.push({ at, planId, version, side, symbol, findings, looks: counted(watched) })
   return true
+}
+
+/** Looks since the last trace, which are counted anew. */
+function counted(watched: Watched): number {
+  const { looks = 1 } = watched
+  watched.looks = 0
+  return looks
 }
 
 /** How a verdict of time and condition alone is noted. */

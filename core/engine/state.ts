@@ -40,8 +40,9 @@ export interface Watched {
   /** Of a pair: end of the last bar of the other, and a bar of its own that waits for that of the other. */
   mateEnd?: number
   waits?: LiveBar
-  /** What the clauses last came to, so that a trace is written only when that changes. */
+  /** What the clauses last came to, so that a trace is written only when that changes; looks since then. */
   told: string
+  looks?: number
 }
 
 /** An exit that the broker holds for an entry of the plan. */

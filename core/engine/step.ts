@@ -216,11 +216,16 @@ function takeQuote(stepping: Stepping, symbol: string): void {
       follower.memory.feed(growing, false)
       const before = watched.verdict
       watched.verdict = follower.memory.value(0)
-      begins = noteBeginning(watched, before, false, growing, shared.quotes[symbol].last)
+      // What a growing bar has come to before it was looked at for the first time began before, too.
+      const first = watched.lookedAt === -Infinity
+      begins = noteBeginning(watched, before, first, growing, shared.quotes[symbol].last)
     }
     watched.lookedAt = at
     const rests = 'rests' in one.side.do && one.side.do.rests !== undefined
-    if (!begins && !rests && isQuiet(follower, prepared.plan.when, at)) continue
+    if (!begins && !rests && isQuiet(follower, prepared.plan.when, at)) {
+      watched.looks = (watched.looks ?? 0) + 1
+      continue
+    }
     lookAt(stepping, { side: i, symbol, watched, begins, full: false })
   }
   // A contract is one of several legs of what is held of its underlying.

@@ -83,6 +83,8 @@ export interface Trace {
   side: number
   symbol: string
   findings: readonly ClauseFinding[]
+  /** Looks since the trace before, this one included; all but this one came to the same as that. */
+  looks?: number
   /** Key of the event that it is about. */
   event?: string
   /** Client order id of the order that came of it. */

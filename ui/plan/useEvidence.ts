@@ -3,18 +3,22 @@ import { useLiveQuery } from 'dexie-react-hooks'
 import { useMemo } from 'react'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
-import { stamper } from '@/core/market/moments'
+import { type Bars } from '@/core/market/bars'
+import { parseTimeframe } from '@/core/market/timeframe'
 import { beginningsOf, evidenceOf, mateIn } from '@/core/engine/evidence'
 import { type Judged } from '@/core/engine/judge'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { isOption } from '@/core/options/osi'
 import { type Shared } from '@/core/engine/shared'
+import { type ExecutionReport } from '@/core/orders/model'
 import { planIssues } from '@/core/plans/check'
 import { type Among, type Plan } from '@/core/plans/document'
 import { contractsOf } from '@/core/plans/drawn'
 import { type FoundNow, wrongFound } from '@/core/plans/found'
 import { dayView } from '@/store/dayView'
+import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
 import { knownAccount, listContracts } from '@/runner/connect'
+import { growingAt, quoteAt } from '@/runner/past'
 import { universeOf } from '@/runner/universe'
 import { useBroker, useOf, useQuote, useSession } from '../link/LinkProvider'
 
@@ -62,6 +66,16 @@ export function useFoundNow(among: Among): { data?: FoundNow; error: Error | nul
     queryFn: ask && !wrong ? () => universeOf(broker, { among }, ask) : skipToken,
     refetchInterval: 30_000,
   })
+}
+
+/** What had happened by a moment. */
+const until = (reports: readonly ExecutionReport[], at: number) =>
+  reports.filter(({ transactTime }) => Date.parse(transactTime) <= at)
+
+/** The bar that grows; undefined where the last is complete. */
+function growingOf(bars: Bars): LiveBar | undefined {
+  const last = bars.time.length - 1
+  return last >= 0 && bars.end[last] === Infinity ? barAt(bars, last) : undefined
 }
 
 const withoutContracts = (shared: Shared): Shared => ({
@@ -117,14 +131,14 @@ export function useEvidence(
   const date = useSession().data?.date
   const view = useLiveQuery(() => (date ? dayView(date) : undefined), [date])
   const past = useQuery({
-    queryKey: [of, 'plan tick', symbol, when],
+    queryKey: [of, 'plan tick', symbol, when, soFar ? every : ''],
     queryFn:
       when === 'now' || !listed
         ? skipToken
-        : async () => {
-            const stamp = stamper({ count: 1, unit: 'min' }, listed.venue.zone)
-            return (await broker.ticks(symbol, stamp(when - 1000), 1)).at(0) ?? null
-          },
+        : async () => ({
+            quote: await quoteAt(broker, listed, when),
+            growing: soFar ? await growingAt(broker, listed, parseTimeframe(every)!, when) : undefined,
+          }),
     staleTime: Infinity,
   })
   const wrong = useMemo(() => {
@@ -144,11 +158,12 @@ export function useEvidence(
     if (failed) return { why: failed.message, began }
     if (!known.data || !bars.data) return { why: 'asking the market …', began }
     if (!listed) return { why: `The broker lists no ${symbol}.`, began }
-    const told = when === 'now' ? quote : past.data
-    if (told === null) return { why: 'There was no quote at that moment: the venue was closed.', began }
+    if (when !== 'now' && past.data && !past.data.quote)
+      return { why: 'There was no quote at that moment: the venue was closed.', began }
+    const told = when !== 'now' ? past.data?.quote : quote && { ...quote, at: Date.parse(quote.at) }
     if (!told) return { why: 'asking the market …', began }
-    const { bid, ask, last } = told
-    const at = when === 'now' ? Date.parse(told.at) : when
+    const { at } = told
+    const growing = when === 'now' ? growingOf(bars.data) : past.data?.growing
     const other =
       mateBars.data && mateQuote
         ? { bars: mateBars.data, quote: { ...mateQuote, at: Date.parse(mateQuote.at) } }
@@ -157,10 +172,10 @@ export function useEvidence(
       // What contracts were quoted at then is not kept.
       ...{
         shared: when === 'now' ? known.data.shared : withoutContracts(known.data.shared),
-        reports: known.data.reports,
+        reports: when === 'now' ? known.data.reports : until(known.data.reports, when),
         bars: bars.data,
       },
-      ...{ quote: { at, bid, ask, last }, at, member, mate: other, view },
+      ...{ quote: told, growing, at, member, mate: other, view },
     })
     return { judged, began }
   }, [
