@@ -1,10 +1,11 @@
 import { appendFileSync, existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { type Intent } from '@/core/engine/events'
+import { type Plan } from '@/core/plans/document'
 import { type DayView } from '@/core/plans/view'
 import { type Seen } from '@/core/plans/seen'
 import { type RunEntry } from '@/runner/entries'
-import { type Heartbeat, linesOf, TRACES } from '@/runner/folder'
+import { type Heartbeat, linesOf, PLAN_FILE, TRACES } from '@/runner/folder'
 import { idOf } from '@/runner/sink'
 import { Told } from '@/runner/told'
 import { Traces } from './traces'
@@ -20,7 +21,7 @@ export class Journal {
   constructor(
     readonly folder: string,
     private readonly stamp: (at: number) => string,
-    private readonly of: Pick<Heartbeat, 'version' | 'worldId'>,
+    private readonly of: Pick<Heartbeat, 'version' | 'worldId' | 'account'>,
   ) {
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     this.path = join(folder, 'journal.jsonl')
@@ -35,6 +36,11 @@ export class Journal {
     if (entry.is === 'trace')
       this.traces.write(line, this.stamp(at).slice(0, 10), entry.trace.clOrdId !== undefined)
     else appendFileSync(this.path, line, { mode: 0o600 })
+  }
+
+  /** Keeps the version that runs beside its journal. */
+  keep(plan: Plan): void {
+    writeFileSync(join(this.folder, PLAN_FILE), `${JSON.stringify(plan, null, 2)}\n`, { mode: 0o600 })
   }
 
   beat(at: number, state: string): void {

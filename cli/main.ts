@@ -5,7 +5,8 @@ import { breadth, type BreadthOptions } from './breadth'
 import { EXIT, Failure, note } from './fail'
 import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
-import { arm, difference, plan, run, type RunOptions } from './plan'
+import { difference, plan } from './plan'
+import { arm, run, type RunOptions } from './planRun'
 import { check, type CheckOptions, status, tell } from './planStatus'
 import { scan, type ScanOptions } from './scan'
 import {
@@ -197,13 +198,16 @@ function trading(heron: Command, print: (text: string) => void): void {
       .option('--for <seconds>', 'end after so long', number)
       .option('--events <file>', 'a CSV file of events: key, symbol, at, text; it may grow')
       .option('--now', 'what holds when it begins counts as beginning then')
-  running('run <plan>', 'runs a plan until it is ended: it watches, and with --arm it sends')
+  running(
+    'run <plans...>',
+    'runs plans in one account until they are ended: they watch, and with --arm they send',
+  )
     .option('--arm', 'send what it wants; without this it only says so')
-    .action(async (file: string, options: RunOptions) => print(await run(file, options, print)))
-  running('arm <plan>', 'says what a plan could do in a day at most, asks, and runs it armed')
+    .action(async (files: string[], options: RunOptions) => print(await run(files, options, print)))
+  running('arm <plans...>', 'says what plans could do in a day at most, asks, and runs them armed')
     .option('--yes', 'do not ask')
-    .action(async (file: string, options: RunOptions & { yes?: boolean }) =>
-      print(await arm(file, options, print)),
+    .action(async (files: string[], options: RunOptions & { yes?: boolean }) =>
+      print(await arm(files, options, print)),
     )
   command('check <plan>', 'before the night: disk, key, rights, bars, streams, clock, latency')
     .option(...FOLDER)

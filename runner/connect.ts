@@ -18,6 +18,8 @@ export interface Known {
   reports: readonly ExecutionReport[]
   /** Of the world that it is in: state of another is not taken over. */
   worldId: string
+  /** Its name in that world. */
+  account: string
   now: number
 }
 
@@ -69,6 +71,7 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
       shared: { book, quotes: {}, pending: {}, keptE4: {}, listed, growing: {}, home },
       reports,
       worldId: who.world.id,
+      account: who.account ?? '',
       now: Date.parse(who.now),
     }
   }

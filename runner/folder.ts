@@ -1,5 +1,6 @@
 import { closeSync, existsSync, openSync, readdirSync, readFileSync, readSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import { Plan } from '@/core/plans/document'
 import { type RunEntry } from './entries'
 
 /** A line of a journal: when it was written, by the clock on the wall and by that of the market. */
@@ -13,6 +14,8 @@ export interface Heartbeat {
   state: string
   version: number
   worldId: string
+  /** Left out by an earlier build. */
+  account?: string
 }
 
 /** A run that gives no sign of life for so long is taken for dead, milliseconds. */
@@ -86,6 +89,18 @@ function isThere(pid: number): boolean {
   } catch (error) {
     // It is there and another's.
     return (error as NodeJS.ErrnoException).code === 'EPERM'
+  }
+}
+
+/** Where the version of a plan lies that ran last. */
+export const PLAN_FILE = 'plan.json'
+
+/** The plan that ran last in a folder; undefined where none is kept, or it cannot be read. */
+export function planIn(folder: string): Plan | undefined {
+  try {
+    return Plan.parse(JSON.parse(readFileSync(join(folder, PLAN_FILE), 'utf8')))
+  } catch {
+    return undefined
   }
 }
 

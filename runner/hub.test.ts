@@ -68,7 +68,13 @@ function hubOf() {
   )
   const book = emptyBook(toE4(1000))
   const shared = { book, quotes: {}, pending: {}, keptE4: {}, listed, growing: {}, home: BRACKWATER }
-  const known: Known = { shared, reports: [], worldId: 'w', now: Date.parse('2026-05-04T12:30:00Z') }
+  const known: Known = {
+    shared,
+    reports: [],
+    worldId: 'w',
+    account: 'A',
+    now: Date.parse('2026-05-04T12:30:00Z'),
+  }
   return { broker, hub: new Hub(broker as unknown as Broker, known) }
 }
 

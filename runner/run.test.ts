@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { existsSync, readFileSync } from 'node:fs'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, it } from '@jest/globals'
 import { type Order } from '@/core/orders/model'
@@ -7,6 +7,8 @@ import { type Position } from '@/core/orders/views'
 import { processFor } from '@/tests/broker'
 import { type BrokerProcess, ROOT, run } from '@/tests/process'
 import { type RunEntry } from './entries'
+import { type Plan } from '@/core/plans/document'
+import { planIn } from './folder'
 import { idOf } from './sink'
 
 let folder = ''
@@ -105,6 +107,27 @@ it('armed and killed again and again, it doubles no order and forgets none; at t
   for (const { symbol, quantity } of held)
     expect(quantity).toBeLessThanOrEqual(bought.find((one) => one.symbol === symbol)?.cumQty ?? 0)
 }, 180_000)
+
+it('two plans run in one account by one command; one that opens the other way of another is not begun', async () => {
+  const read = JSON.parse(readFileSync(PLAN, 'utf8')) as Plan
+  const short = { ...read, id: 'slow-over-fast', name: 'Slow over fast', sides: [read.sides[0]] }
+  const deed = { ...read.sides[0].do, open: 'Short' }
+  writeFileSync(
+    join(folder, 'short.json'),
+    JSON.stringify({ ...short, sides: [{ ...read.sides[0], do: deed }] }),
+  )
+  writeFileSync(join(folder, 'again.json'), JSON.stringify({ ...short, name: 'Fast again' }))
+  const heron = (...more: string[]) => run(process.execPath, [...args(...more), '--for', '2'])
+  const both = await heron('--folder', join(folder, 'two'), join(folder, 'again.json'))
+  expect(both.out).toMatch(/^fast-over-slow \S+ watching: fast-over-slow, version 1$/m)
+  expect(both.out).toMatch(/^slow-over-fast \S+ watching: slow-over-fast, version 1$/m)
+  expect(planIn(join(folder, 'two', 'slow-over-fast'))?.name).toBe('Fast again')
+  const conflict = await heron('--arm', '--folder', join(folder, 'three'), join(folder, 'short.json'))
+  expect([conflict.code, conflict.err]).toEqual([
+    4,
+    expect.stringContaining('Fast over slow is armed and opens the other way in '),
+  ])
+}, 60_000)
 
 it('what is no plan is told at its place, and nothing is asked of the broker', async () => {
   const { code, err } = await run(process.execPath, ['bin/heron.mjs', 'run', 'package.json'])

@@ -142,7 +142,7 @@ it('before the night everything that a plan needs is looked at; what is wrong is
     },
   )
   expect(armed.out).toContain('At most 2 entries a day.')
-  expect(armed.out).toContain('It is not armed.')
+  expect(armed.out).toContain('Nothing is armed.')
 }, 60_000)
 
 it('why nothing was ordered at a time is told from what was written and from the prices of then', async () => {

@@ -14,8 +14,9 @@ import { knownAccount, listContracts } from '@/runner/connect'
 import { universeOf } from '@/runner/universe'
 import { useWhere } from '../link/connection'
 import { useBroker, useMoney, useOf, useOrders } from '../link/LinkProvider'
-import { conflictsWith } from '../services/conflicts'
+import { armedHere, armedThere, conflictsWith } from '../services/conflicts'
 import { useRuns } from '../services/plans'
+import { useElsewhere } from './runnerHere'
 
 /** What arming a plan means, before it is done: what it could do at most, what it holds true now, and what is in the way. */
 export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; arm(atOnce: boolean): void }) {
@@ -26,9 +27,15 @@ export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; ar
   const [atOnce, setAtOnce] = useState(false)
   const { data: now } = useNow(plan)
   const own = (working ?? []).filter(({ origin }) => sentFor(origin)?.planId === plan.id)
-  const elsewhere = own.length > 0 && !runs[plan.id]
+  const strange = own.length > 0 && !runs[plan.id]
   const wrong = now?.wrong ?? []
-  const conflicts = now ? conflictsWith(plan, now.looksAt, Object.values(runs)) : []
+  const { data: elsewhere = [] } = useElsewhere()
+  const conflicts = now
+    ? conflictsWith(plan, now.looksAt, [...armedHere(Object.values(runs)), ...armedThere(elsewhere, now)])
+    : []
+  // The same plan, run by the command line: it would send the same orders under the same ids, and watch them twice.
+  const twin =
+    now && elsewhere.find(({ id, lives, worldId }) => id === plan.id && lives && worldId === now.worldId)
   return (
     <>
       <ul style={{ margin: 0, paddingLeft: 18, display: 'grid', gap: 4 }}>
@@ -45,10 +52,15 @@ export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; ar
         ) : (
           <li className="soft">asking whether its condition holds now …</li>
         )}
-        {elsewhere && (
+        {strange && (
           <li className="warning">
             The broker has {own.length} working orders of this plan that were not sent from this page: it may
             run elsewhere. End it there first.
+          </li>
+        )}
+        {twin && (
+          <li className="refusal">
+            The command line runs version {twin.version} of it on this machine ({twin.state}). End that first.
           </li>
         )}
         {[...wrong, ...conflicts].map((line) => (
@@ -71,7 +83,11 @@ export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; ar
         <Button variant="default" onClick={leave}>
           Leave it
         </Button>
-        <Button onClick={() => arm(atOnce)} disabled={wrong.length + conflicts.length > 0} data-autofocus>
+        <Button
+          onClick={() => arm(atOnce)}
+          disabled={twin !== undefined || wrong.length + conflicts.length > 0}
+          data-autofocus
+        >
           Arm in {where}
         </Button>
       </div>
@@ -85,7 +101,7 @@ function useNow(plan: Plan) {
   return useQuery({
     queryKey: [useOf(), 'arming', JSON.stringify(plan)],
     queryFn: async () => {
-      const { shared } = await knownAccount(broker, [])
+      const { shared, worldId, account } = await knownAccount(broker, [])
       await listContracts(broker, shared.listed, contractsOf(plan))
       const holds = new Set<string>()
       const looksAt = new Set<string>()
@@ -105,7 +121,7 @@ function useNow(plan: Plan) {
           if (holdsNow(plan, at, past, shared.listed[symbol])) holds.add(symbol)
         }
       }
-      return { looksAt: [...looksAt], holds: [...holds], wrong: obstacles(plan, shared) }
+      return { looksAt: [...looksAt], holds: [...holds], wrong: obstacles(plan, shared), worldId, account }
     },
     structuralSharing: false,
   })

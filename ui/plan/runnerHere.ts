@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { type Funnel } from '@/core/engine/funnel'
+import { type Plan } from '@/core/plans/document'
 import { type Said } from '../services/planSays'
 
 /** A plan that the command line runs, or has run, on this machine. */
@@ -11,6 +12,10 @@ export interface ElsewhereRun {
   /** Last sign of life, and the state that it told. */
   wall?: string
   state?: string
+  /** The version that runs, and in which account of which world. */
+  plan?: Plan
+  worldId?: string
+  account?: string
   funnel: Funnel
   /** Newest first. */
   said: readonly Said[]

@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { type NextRequest, NextResponse } from 'next/server'
 import { type Funnel, withTrace } from '@/core/engine/funnel'
-import { heartbeatOf, lastRun, plansIn } from '@/runner/folder'
+import { heartbeatOf, lastRun, planIn, plansIn } from '@/runner/folder'
 import { type ElsewhereRun } from '@/ui/plan/runnerHere'
 import { saidOf } from '@/ui/services/planSays'
 import { isOwnPage } from '../../ownPage'
@@ -39,7 +39,8 @@ function runIn(id: string, folder: string): ElsewhereRun {
     version: beat?.version ?? 0,
     acts: lines.some((one) => (one.is === 'intent' && one.sends) || (one.is === 'started' && one.acts)),
     lives: beat?.lives === true,
-    ...(beat ? { wall: beat.wall, state: beat.state } : {}),
+    ...(beat ? { wall: beat.wall, state: beat.state, worldId: beat.worldId, account: beat.account } : {}),
+    plan: planIn(folder),
     funnel,
     said: said.slice(-MOST_SAID).reverse(),
   }

@@ -1,0 +1,183 @@
+import { join } from 'node:path'
+import { createInterface } from 'node:readline/promises'
+import { type Broker } from '@/client'
+import { stamper } from '@/core/market/moments'
+import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
+import { conflictsOf } from '@/core/plans/conflicts'
+import { type Plan } from '@/core/plans/document'
+import { namedBy } from '@/core/plans/drawn'
+import { knownAccount, type Known } from '@/runner/connect'
+import { heartbeatOf, lastRun, type Line, planIn, plansIn } from '@/runner/folder'
+import { Hub } from '@/runner/hub'
+import { Run } from '@/runner/run'
+import { Followed } from './events'
+import { EXIT, Failure, note } from './fail'
+import { Journal } from './journal'
+import { plan, readPlan } from './plan'
+import { lineOf } from './planLines'
+import { mostOf } from './planSummary'
+import { connected, type TradingOptions } from './trading'
+
+export interface RunOptions extends TradingOptions {
+  arm?: boolean
+  folder: string
+  for?: number
+  /** A CSV file of events: key, symbol, at, text; read again whenever it changes. */
+  events?: string
+  /** Conditions that hold already count as beginning when it starts. */
+  now?: boolean
+}
+
+type Print = (text: string) => void
+
+/**
+ * Runs plans until they are ended, in the order in which they are named: armed they send, else they watch and say what they would
+ * have sent. They share one account: what one wants is kept back before the next is asked.
+ */
+export async function run(paths: readonly string[], options: RunOptions, print: Print): Promise<string> {
+  for (const path of paths) print(plan(path))
+  const plans = paths.map(readPlan)
+  const twice = plans.find(({ id }, i) => plans.findIndex((one) => one.id === id) !== i)
+  if (twice) throw new Failure(`${twice.name} is named twice.`, EXIT.usage)
+  for (const { id, name } of plans) {
+    const there = heartbeatOf(join(options.folder, id))
+    if (there?.lives)
+      throw new Failure(
+        `${name} runs already, as process ${there.pid}, ${there.state}. End that first: kill ${there.pid}.`,
+        EXIT.running,
+      )
+  }
+  await runWith(await connected(options), plans, options, print)
+  return ''
+}
+
+/** Says what plans could do in a day at most, and whether the account suffices; runs them armed once the answer is yes. */
+export async function arm(
+  paths: readonly string[],
+  options: RunOptions & { yes?: boolean },
+  print: Print,
+): Promise<string> {
+  const broker = await connected(options)
+  for (const path of paths) {
+    print(plan(path))
+    print(`${(await mostOf(broker, readPlan(path))).map((line) => `  ${line}`).join('\n')}\n`)
+  }
+  if (!options.yes) {
+    const asked = createInterface({ input: process.stdin, output: process.stderr })
+    const answer = await asked.question(
+      `Arm ${paths.length === 1 ? 'it' : 'them'} in ${options.live ? 'live' : (options.world ?? 'paper')}? yes or no: `,
+    )
+    asked.close()
+    if (answer.trim().toLowerCase() !== 'yes') return 'Nothing is armed.\n'
+  }
+  return run(paths, { ...options, arm: true }, print)
+}
+
+/** Plans that open the other way in the same account, in a sentence each: those that run by the same folder, and each other. */
+function inTheWay(plans: readonly Plan[], folder: string, { account, worldId }: Known): string[] {
+  const others = plansIn(folder).flatMap((id) => {
+    const beat = heartbeatOf(join(folder, id))
+    const other = planIn(join(folder, id))
+    const here = beat?.lives === true && beat.state === 'armed'
+    if (!here || !other || beat.worldId !== worldId || beat.account !== account) return []
+    return [{ plan: other, looksAt: lookedAt(lastRun(join(folder, id))) }]
+  })
+  return plans.flatMap((one, i) => {
+    const before = plans.slice(0, i).map((other) => ({ plan: other, looksAt: [] as string[] }))
+    return [...others, ...before].flatMap((other) => {
+      const both = conflictsOf(one, [], other.plan, other.looksAt)
+      return both.length === 0
+        ? []
+        : [
+            `${other.plan.name} is armed and opens the other way in ${both.join(', ')}. End it first, or take them out of Among of ${one.name}.`,
+          ]
+    })
+  })
+}
+
+/** What a run looks at, as its journal tells. */
+const lookedAt = (lines: readonly Line[]): string[] =>
+  lines.flatMap((line) => (line.is === 'universe' ? [...line.symbols] : []))
+
+interface Runs {
+  run: Run
+  journal: Journal
+}
+
+async function runWith(
+  broker: Broker,
+  plans: readonly Plan[],
+  options: RunOptions,
+  print: Print,
+): Promise<void> {
+  const known = await knownAccount(broker, plans.flatMap(namedBy)).catch((error: Error) => {
+    throw new Failure(error.message, EXIT.refused)
+  })
+  const acts = options.arm === true
+  const conflicts = acts ? inTheWay(plans, options.folder, known) : []
+  if (conflicts.length > 0) throw new Failure(conflicts.join('\n'), EXIT.running)
+  if (!acts) note('It watches and sends nothing. Say --arm to let it send.')
+  const hub = new Hub(broker, known)
+  const events = new Followed(options.events)
+  const first = events.fresh()
+  const runs: Runs[] = []
+  for (const one of plans) {
+    const begun = begin(one, hub, options, acts, plans.length > 1 ? `${one.id} ` : '', print)
+    runs.push(begun)
+    try {
+      for (const event of first) begun.run.tell({ is: 'event', ...event })
+      await begun.run.start()
+      await begun.run.resume(begun.open, longestBar(one) * 60_000)
+    } catch (error) {
+      // All of them run, or none.
+      for (const other of runs) await other.run.stop(`${one.name} could not be begun`)
+      throw new Failure(`${one.name}: ${(error as Error).message}`)
+    }
+  }
+  const state = acts ? 'armed' : 'watching'
+  const beat = () => runs.forEach(({ run: one, journal }) => journal.beat(one.at, state))
+  beat()
+  const timers = [
+    setInterval(beat, 5_000),
+    setInterval(() => {
+      const fresh = events.fresh()
+      for (const { run: one, journal } of runs) {
+        for (const told of journal.told()) {
+          if ('wrong' in told) note(told.wrong)
+          else one.tell(told)
+        }
+        for (const event of fresh) one.tell({ is: 'event', ...event })
+      }
+    }, 500),
+  ]
+  const why = await new Promise<string>((resolve) => {
+    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => resolve(signal))
+    if (options.for !== undefined) setTimeout(() => resolve('its time was over'), options.for * 1000)
+  })
+  for (const timer of timers) clearInterval(timer)
+  for (const { run: one, journal } of runs) {
+    await one.stop(why)
+    journal.beat(one.at, 'stopped')
+  }
+}
+
+const longestBar = ({ sides }: Plan): number =>
+  Math.max(...sides.map((side) => roughMinutes(parseTimeframe(side.if.every)!)))
+
+/** One plan made ready to run, with what its folder holds of it. */
+function begin(one: Plan, hub: Hub, options: RunOptions, acts: boolean, before: string, print: Print) {
+  const { shared, worldId, account } = hub.known
+  const stamp = stamper({ count: 1, unit: 'min' }, shared.home.zone)
+  const journal = new Journal(join(options.folder, one.id), stamp, { version: one.version, worldId, account })
+  journal.keep(one)
+  const { open, seen, since, view } = journal.before(worldId)
+  const running = new Run({
+    ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now },
+    write: (entry, at) => {
+      journal.write(entry, at)
+      const line = lineOf(entry, stamp(at).slice(11, 19))
+      if (line) print(`${before}${line}\n`)
+    },
+  })
+  return { run: running, journal, open }
+}
