@@ -84,7 +84,16 @@ function desk(): Desk {
     }),
   )
   const book = emptyBook(toE4(5_000_000))
-  const shared: Shared = { book, quotes: {}, pending: {}, keptE4: {}, listed, growing: {}, home: BRACKWATER }
+  const shared: Shared = {
+    book,
+    quotes: {},
+    pending: {},
+    keptE4: {},
+    bases: {},
+    listed,
+    growing: {},
+    home: BRACKWATER,
+  }
   growBars(shared.growing, '5 min')
   const wander = new Wander()
   const plans = Array.from({ length: PLANS }, (_, k) => {

@@ -32,6 +32,8 @@ export function lineOf(entry: RunEntry, time: string): string | undefined {
       return `${time} ${entry.clOrdId} ${entry.is}: ${entry.why}`
     case 'report':
       return entry.report.execType === 'Trade' ? `${time} ${sayFill(entry.report)}` : undefined
+    case 'result':
+      return undefined
     case 'connection':
       return entry.there ? `${time} the broker is there again` : `${time} the broker is away: ${entry.why}`
     case 'stopped':

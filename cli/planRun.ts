@@ -135,7 +135,13 @@ async function runWith(
     }
   }
   const state = acts ? 'armed' : 'watching'
-  const beat = () => runs.forEach(({ run: one, journal }) => journal.beat(one.at, state))
+  const beat = () => {
+    try {
+      for (const { run: one, journal } of runs) journal.beat(one.at, state)
+    } catch {
+      // A sign of life that cannot be written is none: who looks sees that.
+    }
+  }
   beat()
   const timers = [
     setInterval(beat, 5_000),
@@ -173,6 +179,10 @@ function begin(one: Plan, hub: Hub, options: RunOptions, acts: boolean, before: 
   const { open, seen, since, view } = journal.before(worldId)
   const running = new Run({
     ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now },
+    trouble: (why) =>
+      note(
+        `${why}. Nothing that opens is sent until it can be written down again; what is held is still left.`,
+      ),
     write: (entry, at) => {
       journal.write(entry, at)
       const line = lineOf(entry, stamp(at).slice(11, 19))

@@ -4,7 +4,7 @@ import { BrokerProblem, follow } from '@/client'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { stepsOf, withTrace, type Funnel } from '@/core/engine/funnel'
-import { sayTrace } from '@/core/engine/say'
+import { resultText, sayTrace } from '@/core/engine/say'
 import { namedBy } from '@/core/plans/drawn'
 import { heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
 import { Told } from '@/runner/told'
@@ -45,11 +45,18 @@ function statusOf(id: string, folder: string): string {
   return [
     `${id}, version ${version}: ${how}; market time ${beat?.market ?? own.at(-1)?.market ?? 'not known'}`,
     `  ${looked} looked at, ${[...stopped, `${ordered} ordered`].join(', ')}`,
+    ...resultOf(own),
     ...ordersOf(own),
     ...asksOf(own),
     ...traces.slice(-LAST),
     '',
   ].join('\n')
+}
+
+/** What a plan holds, and what its trades of the day have taken. */
+function resultOf(lines: readonly Line[]): string[] {
+  const last = lines.findLast((line) => line.is === 'result')
+  return last?.is === 'result' ? [`  ${resultText(last)}`] : []
 }
 
 /** Each order with its times: from the market's moment to when it was decided, and to the broker's answer. */

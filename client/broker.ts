@@ -7,7 +7,7 @@ import { Clock, Quote, Rate, ReportView, SessionView, Tick } from '@/core/market
 import { type Gate } from '@/core/orders/gate'
 import { ExecutionReport, type SentOrder, Order, type OrderChange } from '@/core/orders/model'
 import { Check } from '@/core/orders/checks'
-import { Account, GroupView, LotView, Position } from '@/core/orders/views'
+import { Account, AccountDay, GroupView, LotView, Position, StatementLine } from '@/core/orders/views'
 import {
   CsvToken,
   KeyView,
@@ -145,6 +145,10 @@ export class Broker {
   }
 
   ownAccount = () => this.get(Account, this.of('/account'))
+  /** The account at the close of each session, oldest first. */
+  history = () => this.get(z.array(AccountDay), this.of('/history'))
+  /** Everything that moved cash, from the account's opening on; empty while nothing has. */
+  statement = () => this.get(z.array(StatementLine), this.of('/statement'))
   positions = () => this.get(z.array(Position), this.of('/positions'))
   orders = (which: 'today' | 'working' | 'all' = 'today') => this.ordersBy({ which })
   /** Orders that are asked for by any of the fields; all of today where none is given. Every page of them. */

@@ -68,7 +68,7 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
       throw new Error(`The broker lists no ${unknown.join(', ')}. Take it out of Among, or name another.`)
     const home = VENUES.find(({ currency }) => currency === account.currency) ?? VENUES[0]
     return {
-      shared: { book, quotes: {}, pending: {}, keptE4: {}, listed, growing: {}, home },
+      shared: { book, quotes: {}, pending: {}, keptE4: {}, bases: {}, listed, growing: {}, home },
       reports,
       worldId: who.world.id,
       account: who.account ?? '',

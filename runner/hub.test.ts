@@ -9,7 +9,9 @@ import { barSetOf } from '@/tests/bars'
 import { OSPRY } from '@/tests/venue'
 import { type Known } from './connect'
 import { type RunEntry } from './entries'
+import { PLAN_FORM, Plan } from '@/core/plans/document'
 import { Hub, type Member } from './hub'
+import { Run } from './run'
 
 /** A broker whose streams are written by hand, in the form of server-sent events. */
 class Written {
@@ -43,6 +45,10 @@ class Written {
 
   drop = (name: string): void => this.open.get(name)!.close()
 
+  reports: unknown[] = []
+  executions = (after: number) =>
+    Promise.resolve((this.reports as { seq: number }[]).filter(({ seq }) => seq > after))
+  options = () => Promise.resolve([])
   quotes = (symbols: readonly string[]) =>
     Promise.resolve(symbols.map((symbol) => ({ ...QUOTE, symbol, at: '2026-05-04T12:30:00Z' })))
   followQuotes = (_stream: string, symbols: readonly string[]) => {
@@ -56,6 +62,19 @@ class Written {
   }
 }
 
+const REPORT = {
+  ...{
+    execId: 'E',
+    execType: 'New',
+    ordStatus: 'New',
+    symbol: 'OSPRY',
+    side: 'Buy',
+    orderQty: 1,
+    role: 'Entry',
+  },
+  ...{ ordType: 'Market', timeInForce: 'Day', cumQty: 0, leavesQty: 1, avgPx: 0, tradeDate: '2026-05-04' },
+  transactTime: '2026-05-04T09:31:00-03:00',
+}
 const QUOTE = { bid: 10, bidSize: 1, ask: 10.1, askSize: 1, last: 10 }
 
 function hubOf() {
@@ -67,7 +86,16 @@ function hubOf() {
     ]),
   )
   const book = emptyBook(toE4(1000))
-  const shared = { book, quotes: {}, pending: {}, keptE4: {}, listed, growing: {}, home: BRACKWATER }
+  const shared = {
+    book,
+    quotes: {},
+    pending: {},
+    keptE4: {},
+    bases: {},
+    listed,
+    growing: {},
+    home: BRACKWATER,
+  }
   const known: Known = {
     shared,
     reports: [],
@@ -132,6 +160,50 @@ it('tells each plan in the order of arming, once it has caught up with the past'
   hub.leave(first)
   hub.leave(second)
   expect(hub.isEmpty).toBe(true)
+})
+
+it('a report that is missing is asked for, one that comes twice is taken once', async () => {
+  const { broker, hub } = hubOf()
+  const member = new Listener(['OSPRY'])
+  await hub.join(member)
+  const reports = [1, 2, 3].map((seq) => ({ ...REPORT, seq, orderId: `O${seq}`, clOrdId: `a-${seq}` }))
+  broker.reports = reports
+  broker.say('/executions/stream', 'executionReport', reports[0])
+  broker.say('/executions/stream', 'executionReport', reports[2])
+  broker.say('/executions/stream', 'executionReport', reports[2])
+  broker.say('/executions/stream', 'executionReport', reports[0])
+  await until(() => member.heard.length === 3)
+  await new Promise((resolve) => setTimeout(resolve, 20))
+  expect(member.heard).toEqual(['report ', 'report ', 'report '])
+  expect([hub.known.shared.book.seq, Object.keys(hub.known.shared.book.orders).length]).toEqual([3, 3])
+  hub.leave(member)
+})
+
+it('an entry that cannot be written down is not sent, and holds nothing back', async () => {
+  const { hub } = hubOf()
+  const plan = Plan.parse({
+    ...{ form: PLAN_FORM, formVersion: 1, id: 'full', name: 'Full', version: 1, when: { look: 'Bar' } },
+    sides: [
+      {
+        ...{ among: { list: ['OSPRY'] }, if: { rule: 'close > 0', every: '1 day' }, provided: [] },
+        ...{ do: { open: 'Long', price: 'market', size: { shares: 10 } }, then: {} },
+      },
+    ],
+    never: { quoteAge: 600 },
+  })
+  const told: string[] = []
+  const run = new Run({
+    ...{ hub, plan, acts: true, atOnce: true },
+    write: (entry) => {
+      if (entry.is === 'intent') throw new Error('no space is left')
+    },
+    trouble: (why) => told.push(why),
+  })
+  // Its broker takes no orders: one that was sent would fail.
+  await run.start()
+  expect(told).toEqual(['Full: no space is left'])
+  expect(hub.known.shared.pending).toEqual({})
+  await run.stop('done')
 })
 
 it('a stream that is taken up again after a second plan has come follows what both look at', async () => {

@@ -2,11 +2,12 @@ import { type Broker, follow } from '@/client'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { tickedBy } from '@/core/market/growing'
+import { localDate } from '@/core/market/venue'
 import { QuoteTick } from '@/core/market/wire'
 import { ExecutionReport } from '@/core/orders/model'
 import { type PlanEvent } from '@/core/engine/events'
 import { growBars, seedBar } from '@/core/engine/growing'
-import { takeQuoted, takeShared } from '@/core/engine/shared'
+import { figuresAt, takeQuoted, takeShared } from '@/core/engine/shared'
 import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
 import { type Known } from './connect'
 import { type RunEntry } from './entries'
@@ -30,6 +31,8 @@ export interface Member {
   write(entry: RunEntry): void
 }
 
+/** Reports that one answer may hold. */
+const MISSING = 10_000
 /** Bars that one answer may hold. */
 const MOST_BARS = 900_000
 const COUNTS = ['uptrades', 'downtrades'] as const
@@ -153,13 +156,39 @@ export class Hub {
     return this.follow(path, (event, data) => {
       if (event !== 'executionReport') return
       const report = ExecutionReport.parse(JSON.parse(data))
-      const { shared } = this.known
-      if (report.seq <= shared.book.seq) return
-      takeShared(shared, report)
-      this.reports.push(report)
-      this.tell({ is: 'report', at: Date.parse(report.transactTime), report })
-      for (const member of this.members.keys()) member.reported(report)
+      // One that is missing between is asked for, and this one comes with it.
+      if (report.seq > this.known.shared.book.seq + 1) void this.askMissing()
+      else this.takeReport(report)
     })
+  }
+
+  /** Takes the next report; one that was taken already is passed over, so that a stream may repeat itself. */
+  private takeReport(report: ExecutionReport): void {
+    const { shared } = this.known
+    if (report.seq <= shared.book.seq) return
+    takeShared(shared, report)
+    this.reports.push(report)
+    this.tell({ is: 'report', at: Date.parse(report.transactTime), report })
+    for (const member of this.members.keys()) member.reported(report)
+  }
+
+  private asksMissing = false
+
+  /** Asks for reports after the last one that came, until none is missing. */
+  private async askMissing(): Promise<void> {
+    if (this.asksMissing) return
+    this.asksMissing = true
+    try {
+      const { book } = this.known.shared
+      for (const report of await this.broker.executions(book.seq, MISSING)) this.takeReport(report)
+    } catch (error) {
+      this.write({
+        is: 'trouble',
+        why: `Reports of the broker after number ${this.known.shared.book.seq} are missing: ${(error as Error).message}`,
+      })
+    } finally {
+      this.asksMissing = false
+    }
   }
 
   /** Follows quotes and bars of what the plans look at now; what is followed already goes on. */
@@ -203,6 +232,10 @@ export class Hub {
   }
 
   private clock(now: number): void {
+    const { shared } = this.known
+    // What the account has when its date turns is what the day begins with.
+    if (shared.bases.dayE4 !== undefined && localDate(shared.home, now) !== localDate(shared.home, this.at))
+      shared.bases.dayE4 = figuresAt(shared, now).equityE4
     if (now > this.at) this.tell({ is: 'time', at: now })
   }
 

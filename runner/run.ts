@@ -4,6 +4,7 @@ import { unreserve } from '@/core/engine/shared'
 import { freshState, prepare, type Prepared, type PlanState } from '@/core/engine/state'
 import { step } from '@/core/engine/step'
 import { localDate } from '@/core/market/venue'
+import { underlyingOf } from '@/core/options/osi'
 import { securityText } from '@/core/options/words'
 import { type ExecutionReport } from '@/core/orders/model'
 import { barsBefore } from '@/core/plans/barsBefore'
@@ -12,10 +13,11 @@ import { contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { type Seen } from '@/core/plans/seen'
 import { type DayView } from '@/core/plans/view'
+import { asksForBases, basesOf } from './bases'
 import { listContracts } from './connect'
 import { type RunEntry } from './entries'
 import { type Hub, type Member } from './hub'
-import { idOf, Sink } from './sink'
+import { idOf, isNeeded, Sink } from './sink'
 import { Dated, type Told, toldEvent } from './told'
 import { universeOf } from './universe'
 
@@ -31,7 +33,10 @@ export interface RunParts {
   seen?: Readonly<Record<string, Seen>>
   view?: DayView
   since?: number
+  /** Throws Error where it cannot be kept: no entry is sent then, what leaves is. */
   write(entry: RunEntry, at: number): void
+  /** Told once what keeps it from writing. */
+  trouble?(why: string): void
 }
 
 /**
@@ -43,6 +48,8 @@ export class Run implements Member {
   readonly state: PlanState
   private readonly sink: Sink
   private looksUp = false
+  /** Whether the last line could not be written. */
+  private full = false
   /** When each side was last looked up, and on which session date. */
   private readonly lookedUp: { at: number; date: string }[] = []
   private readonly dated: Dated
@@ -61,13 +68,23 @@ export class Run implements Member {
     this.dated.add(plan.events ?? [])
     this.sink = new Sink(
       hub.broker,
-      (entry) => this.write(entry),
+      (entry) => void this.write(entry),
       (want) => this.refused(want),
     )
   }
 
-  write(entry: RunEntry): void {
-    this.parts.write(entry, this.at)
+  /** Writes something down; false where that failed. */
+  write(entry: RunEntry): boolean {
+    try {
+      this.parts.write(entry, this.at)
+      this.full = false
+      return true
+    } catch (error) {
+      // Told once, not with each line.
+      if (!this.full) this.parts.trouble?.(`${this.parts.plan.name}: ${(error as Error).message}`)
+      this.full = true
+      return false
+    }
   }
 
   /** What it looks at, holds or has orders for. */
@@ -110,6 +127,8 @@ export class Run implements Member {
       throw new Error(
         `The broker lists no ${securityText(ended)}: it has ended, or never was. Choose another contract in Do.`,
       )
+    if (asksForBases(plan.sides) && shared.bases.dayE4 === undefined)
+      shared.bases = await basesOf(hub.broker, shared, hub.at)
     const symbols = found.map((one) => one.symbols)
     this.prepared = prepare(plan, shared.listed, symbols)
     found.forEach((one, side) => {
@@ -128,7 +147,19 @@ export class Run implements Member {
   }
 
   reported(report: ExecutionReport): void {
+    const { held, takenE4 } = this.state
     if (isOwn(this.state, report)) this.write({ is: 'report', report })
+    else if (!held[underlyingOf(report.symbol)]) return
+    if (report.execType !== 'Trade') return
+    this.write({
+      is: 'result',
+      held: Object.fromEntries(
+        Object.entries(held).flatMap(([symbol, { quantity }]) =>
+          quantity === 0 ? [] : [[symbol, quantity]],
+        ),
+      ),
+      takenE4: Object.values(takenE4).reduce((a, b) => a + b, 0),
+    })
   }
 
   past(event: PlanEvent): void {
@@ -204,8 +235,9 @@ export class Run implements Member {
     // What it only watched it has not seen.
     if (this.parts.acts) for (const one of seen) this.write({ is: 'seen', ...one })
     for (const intent of intents) {
-      this.write({ is: 'intent', intent, sends: this.parts.acts, decided: Date.now() - heard })
-      if (this.parts.acts) this.sink.take(intent)
+      const kept = this.write({ is: 'intent', intent, sends: this.parts.acts, decided: Date.now() - heard })
+      // An entry that could not be written down would be forgotten by who begins anew: it is not sent.
+      if (this.parts.acts && (kept || isNeeded(intent))) this.sink.take(intent)
       else this.drop(intent)
     }
   }
@@ -232,7 +264,9 @@ export class Run implements Member {
     for (const intent of open) {
       const known = intent.is === 'send' && this.state.orders[intent.order.clOrdId]?.orderId !== undefined
       if (known) continue
-      const still = this.parts.acts && this.at - intent.at <= lasts
+      // What leaves is needed as long as something is held.
+      const held = intent.is === 'send' && (this.state.held[intent.order.symbol]?.quantity ?? 0) !== 0
+      const still = this.parts.acts && (this.at - intent.at <= lasts || (isNeeded(intent) && held))
       if (still) await this.sink.now(intent)
       else this.write({ is: 'not sent', clOrdId: idOf(intent), why: 'its moment has passed' })
     }

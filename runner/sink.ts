@@ -2,7 +2,7 @@ import { type Broker, BrokerProblem } from '@/client'
 import { type Intent, type Want } from '@/core/engine/events'
 import { type RunEntry } from './entries'
 
-/** How often an order that could not be brought to the broker is tried again, real milliseconds. */
+/** After how long what could not be brought to the broker is tried again, real milliseconds; the last of them over and over. */
 const AGAIN = [250, 500, 1000, 2000, 4000]
 
 /** Of an intent: the id under which the broker answers. */
@@ -11,15 +11,21 @@ export function idOf(want: Want): string {
   return want.is === 'replace' ? want.change.clOrdId : want.clOrdId
 }
 
+/** Whether something must reach the broker however long that takes: what leaves, takes back or moves a stop. An entry has its moment. */
+export const isNeeded = (want: Want): boolean =>
+  want.is === 'send' ? want.role === 'out' : want.is !== 'ask'
+
 /** Brings what a plan wants to the broker, and says what became of it. */
 export class Sink {
   private readonly sending = new Set<Promise<void>>()
+  private ended = false
 
   constructor(
     private readonly broker: Broker,
     private readonly write: (entry: RunEntry) => void,
-    /** Told of one that the broker has refused: it holds nothing back. */
+    /** Told of one that the broker has refused, or that never came there: it holds nothing back. */
     private readonly refused: (want: Want) => void,
+    private readonly again: readonly number[] = AGAIN,
   ) {}
 
   take(intent: Intent): void {
@@ -28,7 +34,10 @@ export class Sink {
     this.sending.add(job)
   }
 
-  /** Sends until the broker has answered, or the last try has failed; a repeated one is refused there and does no harm. */
+  /**
+   * Sends until the broker has answered: an entry a few times, since its moment passes, all else for as long as it takes. A repeated one
+   * is refused there and does no harm.
+   */
   async now(want: Want): Promise<void> {
     const clOrdId = idOf(want)
     const began = Date.now()
@@ -41,17 +50,37 @@ export class Sink {
         // One that stands already under this id is this one.
         if (want.is === 'send' && error.status === 409 && error.order)
           return this.write({ is: 'taken', clOrdId, waited: Date.now() - began })
-        if (error.status >= 400 && error.status < 500 && error.status !== 429) {
-          this.refused(want)
-          return this.write({ is: 'refused', clOrdId, why: `${error.title}: ${error.detail}` })
-        }
-        if (tries >= AGAIN.length) {
-          // It may have arrived: its report tells, and it stays reserved until then.
-          return this.write({ is: 'not sent', clOrdId, why: error.detail })
-        }
-        await new Promise((resolve) => setTimeout(resolve, AGAIN[tries]))
+        if (error.status >= 400 && error.status < 500 && error.status !== 429)
+          return this.refuse(want, `${error.title}: ${error.detail}`)
+        if (this.ended) return this.write({ is: 'not sent', clOrdId, why: error.detail })
+        if (tries >= this.again.length && !isNeeded(want)) return this.settle(want, error.detail, began)
+        await this.pause(tries)
       }
     }
+  }
+
+  private readonly pause = (tries: number): Promise<void> =>
+    new Promise((resolve) => setTimeout(resolve, this.again[Math.min(tries, this.again.length - 1)]))
+
+  /** An entry of which no answer came: it may have arrived. It stays reserved until the broker can be asked for it. */
+  private async settle(want: Want, why: string, began: number): Promise<void> {
+    const clOrdId = idOf(want)
+    for (;;) {
+      if (this.ended) return this.write({ is: 'not sent', clOrdId, why })
+      try {
+        const [there] = await this.broker.ordersBy({ which: 'all', clOrdId })
+        if (there) return this.write({ is: 'taken', clOrdId, waited: Date.now() - began })
+        return this.refuse(want, `it did not reach the broker, and its moment has passed: ${why}`)
+      } catch (error) {
+        if (!(error instanceof BrokerProblem)) throw error
+        await this.pause(Infinity)
+      }
+    }
+  }
+
+  private refuse(want: Want, why: string): void {
+    this.refused(want)
+    this.write({ is: 'refused', clOrdId: idOf(want), why })
   }
 
   private async ask(want: Want): Promise<unknown> {
@@ -63,8 +92,9 @@ export class Sink {
       : this.broker.replace(want.clOrdId, want.change)
   }
 
-  /** Until everything that was being sent is answered. */
+  /** Tries nothing again from now on; done once everything that was being sent is answered. */
   async quiet(): Promise<void> {
+    this.ended = true
     await Promise.all(this.sending)
   }
 }

@@ -85,6 +85,7 @@ export class PlanBench {
       quotes: {},
       pending: {},
       keptE4: {},
+      bases: { startE4: toE4(50_000), dayE4: toE4(50_000) },
       listed,
       growing: {},
       home: BRACKWATER,

@@ -6,13 +6,13 @@ import { type ExitLevel, type Exits, partsOf } from '../orders/exits'
 import { type NewOrder, type OrdType } from '../orders/model'
 import { type Sizing } from '../orders/size'
 import { type Side } from '../plans/document'
-import { type Close, type Open, type PlanPrice, type PlanSize } from '../plans/entry'
+import { BASE_TEXT, type Close, type Open, type PlanPrice, type PlanSize } from '../plans/entry'
 import { fixedExits, type PlanExits } from '../plans/exits'
 import { originOf, planOrderId } from '../plans/ids'
 import { clockOf } from './clock'
 import { type Asked } from './asked'
 import { type Quoted } from './listed'
-import { figuresAt, heldOf, type Shared } from './shared'
+import { baseE4, figuresAt, heldOf, type Shared } from './shared'
 import { type Prepared, valueOf } from './state'
 import { type ClauseFinding } from './verdicts'
 import { openingLegs } from './whole'
@@ -61,7 +61,10 @@ function opening(prepared: Prepared, shared: Shared, asked: Asked, side: Side, d
   const entry = reckonedPrice(asIf, known)
   const exits = exitsFor(side.then.exits, entry, way, security.increments, measure)
   if (exits && 'finding' in exits) return exits
-  const { equityE4, buyingPowerE4 } = figuresAt(shared, at)
+  const { buyingPowerE4 } = figuresAt(shared, at)
+  const base = 'of' in deed.size ? (deed.size.of ?? 'Now') : 'Now'
+  const equity = fromE4(baseE4(shared, prepared.plan, base, at))
+  if (Number.isNaN(equity)) return noPrice(BASE_TEXT[base])
   const over = 'risk' in deed.size && deed.size.over !== undefined ? measure(deed.size.over) : undefined
   if (over !== undefined && !(over > 0)) return noPrice((deed.size as { over: string }).over)
   const drafted = draftOrder(
@@ -72,7 +75,7 @@ function opening(prepared: Prepared, shared: Shared, asked: Asked, side: Side, d
       ordType,
       price: limit,
       stopPx,
-      sizing: sizingOf(deed.size, over, fromE4(equityE4), rate),
+      sizing: sizingOf(deed.size, over, equity, rate),
       timeInForce: deed.timeInForce,
       exits,
     },
@@ -82,7 +85,7 @@ function opening(prepared: Prepared, shared: Shared, asked: Asked, side: Side, d
       ask: quote?.ask,
       last: quote?.last,
       rate,
-      equity: fromE4(equityE4),
+      equity,
       buyingPower: fromE4(buyingPowerE4),
       sharesHeld: heldOf(shared, symbol),
     },

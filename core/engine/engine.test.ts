@@ -188,6 +188,22 @@ describe('a plan, stepped', () => {
     expect(bench.sent).toHaveLength(1)
   })
 
+  it('a way out that is refused is taken again a minute later under its own id; one that ends with something left, by another', () => {
+    const bench = new PlanBench(planOf())
+    CROSSES.forEach((close, k) => bench.bar(k, close))
+    bench.refuses = 'OSPRY'
+    // Its time of the session.
+    bench.bar(75, 10.2)
+    const [, refused] = bench.sent
+    expect([bench.sent.length, bench.held]).toEqual([2, 1250])
+    bench.tick(5 * 76 + 0.5, 10.2)
+    expect(bench.sent).toHaveLength(2)
+    bench.refuses = undefined
+    bench.tick(5 * 76 + 2, 10.2)
+    expect(bench.sent.map(({ clOrdId }) => clOrdId).slice(1)).toEqual([refused.clOrdId, refused.clOrdId])
+    expect(bench.held).toBe(0)
+  })
+
   it('shares that are split while it holds them are all its own still, and all are closed', () => {
     const bench = new PlanBench(planOf())
     CROSSES.forEach((close, k) => bench.bar(k, close))

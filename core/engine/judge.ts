@@ -267,8 +267,12 @@ function neverOf(
     never.exposurePerSecurity,
     'money',
   )
-  if (never.exposure !== undefined)
-    bound('exposure of the plan', exposureOf(state, shared) + wanted, never.exposure, 'money')
+  if ((never.exposure ?? never.share) !== undefined) {
+    const all = exposureOf(state, shared) + wanted
+    bound('exposure of the plan', all, never.exposure, 'money')
+    const share = never.share && (fromE4(figuresAt(shared, at).equityE4) * never.share) / 100
+    bound('share of the plan', all, share, 'money')
+  }
   const taken = Object.values(state.takenE4).reduce((a, b) => a + b, 0)
   bound('loss today', Math.max(0, -fromE4(taken)), never.lossPerDay, 'money')
   bound(

@@ -14,6 +14,7 @@ export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: numb
   const held = state.held[symbol]
   if (!held || held.quantity === 0) return
   const { then } = prepared.sides[held.side].side
+  if (leaveOn(stepping, symbol)) return
   if (leaveInTime(stepping, symbol, held, then)) return
   if (bar && then.leaveIf && valueOf(prepared, held.side, symbol, then.leaveIf) === HOLDS) {
     closeBoth(stepping, held.side, symbol, `its rule at ${bar.time} ${tradeOf(stepping, symbol)}`)
@@ -21,6 +22,15 @@ export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: numb
   }
   if (then.net && leaveByNet(stepping, symbol, held, then.net)) return
   if (then.moves && !held.legs) moveStops(stepping, symbol, held, then, bar)
+}
+
+/** What is being left and is still held is left on, while the venue is open. */
+function leaveOn(stepping: Stepping, symbol: string): boolean {
+  const { prepared, state, at } = stepping
+  const signal = state.leaving[symbol]
+  if (signal === undefined) return false
+  if (clockOf(prepared.listed[symbol].venue).at(at).state !== 'Open') return true
+  return closeHeld(stepping, symbol, signal)
 }
 
 /** Number of the trade that is under way: one that begins after another has ended is closed too. */

@@ -59,6 +59,10 @@ function takeOwn(state: PlanState, first: string, own: OwnOrder, report: Executi
   }
   delete own.asked
   setWorks(state, first, own, isWorking(ordStatus))
+  if (!own.works) {
+    own.endedAt = Date.parse(report.transactTime)
+    if (ordStatus === 'Rejected') own.refused = true
+  }
   const entries = (state.bySymbol[symbol] ??= [])
   if (own.role === 'entry' && !entries.includes(first)) entries.push(first)
   // One that ends with nothing filled was no entry.
@@ -131,6 +135,7 @@ function noteEnd(state: PlanState, symbol: string, at: number): void {
   state.ended[symbol] = [...(state.ended[symbol] ?? []), at].slice(-MOST_ENDED)
   // Exits of what is gone are looked at no more.
   delete state.bySymbol[symbol]
+  delete state.leaving[symbol]
 }
 
 /** Shares of the plan are split as all of the account's are: more of them, for what they have cost. */

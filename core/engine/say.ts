@@ -1,4 +1,4 @@
-import { decimal, moneyText, priceText } from '../market/money'
+import { decimal, fromE4, moneyText, priceText } from '../market/money'
 import { CANDIDATE_NAMES, type Candidate } from '../market/candidate'
 import { contractText, netText, securityText } from '../options/words'
 import { gateSentence } from '../orders/gates'
@@ -170,6 +170,18 @@ const ANSWERS = {
   approved: 'approved by hand',
   declined: 'declined by hand',
   'not answered': 'nobody answered in time, nothing was sent',
+}
+
+/** What a plan has come to: "holds 416 OSPRY; its trades of the day have taken 12.30". */
+export function resultText({
+  held,
+  takenE4,
+}: {
+  held: Readonly<Record<string, number>>
+  takenE4: number
+}): string {
+  const own = Object.entries(held).map(([symbol, quantity]) => `${decimal(quantity, 0)} ${symbol}`)
+  return `holds ${own.length > 0 ? own.join(', ') : 'nothing'}; its trades of the day have taken ${decimal(fromE4(takenE4), 2)}, commission counted`
 }
 
 /** A fill in words: "Buy 100 OSPRY at 12.34"; of several legs "6 × BUOYS filled, each receives 2.13". */

@@ -11,6 +11,8 @@ import { toE4 } from '../market/money'
 import { localDate, type Venue } from '../market/venue'
 import { type OrderFacts } from '../orders/orderFacts'
 import { type ExecutionReport, type NewOrder } from '../orders/model'
+import { type Plan } from '../plans/document'
+import { type EquityBase } from '../plans/entry'
 import { clockOf } from './clock'
 import { growQuote, type GrowingBars } from './growing'
 import { type Listed, type Quoted } from './listed'
@@ -27,6 +29,8 @@ export interface Shared {
   /** Money that is kept for those of them with options in it, in e4. */
   keptE4: Record<string, number>
   listed: Readonly<Record<string, Listed>>
+  /** Equity that sizes may be a part of, in e4, as far as it was asked for. */
+  bases: { startE4?: number; dayE4?: number }
   /** Bars that grow, by timeframe: those that any plan looks at before they are complete. */
   growing: Record<string, GrowingBars>
   /** What the account is valued in: the venue whose dates are the account's. */
@@ -107,6 +111,14 @@ export function figuresAt(shared: Shared, at: number): Standing {
   if (figures && Math.abs(at - reckoned.at) < FIGURES_LAST) return figures
   reckoned.at = at
   return (reckoned.figures = standing(reckoned.wanted, pricesOf(shared), clockOf(shared.home).at(at).date))
+}
+
+/** Equity that a size is a part of, in e4; NaN where it was not asked for. */
+export function baseE4(shared: Shared, { never }: Plan, base: EquityBase, at: number): number {
+  if (base === 'Start') return shared.bases.startE4 ?? NaN
+  if (base === 'DayStart') return shared.bases.dayE4 ?? NaN
+  const { equityE4 } = figuresAt(shared, at)
+  return base === 'Share' ? (equityE4 * (never.share ?? NaN)) / 100 : equityE4
 }
 
 /** What an order would be checked against at a moment: the same that the broker looks at, as far as it is known here. */

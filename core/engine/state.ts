@@ -62,6 +62,9 @@ export interface OwnOrder {
   /** The broker's id, once it is known; exits are attached to it. */
   orderId?: string
   works: boolean
+  /** When it ended, and whether the broker refused it: then its id is free. */
+  endedAt?: number
+  refused?: boolean
   /** Its id after a change, and its price; what it was last asked to become. */
   clOrdId?: string
   price?: number
@@ -129,6 +132,8 @@ export interface PlanState {
   takenE4: Record<string, number>
   /** Side that is opened once what is held of a security is closed. */
   turning: Record<string, number>
+  /** Signals of what is being left, by security, until nothing of it is held. */
+  leaving: Record<string, string>
   /** When its last trades ended, by security. */
   ended: Record<string, number[]>
   orders: Record<string, OwnOrder>
@@ -298,7 +303,17 @@ export function valueOf({ sides, followers }: Prepared, at: number, symbol: stri
 
 /** A plan that has seen nothing yet. */
 export const freshState = ({ id, version }: Plan): PlanState => ({
-  ...{ planId: id, version, dates: {}, entries: {}, held: {}, takenE4: {}, ended: {}, turning: {} },
+  ...{
+    planId: id,
+    version,
+    dates: {},
+    entries: {},
+    held: {},
+    takenE4: {},
+    ended: {},
+    turning: {},
+    leaving: {},
+  },
   ...{
     orders: {},
     byOrderId: {},

@@ -252,6 +252,8 @@ function takeRefused(stepping: Stepping, clOrdId: string): void {
   const own = state.orders[clOrdId]
   if (!own || own.orderId !== undefined) return
   setWorks(state, clOrdId, own, false)
+  own.refused = true
+  own.endedAt = stepping.at
   if (own.counted) {
     own.counted = false
     state.entries[own.symbol] = Math.max(0, (state.entries[own.symbol] ?? 0) - 1)

@@ -61,6 +61,7 @@ export type Guardrail =
   | 'entries of the plan today'
   | 'exposure in the security'
   | 'exposure of the plan'
+  | 'share of the plan'
   | 'loss today'
   | 'buying power left'
   | 'age of the quote'

@@ -60,31 +60,54 @@ export function closeBoth(stepping: Stepping, side: number, symbol: string, sign
   return closeHeld(stepping, symbol, signal) || other
 }
 
-/** Closes what the plan holds of a security, once for each signal; true where that is wanted or was. */
+/** So long after a way out has ended with something left it is tried again, milliseconds. */
+const AGAIN = 60_000
+const MOST_TIMES = 100
+
+/**
+ * Closes what the plan holds of a security; true where that is wanted or was. Once for each signal: where the order ends with
+ * something left, another follows it a little later, until nothing is.
+ */
 export function closeHeld(stepping: Stepping, symbol: string, signal: string): boolean {
   const { prepared, state, shared, at } = stepping
   const { plan, listed } = prepared
   const { quantity = 0, legs } = state.held[symbol] ?? {}
   if (quantity === 0) return false
-  const parts = { planId: plan.id, symbol, date: localDate(listed[symbol].venue, at), leg: 0 }
-  const clOrdId = planOrderId({ ...parts, signal, role: 'out' })
-  if (state.orders[clOrdId]) return true
   // One way out at a time: what works already closes all of it.
   if (state.working[symbol]?.some((id) => state.orders[id].role === 'out')) return true
+  const parts = { planId: plan.id, symbol, date: localDate(listed[symbol].venue, at), leg: 0 }
+  const found = freeId(state, parts, signal, at)
+  if (!found) return true
   // Never more than the account holds: a hand may have closed some.
   const held = legs ? unitsHeld(shared.book, legs) : Math.abs(heldOf(shared, symbol))
   if (held === 0) return false
-  const origin = originOf(plan, 'out', signal)
+  state.leaving[symbol] = signal
+  const origin = originOf(plan, 'out', found.signal)
   const orderQty = Math.min(Math.abs(quantity), held)
-  if (legs) {
-    wantOrder(stepping, 'out', closingOrder(legs, { clOrdId, symbol, orderQty, origin }))
-    return true
-  }
-  wantOrder(stepping, 'out', {
-    ...{ clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy', ordType: 'Market', timeInForce: 'Day' },
-    orderQty,
-    positionEffect: 'Close',
-    origin,
-  })
+  const order: NewOrder = legs
+    ? closingOrder(legs, { clOrdId: found.clOrdId, symbol, orderQty, origin })
+    : {
+        ...{ clOrdId: found.clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy' },
+        ...{ ordType: 'Market', timeInForce: 'Day', orderQty, positionEffect: 'Close', origin },
+      }
+  wantOrder(stepping, 'out', order)
   return true
+}
+
+/** The id of the next order for a signal: the first that is free, or was refused; undefined while the last has only just ended. */
+function freeId(
+  { orders }: PlanState,
+  parts: Omit<Parameters<typeof planOrderId>[0], 'signal' | 'role'>,
+  first: string,
+  at: number,
+): { clOrdId: string; signal: string } | undefined {
+  for (let times = 1; times <= MOST_TIMES; times++) {
+    const signal = times === 1 ? first : `${first} again ${times}`
+    const clOrdId = planOrderId({ ...parts, signal, role: 'out' })
+    const before = orders[clOrdId]
+    if (!before) return { clOrdId, signal }
+    if (before.works || before.endedAt === undefined || at - before.endedAt < AGAIN) return undefined
+    if (before.refused) return { clOrdId, signal }
+  }
+  return undefined
 }

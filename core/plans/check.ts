@@ -28,14 +28,14 @@ export function planIssues(given: Plan): PlanIssue[] {
   const plan = bound(given)
   const missing = missingDrawings(plan)
   return [
-    ...plan.sides.flatMap((side, at) => sideIssues(side, at)),
+    ...plan.sides.flatMap((side, at) => sideIssues(side, at, plan.never.share !== undefined)),
     ...(missing === undefined ? [] : [{ clause: 'If', side: 0, is: 'error', text: missing } as const]),
     ...wrongInputs(given).map((text) => ({ clause: 'If', side: 0, is: 'error', text }) as const),
     ...neverIssues(plan),
   ]
 }
 
-function sideIssues(side: Side, at: number): PlanIssue[] {
+function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {
   const out: PlanIssue[] = []
   const say: Say = (clause, text, is = 'error') => out.push({ clause, side: at, is, text })
   const every = everyOf(side)
@@ -58,7 +58,7 @@ function sideIssues(side: Side, at: number): PlanIssue[] {
     const wrong = wrongGate(gate)
     if (wrong) say('Provided', `${gate.name}: ${wrong}`)
   }
-  if ('open' in side.do) openIssues(side, side.do, say)
+  if ('open' in side.do) openIssues(side, side.do, shared, say)
   if ('legs' in side.do) legsIssues(side, side.do, say)
   else if (side.then.net || side.then.daysLeft !== undefined)
     say('Then', 'a net price and days that are left are of several legs, and this opens none')
@@ -122,7 +122,7 @@ function legsIssues({ among, then }: Side, { legs }: OpenLegs, say: Say): void {
     say('Then', 'nothing bounds the loss before the contracts end: give a loss of the net price', 'warning')
 }
 
-function openIssues(side: Side, deed: Open, say: Say): void {
+function openIssues(side: Side, deed: Open, shared: boolean, say: Say): void {
   const { exits, outAt, leaveIf, moves = [], sessions } = side.then
   const parts = exits ? partsOf<PlanLevel>(exits) : []
   if (deed.mate && !('pairs' in side.among)) say('Do', 'a ratio is of pairs, and this looks at none')
@@ -131,6 +131,11 @@ function openIssues(side: Side, deed: Open, say: Say): void {
     say(
       'Do',
       'it is sized by what is lost at the stop, and Then has none for all of it; give a stop, a distance or another size',
+    )
+  if ('of' in deed.size && deed.size.of === 'Share' && !shared)
+    say(
+      'Do',
+      'it is sized by the share of the plan, and Never says of no share; give one, such as 25 % of equity',
     )
   if (deed.rests && measureOfPrice(deed.price) === undefined)
     say('Do', 'what rests until its price comes needs a price by a measure, as a limit or a stop')
@@ -145,7 +150,7 @@ function openIssues(side: Side, deed: Open, say: Say): void {
 
 function neverIssues({ never, sides }: Plan): PlanIssue[] {
   if (sides.every((side) => 'close' in side.do)) return []
-  if (never.entriesPerDay !== undefined || never.exposure !== undefined) return []
+  if ((never.entriesPerDay ?? never.exposure ?? never.share) !== undefined) return []
   return [
     {
       ...{ clause: 'Never', is: 'warning' },

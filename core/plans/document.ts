@@ -94,6 +94,9 @@ export const Never = z.strictObject({
   exposurePerSecurity: money.optional().meta({ description: 'Of the account in one security' }),
   exposure: money.optional().meta({ description: 'Of this plan, in all' }),
   lossPerDay: money.optional().meta({ description: 'Taken by this plan' }),
+  share: z.number().positive().max(100).optional().meta({
+    description: 'Percent of the equity of the account that is the plan’s: it never holds more than that',
+  }),
   freeBuyingPower: money.optional().meta({ description: 'What must be left of buying power' }),
   quoteAge: z.int().positive().max(86_400).default(10).meta({ description: 'Seconds' }),
 })

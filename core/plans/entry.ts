@@ -9,12 +9,22 @@ const percent = z.number().positive().max(100)
 const ticks = z.int().min(-1000).max(1000).default(0).meta({ description: 'So many ticks above it' })
 const above = z.number().min(-50).max(50).default(0).meta({ description: 'So many percent above it' })
 
+export const EquityBase = z.enum(['Now', 'DayStart', 'Start', 'Share']).meta({
+  description:
+    'Of which equity: that of the account now, which is meant where this is left out; at the start of the session; with which it was opened; or the share of it that is the plan’s (see never.share)',
+})
+export type EquityBase = z.infer<typeof EquityBase>
+
 export const PlanSize = z.union([
   z.strictObject({ shares: z.int().positive().max(10_000_000) }),
   z.strictObject({ money: z.number().positive().max(1_000_000_000) }),
-  z.strictObject({ equity: percent.meta({ description: 'Percent of the equity of the account now' }) }),
+  z.strictObject({
+    equity: percent.meta({ description: 'Percent of the equity of the account' }),
+    of: EquityBase.optional(),
+  }),
   z.strictObject({
     risk: percent.meta({ description: 'Percent of it that is lost at the stop' }),
+    of: EquityBase.optional(),
     over: Measure.optional().meta({
       description: 'A distance in place of that of the stop, such as twice the average range',
     }),
@@ -75,6 +85,14 @@ export const Close = z.strictObject({
   timeInForce,
 })
 export type Close = z.infer<typeof Close>
+
+/** Equity in words: "equity", "the equity at the day's start". */
+export const BASE_TEXT: Record<EquityBase, string> = {
+  Now: 'equity',
+  DayStart: 'the equity at the day’s start',
+  Start: 'the starting cash',
+  Share: 'its share of the equity',
+}
 
 /** One contract of several that are opened together. */
 export const PlanLeg = z.strictObject({

@@ -36,9 +36,11 @@ export function mostText(plan: Plan, money: (amount: number) => string): string[
     entries === undefined
       ? 'Nothing bounds how many entries it sends in a day.'
       : `At most ${entries} ${entries === 1 ? 'entry' : 'entries'} a day.`,
-    exposure === undefined
-      ? 'Nothing but buying power bounds what it holds.'
-      : `It holds at most ${money(exposure)} at once.`,
+    exposure !== undefined
+      ? `It holds at most ${money(exposure)} at once.`
+      : plan.never.share !== undefined
+        ? `It holds at most ${plan.never.share} % of the equity at once.`
+        : 'Nothing but buying power bounds what it holds.',
     loss === undefined
       ? 'It goes on whatever it has lost in a day.'
       : `After a loss of ${money(loss)} in a day it enters no more.`,

@@ -114,6 +114,7 @@ function neverText({ never, seen }: Plan): string {
     never.entriesPerDay && `${entries(never.entriesPerDay)} a day`,
     money(never.exposurePerSecurity) && `${money(never.exposurePerSecurity)} in one security`,
     money(never.exposure) && `${money(never.exposure)} in all`,
+    never.share && `${number(never.share)} % of the equity, its share`,
     money(never.lossPerDay) && `${money(never.lossPerDay)} lost in a day`,
   ].filter(Boolean) as string[]
   const again =

@@ -1,6 +1,7 @@
 import { decimal } from '../market/money'
 import { contractText } from '../options/words'
 import {
+  BASE_TEXT,
   type Do,
   type NetPrice,
   type Open,
@@ -76,8 +77,9 @@ function restText({ follows, until }: NonNullable<Open['rests']>): string {
 function sizeText(size: PlanSize): string {
   if ('shares' in size) return `${number(size.shares)} shares`
   if ('money' in size) return `shares for ${number(size.money)}`
-  if ('equity' in size) return `shares for ${number(size.equity)} % of equity`
-  return `shares risking ${number(size.risk)} % of equity${size.over ? ` over ${size.over}` : ''}`
+  const base = BASE_TEXT[size.of ?? 'Now']
+  if ('equity' in size) return `shares for ${number(size.equity)} % of ${base}`
+  return `shares risking ${number(size.risk)} % of ${base}${size.over ? ` over ${size.over}` : ''}`
 }
 
 /** A price in words: "limit 2 ticks over the bid", "once the price comes to opening(15 min).high". */

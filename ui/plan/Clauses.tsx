@@ -1,5 +1,5 @@
 import { parseTimeframe } from '@/core/market/timeframe'
-import { type Never, type Plan, type PlanGate, type Side } from '@/core/plans/document'
+import { type Plan, type PlanGate, type Side } from '@/core/plans/document'
 import { type PlanIssue, planIssues } from '@/core/plans/check'
 import { withOtherSide } from '@/core/plans/sides'
 import { SeenRule } from '@/core/plans/seen'
@@ -13,6 +13,7 @@ import { AmongPart } from './AmongPart'
 import { DoPart } from './DoPart'
 import { EventsPart } from './EventsPart'
 import { freshInput, InputsPart } from './InputsPart'
+import { NeverPart } from './NeverPart'
 import { ScorePart } from './ScorePart'
 import { ThenPart } from './ThenPart'
 import css from './Plan.module.css'
@@ -360,31 +361,3 @@ function Gates({
   )
 }
 const GATES = ['order value <= 5000', 'quoted spread <= 0.3%', 'order loss <= 100', 'price away <= 2%']
-
-function NeverPart({ never, change }: { never: Never; change(never: Never): void }) {
-  const blank = (label: string, name: keyof Never, whole = false) => (
-    <NumberBlank
-      label={label}
-      value={never[name]}
-      onChange={(value) =>
-        change({ ...never, [name]: value !== undefined && whole ? Math.max(1, Math.round(value)) : value })
-      }
-    />
-  )
-  return (
-    <>
-      more than {blank('Entries a day in one security', 'entriesPerSecurityAndDay', true)} entries a day in
-      one security or {blank('Entries a day', 'entriesPerDay', true)} in all, more than{' '}
-      {blank('Most in one security', 'exposurePerSecurity')} money in one security or{' '}
-      {blank('Most in all', 'exposure')} in all, after a loss of {blank('Most lost in a day', 'lossPerDay')}{' '}
-      in a day, or on quotes older than{' '}
-      <NumberBlank
-        label="Oldest quote"
-        needed
-        value={never.quoteAge}
-        onChange={(value) => change({ ...never, quoteAge: Math.max(1, Math.round(value!)) })}
-      />{' '}
-      seconds
-    </>
-  )
-}

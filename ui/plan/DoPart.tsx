@@ -1,6 +1,13 @@
 import { useState } from 'react'
 import { type Side } from '@/core/plans/document'
-import { type Do, type MateDeed, type Open, type PlanPrice, type PlanSize } from '@/core/plans/entry'
+import {
+  type Do,
+  type EquityBase,
+  type MateDeed,
+  type Open,
+  type PlanPrice,
+  type PlanSize,
+} from '@/core/plans/entry'
 import { useBroker } from '../link/LinkProvider'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { NumberBlank, TextBlank, TimeBlank } from './blanks'
@@ -11,12 +18,13 @@ const sizeKind = (size: PlanSize): SizeKind =>
   'risk' in size && size.over !== undefined ? 'over' : (Object.keys(size)[0] as SizeKind)
 const SIZES: Record<SizeKind, number> = { shares: 100, money: 5000, equity: 10, risk: 0.5, over: 0.5 }
 
-function sizeOf(kind: SizeKind, value: number, over = '2 * atr(14)'): PlanSize {
+function sizeOf(kind: SizeKind, value: number, over = '2 * atr(14)', of?: EquityBase): PlanSize {
   if (kind === 'shares') return { shares: Math.max(1, Math.round(value)) }
   if (kind === 'money') return { money: value }
   const percent = Math.min(100, value)
-  if (kind === 'equity') return { equity: percent }
-  return kind === 'risk' ? { risk: percent } : { risk: percent, over }
+  const base = of === undefined || of === 'Now' ? {} : { of }
+  if (kind === 'equity') return { equity: percent, ...base }
+  return kind === 'risk' ? { risk: percent, ...base } : { risk: percent, over, ...base }
 }
 
 const valueOf = (size: PlanSize): number => {
@@ -136,13 +144,14 @@ function useLegsFor({ among, do: deed, then }: Side, put: OfSide['put'], say: (w
 function SizePart({ of, size, change }: { of: string; size: PlanSize; change(size: PlanSize): void }) {
   const kind = sizeKind(size)
   const over = 'risk' in size ? size.over : undefined
+  const base = 'of' in size ? size.of : undefined
   return (
     <>
       <NumberBlank
         label={`Size${of}`}
         needed
         value={valueOf(size)}
-        onChange={(value) => change(sizeOf(kind, value!, over))}
+        onChange={(value) => change(sizeOf(kind, value!, over, base))}
       />{' '}
       <InlineChoice
         label={`Size is measured in${of}`}
@@ -154,15 +163,31 @@ function SizePart({ of, size, change }: { of: string; size: PlanSize; change(siz
           ['risk', '% of equity at risk'],
           ['over', '% of equity at risk over'],
         ]}
-        onChange={(next) => change(sizeOf(next, SIZES[next]))}
+        onChange={(next) => change(sizeOf(next, SIZES[next], over, base))}
       />
+      {kind !== 'shares' && kind !== 'money' && (
+        <>
+          {' '}
+          <InlineChoice
+            label={`Of which equity${of}`}
+            value={base ?? 'Now'}
+            options={[
+              ['Now', '(that of now)'],
+              ['DayStart', '(that at the day’s start)'],
+              ['Start', '(the starting cash)'],
+              ['Share', '(its own share)'],
+            ]}
+            onChange={(next) => change(sizeOf(kind, valueOf(size), over, next))}
+          />
+        </>
+      )}
       {over !== undefined && (
         <>
           {' '}
           <TextBlank
             label={`Distance of the risk${of}`}
             value={over}
-            onChange={(text) => change(sizeOf('over', valueOf(size), text))}
+            onChange={(text) => change(sizeOf('over', valueOf(size), text, base))}
           />
         </>
       )}

@@ -23,6 +23,7 @@ import { Elsewhere } from './Elsewhere'
 import { useElsewhere } from './runnerHere'
 import { Evidence } from './Evidence'
 import { EXAMPLES } from './examples'
+import { resultText } from '@/core/engine/say'
 import { FunnelLine } from './FunnelLine'
 import { Heard } from './Heard'
 import css from './Plan.module.css'
@@ -208,6 +209,7 @@ function One({
         )}
         <Clauses plan={plan} issues={issues} change={keep} />
         {run && <WaitingFor run={run} />}
+        {run?.result && <p style={{ margin: '8px 0 0' }}>It {resultText(run.result)}.</p>}
         {run && <FunnelLine funnel={run.funnel} acts={run.acts} />}
         {run && <Heard acts={run.acts} said={run.said} />}
         <SeenBook plan={plan.id} />

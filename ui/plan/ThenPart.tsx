@@ -1,106 +1,11 @@
-import { type PlanExits, type PlanLevel, type StopMove, type Then } from '@/core/plans/exits'
-import { thenText } from '@/core/plans/sayThen'
+import { partsOf } from '@/core/orders/exits'
+import { type PlanLevel, type StopMove, type Then } from '@/core/plans/exits'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { NumberBlank, TextBlank, TimeBlank } from './blanks'
 import { type OfSide } from './DoPart'
+import { ExitsPart } from './ExitsPart'
 import { NetPart } from './LegsPart'
 import css from './Plan.module.css'
-
-type LevelKind = 'percent' | 'ticks' | 'amount' | 'risk' | 'level' | 'distance'
-type Kinds = readonly (readonly [LevelKind, string])[]
-const KINDS: Kinds = [
-  ['percent', '%'],
-  ['ticks', 'ticks'],
-  ['amount', 'money a share'],
-  ['level', 'at the price'],
-  ['distance', 'at the distance'],
-]
-const FIRST: Record<LevelKind, PlanLevel> = {
-  percent: { percent: 2 },
-  ticks: { ticks: 40 },
-  amount: { amount: 1 },
-  risk: { risk: 2 },
-  level: { level: 'opening(15 min).middle' },
-  distance: { distance: '2 * atr(14)' },
-}
-const kindOf = (level: PlanLevel): LevelKind => Object.keys(level)[0] as LevelKind
-
-function LevelBlank(props: {
-  label: string
-  level: PlanLevel | undefined
-  kinds: Kinds
-  onChange(level: PlanLevel | undefined): void
-}) {
-  const { label, level, kinds, onChange } = props
-  const kind = level ? kindOf(level) : 'percent'
-  const turn = (
-    <InlineChoice
-      label={`${label} is measured in`}
-      value={kind}
-      options={kinds}
-      onChange={(next) => onChange(FIRST[next])}
-    />
-  )
-  if (level && ('level' in level || 'distance' in level)) {
-    const text = 'level' in level ? level.level : level.distance
-    return (
-      <>
-        {turn}{' '}
-        <TextBlank
-          label={label}
-          value={text}
-          onChange={(next) => onChange('level' in level ? { ...level, level: next } : { distance: next })}
-        />
-        {'level' in level && <OtherwiseBlank label={label} level={level} onChange={onChange} />}
-      </>
-    )
-  }
-  const value = level && (level as unknown as Record<string, number>)[kind]
-  const levelOf = (next: number): PlanLevel =>
-    ({ [kind]: kind === 'ticks' ? Math.max(1, Math.round(next)) : next }) as PlanLevel
-  return (
-    <>
-      <NumberBlank
-        label={label}
-        value={value}
-        onChange={(next) => onChange(next === undefined ? undefined : levelOf(next))}
-      />{' '}
-      {turn}
-    </>
-  )
-}
-
-/** What holds on a day on which a level lies on the wrong side of the price. */
-function OtherwiseBlank({
-  label,
-  level,
-  onChange,
-}: {
-  label: string
-  level: Extract<PlanLevel, { level: string }>
-  onChange(level: PlanLevel): void
-}) {
-  const percent = level.otherwise && 'percent' in level.otherwise ? level.otherwise.percent : undefined
-  return (
-    <>
-      {' '}
-      (on the wrong side{' '}
-      <NumberBlank
-        label={`${label} otherwise`}
-        value={percent}
-        onChange={(next) => {
-          const { otherwise: _before, ...plain } = level
-          onChange(next === undefined ? plain : { ...plain, otherwise: { percent: next } })
-        }}
-      />{' '}
-      {percent === undefined ? 'no order' : '%'})
-    </>
-  )
-}
-
-/** True of exits that the sentence can say: one way out, its levels of the usual kinds. */
-const isPlain = ({ parts, stop, target }: PlanExits): boolean =>
-  !parts && [stop, target].every((level) => !level || kindOf(level) in FIRST)
 
 /** How it gets out again. */
 export function ThenPart({ of, side, put }: OfSide) {
@@ -116,45 +21,18 @@ export function ThenPart({ of, side, put }: OfSide) {
           : next,
     })
   }
-  const level = (role: 'stop' | 'target', next: PlanLevel | undefined) => {
-    const after: PlanExits = { ...exits }
-    if (next) after[role] = next
-    else delete after[role]
-    // A target in multiples of the risk has nothing to be measured by without a stop.
-    if (!after.stop && after.target && 'risk' in after.target) delete after.target
-    change({ exits: after })
-  }
   if ('close' in side.do) return <>nothing: what is closed is gone</>
   const pairs = 'pairs' in side.among
   const whole = 'legs' in side.do
+  const stopped = exits !== undefined && partsOf<PlanLevel>(exits).every(({ stop }) => stop)
   return (
     <>
       {whole ? (
         <NetPart of={of} then={then} change={change} />
       ) : pairs ? (
         'leave both'
-      ) : exits && !isPlain(exits) ? (
-        <>
-          {thenText({ then: { exits } })} <span className="soft">(as its file says)</span>
-        </>
       ) : (
-        <>
-          leave at a target of{' '}
-          <LevelBlank
-            label={`Target${of}`}
-            level={exits?.target}
-            kinds={exits?.stop ? [...KINDS, ['risk', 'times the risk']] : KINDS}
-            onChange={(next) => level('target', next)}
-          />{' '}
-          or a stop of{' '}
-          <LevelBlank
-            label={`Stop${of}`}
-            level={exits?.stop}
-            kinds={KINDS}
-            onChange={(next) => level('stop', next)}
-          />
-          , from the fill, held by the broker
-        </>
+        <ExitsPart of={of} exits={exits} change={(next) => change({ exits: next })} />
       )}
       {whole && then.daysLeft !== undefined ? ', at' : '; all by'}{' '}
       <TimeBlank
@@ -211,7 +89,7 @@ export function ThenPart({ of, side, put }: OfSide) {
             hold for several sessions
           </InlineAction>
         )}
-        {exits?.stop && (then.moves ?? []).length < 4 && (
+        {stopped && (then.moves ?? []).length < 4 && (
           <InlineAction
             label={`Move the stop${of}`}
             onAct={() =>

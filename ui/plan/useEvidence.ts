@@ -17,6 +17,7 @@ import { contractsOf } from '@/core/plans/drawn'
 import { type FoundNow, wrongFound } from '@/core/plans/found'
 import { dayView } from '@/store/dayView'
 import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
+import { asksForBases, basesOf } from '@/runner/bases'
 import { knownAccount, listContracts } from '@/runner/connect'
 import { growingAt, quoteAt } from '@/runner/past'
 import { universeOf } from '@/runner/universe'
@@ -127,6 +128,12 @@ export function useEvidence(
     refetchInterval: 3_000,
     structuralSharing: false,
   })
+  const asksBases = asksForBases([plan.sides[side]])
+  const bases = useQuery({
+    queryKey: [of, 'plan bases', asksBases && known.data !== undefined],
+    queryFn: asksBases && known.data ? () => basesOf(broker, known.data.shared, known.data.now) : skipToken,
+    staleTime: 60_000,
+  })
   const listed = known.data?.shared.listed[symbol]
   const date = useSession().data?.date
   const view = useLiveQuery(() => (date ? dayView(date) : undefined), [date])
@@ -168,10 +175,11 @@ export function useEvidence(
       mateBars.data && mateQuote
         ? { bars: mateBars.data, quote: { ...mateQuote, at: Date.parse(mateQuote.at) } }
         : undefined
+    const shared = { ...known.data.shared, bases: bases.data ?? {} }
     const judged = evidenceOf(plan, side, symbol, {
       // What contracts were quoted at then is not kept.
       ...{
-        shared: when === 'now' ? known.data.shared : withoutContracts(known.data.shared),
+        shared: when === 'now' ? shared : withoutContracts(shared),
         reports: when === 'now' ? known.data.reports : until(known.data.reports, when),
         bars: bars.data,
       },
@@ -194,5 +202,6 @@ export function useEvidence(
     mateBars,
     mateQuote,
     view,
+    bases.data,
   ])
 }

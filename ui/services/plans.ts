@@ -3,7 +3,7 @@ import { type Broker } from '@/client'
 import { type Plan } from '@/core/plans/document'
 import { type Told } from '@/runner/told'
 import { dayView } from '@/store/dayView'
-import { db } from '@/store/db'
+import { db, sayStorageError } from '@/store/db'
 import { seenBook, sinceFor } from '@/store/plans'
 import { type PlanThread } from '@/workers/planThread'
 import { type HeardEntry, type PlansWhere } from '@/workers/plans.protocol'
@@ -192,7 +192,10 @@ export class Plans {
     withHeard: (run: RunHere, one: HeardEntry) => RunHere,
   ): void {
     for (const { entry } of entries)
-      if (entry.is === 'seen') void db.seen.put({ plan: id, key: entry.key, ...entry.entry })
+      if (entry.is === 'seen')
+        db.seen
+          .put({ plan: id, key: entry.key, ...entry.entry })
+          .catch((error: unknown) => useRuns.setState({ trouble: sayStorageError(error) }))
     change(id, (run) => entries.reduce(withHeard, run))
   }
 

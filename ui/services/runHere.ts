@@ -12,6 +12,8 @@ export interface RunHere {
   acts: boolean
   /** Newest first. */
   said: readonly Said[]
+  /** What it holds, and what its trades have taken today in e4; undefined until it has traded. */
+  result?: { held: Readonly<Record<string, number>>; takenE4: number }
   /** How far each security came since it began. */
   funnel: Funnel
   /** Orders that wait for the trader's answer, and events that wait for points of the trader. */
@@ -42,6 +44,7 @@ export function withHeard(run: RunHere, { entry, at }: HeardEntry): RunHere {
     ...run,
     said: said ? [said, ...run.said].slice(0, MOST_SAID) : run.said,
     funnel: entry.is === 'trace' ? withTrace(run.funnel, entry.trace) : run.funnel,
+    ...(entry.is === 'result' ? { result: { held: entry.held, takenE4: entry.takenE4 } } : {}),
     asks: asksAfter(run.asks, entry),
     waits: entry.is === 'trace' ? waitsAfter(run.waits, entry.trace) : run.waits,
   }
