@@ -46,6 +46,8 @@ class Written {
   drop = (name: string): void => this.open.get(name)!.close()
 
   reports: unknown[] = []
+  now = '2026-05-04T12:30:00Z'
+  whoami = () => Promise.resolve({ now: this.now })
   executions = (after: number) =>
     Promise.resolve((this.reports as { seq: number }[]).filter(({ seq }) => seq > after))
   options = () => Promise.resolve([])
@@ -105,6 +107,18 @@ function hubOf() {
   }
   return { broker, hub: new Hub(broker as unknown as Broker, known) }
 }
+
+const planOf = (rule: string, every: string): Plan =>
+  Plan.parse({
+    ...{ form: PLAN_FORM, formVersion: 1, id: 'full', name: 'Full', version: 1, when: { look: 'Bar' } },
+    sides: [
+      {
+        ...{ among: { list: ['OSPRY'] }, if: { rule, every }, provided: [] },
+        ...{ do: { open: 'Long', price: 'market', size: { shares: 10 } }, then: {} },
+      },
+    ],
+    never: { quoteAge: 600 },
+  })
 
 class Listener implements Member {
   readonly frames = ['1 day']
@@ -179,18 +193,36 @@ it('a report that is missing is asked for, one that comes twice is taken once', 
   hub.leave(member)
 })
 
+it('a condition that began while the broker was away leads to nothing; one that begins after does', async () => {
+  const { broker, hub } = hubOf()
+  const intents: string[] = []
+  const run = new Run({
+    ...{ hub, plan: planOf('close > 11', '5 min'), acts: false },
+    write: (entry) =>
+      entry.is === 'intent' && intents.push(new Date(entry.intent.at).toISOString().slice(11, 16)),
+  })
+  await run.start()
+  const bar = (end: string, close: number) => {
+    const time = new Date(Date.parse(`2026-05-04T${end}:00Z`) - 300_000).toISOString()
+    const values = { open: close, high: close, low: close, close, volume: 1 }
+    broker.say('/bars/stream', 'bar', { symbol: 'OSPRY', time, ...values }, `2026-05-04T${end}:00Z`)
+  }
+  broker.drop('/bars/stream')
+  broker.now = '2026-05-04T12:50:30Z'
+  await until(() => broker.asked.filter((path) => path.startsWith('/bars')).length === 2)
+  bar('12:35', 12)
+  bar('12:40', 10)
+  await until(() => run.at === Date.parse('2026-05-04T12:50:30Z'))
+  broker.say('/quotes/stream', 'quotes', [{ ...QUOTE, symbol: 'OSPRY', at: '2026-05-04T12:50:40Z' }])
+  bar('12:50', 12)
+  await until(() => intents.length > 0)
+  expect(intents).toEqual(['12:50'])
+  await run.stop('done')
+})
+
 it('an entry that cannot be written down is not sent, and holds nothing back', async () => {
   const { hub } = hubOf()
-  const plan = Plan.parse({
-    ...{ form: PLAN_FORM, formVersion: 1, id: 'full', name: 'Full', version: 1, when: { look: 'Bar' } },
-    sides: [
-      {
-        ...{ among: { list: ['OSPRY'] }, if: { rule: 'close > 0', every: '1 day' }, provided: [] },
-        ...{ do: { open: 'Long', price: 'market', size: { shares: 10 } }, then: {} },
-      },
-    ],
-    never: { quoteAge: 600 },
-  })
+  const plan = planOf('close > 0', '1 day')
   const told: string[] = []
   const run = new Run({
     ...{ hub, plan, acts: true, atOnce: true },

@@ -270,7 +270,46 @@ export class Hub {
     const end = Date.parse(id)
     this.ends.set(every, Math.max(this.ends.get(every) ?? 0, end))
     const bar = { ...(values as object), time: Date.parse(time), end } as LiveBar
-    this.tell({ is: 'bar', at: end, symbol, every, bar })
+    const take = () => this.tell({ is: 'bar', at: end, symbol, every, bar })
+    if (this.late) this.late.push(take)
+    else take()
+  }
+
+  /** Streams that are away, and bars that are kept back until it is known how late they come. */
+  private gone = 0
+  private toldAway = false
+  private late: (() => void)[] | undefined
+
+  /** A stream is away: told once, however many are; one that was ended in good order comes again at once. */
+  private away(error: unknown): void {
+    this.late ??= []
+    if (this.toldAway || !error) return
+    this.toldAway = true
+    this.write({ is: 'connection', there: false, why: String(error) })
+  }
+
+  /** A stream is there again: what it repeats is taken with the time that the market has by now. */
+  private async there(): Promise<void> {
+    this.noneGone()
+    const now = await this.broker.whoami().then(
+      (who) => Date.parse(who.now),
+      () => undefined,
+    )
+    if (now !== undefined) this.clock(now)
+    this.takeLate()
+  }
+
+  private noneGone(): void {
+    this.gone--
+    if (this.gone > 0 || !this.toldAway) return
+    this.toldAway = false
+    this.write({ is: 'connection', there: true })
+  }
+
+  private takeLate(): void {
+    const { late = [] } = this
+    this.late = undefined
+    for (const take of late) take()
   }
 
   private follow(
@@ -278,22 +317,34 @@ export class Hub {
     event: (event: string, data: string, id?: string) => void,
     lastId?: string,
   ): () => void {
-    let was = true
-    return follow(
+    let is: 'there' | 'away' | 'over' = 'there'
+    const stop = follow(
       this.broker,
       path,
       {
         event: (one) => event(one.event, one.data, one.id),
         there: () => {
-          if (!was) this.write({ is: 'connection', there: true })
-          was = true
+          if (is !== 'away') return
+          is = 'there'
+          void this.there()
         },
         away: (error) => {
-          if (was && error) this.write({ is: 'connection', there: false, why: String(error) })
-          was = was && !error
+          if (is === 'over') return
+          if (is === 'there') this.gone++
+          is = 'away'
+          this.away(error)
         },
       },
       lastId,
     )
+    return () => {
+      const was = is
+      is = 'over'
+      stop()
+      // Nobody waits for one that is followed no more.
+      if (was !== 'away') return
+      this.noneGone()
+      if (this.gone === 0) this.takeLate()
+    }
   }
 }

@@ -3,6 +3,7 @@ import { isOwn, setWorks } from '@/core/engine/reports'
 import { unreserve } from '@/core/engine/shared'
 import { freshState, prepare, type Prepared, type PlanState } from '@/core/engine/state'
 import { step } from '@/core/engine/step'
+import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { localDate } from '@/core/market/venue'
 import { underlyingOf } from '@/core/options/osi'
 import { securityText } from '@/core/options/words'
@@ -167,7 +168,8 @@ export class Run implements Member {
   }
 
   hear(event: PlanEvent): void {
-    this.take(event, true)
+    // What was over long ago, as after a time without the broker, leads to nothing any more.
+    this.take(event, event.is !== 'bar' || !this.isLate(event))
     if (event.is === 'time')
       for (const { key, symbol, at, text } of this.dated.due(event.at))
         this.take(
@@ -176,6 +178,11 @@ export class Run implements Member {
         )
     if (event.is === 'time' || event.is === 'report')
       void this.lookUp(event.is === 'report' && event.report.execType === 'Trade')
+  }
+
+  /** Whether a bar comes so late that another of its length is over by now. */
+  private isLate({ at, every }: Extract<PlanEvent, { is: 'bar' }>): boolean {
+    return this.parts.hub.at - at > Math.max(1, roughMinutes(parseTimeframe(every)!)) * 60_000
   }
 
   /**
