@@ -1,15 +1,26 @@
+import dynamic from 'next/dynamic'
 import { useState } from 'react'
 import { DateTime } from 'luxon'
 import { sayClause, sayTrace } from '@/core/engine/say'
 import { type ClauseFinding } from '@/core/engine/verdicts'
+import { completedBy } from '@/core/market/bars'
+import { summedUp } from '@/core/engine/lookBack'
+import { wayOf } from '@/core/plans/entry'
 import { type Plan } from '@/core/plans/document'
 import { type FoundNow } from '@/core/plans/found'
 import { useAccount, useSecurities, useSession } from '../link/LinkProvider'
 import { VerdictMark } from '../shell/VerdictMark'
 import { InlineChoice } from '../ticket/Inline'
+import { Back } from './Back'
 import { DayViewPart } from './DayViewPart'
 import css from './Plan.module.css'
+import { type Levels } from './SignalChart'
 import { type TriedAt, useEvidence, useFoundNow } from './useEvidence'
+
+/** Fetched when it is drawn: the prose does not wait for it. */
+const SignalChart = dynamic(() => import('./SignalChart').then((module) => module.SignalChart), {
+  ssr: false,
+})
 
 /** Beside the prose: what each clause finds for one security, now or at a past moment. All are judged, whatever the others say. */
 export function Evidence({ plan }: { plan: Plan }) {
@@ -23,7 +34,9 @@ export function Evidence({ plan }: { plan: Plan }) {
   const symbol = chosen !== undefined && list.includes(chosen) ? chosen : (list[0] ?? 'OSPRY')
   const name = useSecurities().data?.find((one) => one.symbol === symbol)?.name
   const member = found?.symbols.includes(symbol)
-  const { judged, why, began } = useEvidence(plan, side, symbol, when, member)
+  const { judged, why, began, bars, pasts } = useEvidence(plan, side, symbol, when, member)
+  const way = wayOf(plan.sides[side].do)
+  const single = way !== 0 && !('legs' in plan.sides[side].do)
   const account = useAccount().data
   const others = list.filter((one) => !found?.symbols.includes(one))
   return (
@@ -78,6 +91,14 @@ export function Evidence({ plan }: { plan: Plan }) {
               findings: judged.findings,
             })}
           </p>
+          {bars && bars.time.length > 0 && (
+            <SignalChart
+              bars={when === 'now' ? bars : completedBy(bars, when)}
+              levels={levelsOf(judged.findings)}
+              pasts={pasts}
+            />
+          )}
+          {bars && single && <Back back={summedUp(pasts, way as 1 | -1)} bars={bars.time.length} />}
         </>
       ) : (
         <p role="status" className="warning">
@@ -86,6 +107,17 @@ export function Evidence({ plan }: { plan: Plan }) {
       )}
     </section>
   )
+}
+
+/** Where the order would be entered and left. */
+function levelsOf(findings: readonly ClauseFinding[]): Levels {
+  const out: Levels = {}
+  for (const one of findings) {
+    if (one.clause === 'Do' && one.why === 'order') out.entry = one.entry
+    if (one.clause === 'Then' && one.why === 'exits')
+      Object.assign(out, { stop: one.stop, target: one.target })
+  }
+  return out
 }
 
 /** Securities that a side can be tried on: those that it names or finds, or all where nothing is found. */

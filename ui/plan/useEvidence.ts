@@ -1,5 +1,6 @@
 import { skipToken, useQuery } from '@tanstack/react-query'
 import { useLiveQuery } from 'dexie-react-hooks'
+import { DateTime } from 'luxon'
 import { useMemo } from 'react'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
@@ -7,6 +8,7 @@ import { type Bars } from '@/core/market/bars'
 import { parseTimeframe } from '@/core/market/timeframe'
 import { beginningsOf, evidenceOf, mateIn } from '@/core/engine/evidence'
 import { type Judged } from '@/core/engine/judge'
+import { lookBack, type Past } from '@/core/engine/lookBack'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { isOption } from '@/core/options/osi'
 import { type Shared } from '@/core/engine/shared'
@@ -93,6 +95,9 @@ export interface EvidenceNow {
   why?: string
   /** Ends of bars at which the condition began, newest first. */
   began: readonly number[]
+  /** The bars that it was asked on, and what would have become of its past beginnings on them. */
+  bars?: Bars
+  pasts: readonly Past[]
 }
 
 /** What a plan comes to for a security at a moment, asked again at each edit; or why that cannot be told. */
@@ -111,19 +116,22 @@ export function useEvidence(
   const known = useAccountNow(contracts)
   const soFar = which === 'SoFar'
   const limit = barsOf(plan, side)
+  const zone = useSession().data?.zone
+  // A moment of long ago is asked on the bars of then.
+  const to = when === 'now' || !zone ? undefined : DateTime.fromMillis(when, { zone }).toISODate()!
   const bars = useQuery({
-    queryKey: [of, 'plan bars', symbol, every, soFar, limit],
+    queryKey: [of, 'plan bars', symbol, every, soFar, limit, to],
     queryFn: async () =>
-      openTable(decodeBars(await broker.bars(every, { symbols: [symbol], limit, soFar }))).bars[0],
+      openTable(decodeBars(await broker.bars(every, { symbols: [symbol], limit, soFar, to }))).bars[0],
     refetchInterval: 3_000,
     structuralSharing: false,
   })
   const mate = mateIn(plan.sides[side], symbol)
   const mateQuote = useQuote(mate)
   const mateBars = useQuery({
-    queryKey: [of, 'plan bars', mate, every, limit],
+    queryKey: [of, 'plan bars', mate, every, limit, to],
     queryFn: mate
-      ? async () => openTable(decodeBars(await broker.bars(every, { symbols: [mate], limit }))).bars[0]
+      ? async () => openTable(decodeBars(await broker.bars(every, { symbols: [mate], limit, to }))).bars[0]
       : skipToken,
     refetchInterval: 3_000,
     structuralSharing: false,
@@ -159,7 +167,14 @@ export function useEvidence(
         : beginningsOf(plan, side, { bars: bars.data, mate: mateBars.data }, listed),
     [plan, side, wrong, bars.data, listed, mateBars.data],
   )
-  return useMemo(() => {
+  const pasts = useMemo(
+    () =>
+      wrong || !bars.data || !listed
+        ? []
+        : lookBack(plan, side, { bars: bars.data, mate: mateBars.data }, listed),
+    [plan, side, wrong, bars.data, listed, mateBars.data],
+  )
+  const found = useMemo(() => {
     if (wrong) return { why: wrong, began }
     const failed = known.error ?? bars.error ?? past.error
     if (failed) return { why: failed.message, began }
@@ -204,4 +219,5 @@ export function useEvidence(
     view,
     bases.data,
   ])
+  return { ...found, bars: bars.data, pasts }
 }

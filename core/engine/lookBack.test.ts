@@ -1,0 +1,100 @@
+import { expect, it } from '@jest/globals'
+import fc from 'fast-check'
+import { barOf, PlanBench, type Prices } from '@/tests/planBench'
+import { type Bars, emptyBars, SERIES } from '../market/bars'
+import { PLAN_FORM, Plan } from '../plans/document'
+import { lookBack, summedUp } from './lookBack'
+
+const planOf = (then: object, rule = 'close crosses above sma(close, 3)', open = 'Long') =>
+  Plan.parse({
+    ...{ form: PLAN_FORM, formVersion: 1, id: 'back', name: 'Back', version: 1 },
+    when: { from: { afterOpen: 10 }, until: { clock: '15:30' } },
+    sides: [
+      {
+        ...{ among: { list: ['OSPRY'] }, if: { rule, every: '5 min' }, provided: [] },
+        ...{ do: { open, price: 'market', size: { shares: 100 } }, then },
+      },
+    ],
+    never: { quoteAge: 60 },
+  })
+
+const barsOf = (all: readonly Prices[]): Bars => {
+  const bars = emptyBars(all.length, { count: 5, unit: 'min' }, 'America/Halifax')
+  all.forEach((prices, k) => {
+    const bar = barOf(k, prices)
+    ;[bars.time[k], bars.end[k]] = [bar.time, bar.end]
+    for (const name of SERIES) bars[name][k] = bar[name]
+  })
+  return bars
+}
+const back = (plan: Plan, all: readonly Prices[]) =>
+  lookBack(plan, 0, { bars: barsOf(all) }, new PlanBench(plan).shared.listed.OSPRY)
+const ways = (plan: Plan, all: readonly Prices[]) => back(plan, all).map(({ was, left }) => [was, left])
+
+/** Falls, and crosses its average at 10. */
+const BEGINS: Prices[] = [10.2, 10, 9.8, 9.6, 10]
+
+it('target, stop, rule or time, whichever comes first; where a bar reaches both, the stop', () => {
+  const plan = planOf({ exits: { stop: { percent: 2 }, target: { percent: 3 } }, outAt: { clock: '10:30' } })
+  expect(ways(plan, [...BEGINS, 10.1, 10.25])).toEqual([['target', 10.3]])
+  expect(ways(plan, [...BEGINS, 9.95, [9.9, 10.4, 9.7, 10]])).toEqual([['stop', 9.8]])
+  // It opens below the stop.
+  expect(ways(plan, [...BEGINS, [9.5, 9.6, 9.4, 9.5]])).toEqual([['stop', 9.5]])
+  // 10:30 ends the twelfth bar.
+  expect(ways(plan, [...BEGINS, ...Array<Prices>(7).fill([10, 10.02, 9.98, 10.01])])).toEqual([
+    ['time', 10.01],
+  ])
+  expect(ways(plan, [...BEGINS, 10])).toEqual([['open', 10]])
+  const rule = planOf({ exits: { stop: { percent: 2 } }, leaveIf: 'close < 9.95' })
+  expect(ways(rule, [...BEGINS, [10, 10, 9.9, 9.94]])).toEqual([['rule', 9.94]])
+})
+
+it('what lies on the wrong side that day is not entered; a short side gains downward', () => {
+  expect(back(planOf({ exits: { stop: { level: 'high' } } }), BEGINS)).toEqual([])
+  const short = planOf(
+    { exits: { stop: { percent: 2 }, target: { percent: 3 } } },
+    'close crosses below sma(close, 3)',
+    'Short',
+  )
+  const pasts = back(short, [9.8, 10, 10.2, 10.4, 10, [10, 10, 9.6, 9.7]])
+  expect(pasts.map(({ was }) => was)).toEqual(['target'])
+  const sum = summedUp(pasts, -1)
+  expect(sum).toMatchObject({ began: 1, target: 1, stop: 0 })
+  expect(sum.meanPercent).toBeCloseTo(3, 9)
+})
+
+it('over a walk it says what the plan itself does', () => {
+  const plan = planOf({ exits: { stop: { percent: 1 }, target: { percent: 1.5 } } })
+  const steps = fc.array(fc.integer({ min: -12, max: 12 }), { minLength: 20, maxLength: 70 })
+  fc.assert(
+    fc.property(steps, (moves) => {
+      let price = 10
+      const closes = moves.map((move) => {
+        price = Math.round(Math.max(5, price * (1 + move / 1000)) * 100) / 100
+        return price
+      })
+      // Bars of one price: the venue of the bench meets each bar's close alone.
+      const all = closes.map((close): Prices => [close, close, close, close])
+      const bench = new PlanBench(plan)
+      all.forEach((prices, k) => bench.bar(k, prices))
+      const { orders } = bench.seat.book
+      const traded = Object.values(orders).filter(({ ordStatus }) => ordStatus === 'Filled')
+      const entries = traded.filter(({ role }) => role === 'Entry').map(({ avgPx }) => avgPx)
+      const exits = traded.filter(({ role }) => role !== 'Entry').map(({ role }) => role.toLowerCase())
+      const pasts = lookBack(plan, 0, { bars: barsOf(all) }, bench.shared.listed.OSPRY).reverse()
+      expect(pasts.map(({ entry }) => entry)).toEqual(entries)
+      expect(pasts.map(({ was }) => was).filter((was) => was !== 'open')).toEqual(exits)
+    }),
+    { numRuns: 60 },
+  )
+})
+
+it('distances are told in average ranges', () => {
+  const pasts = [
+    { at: 0, entry: 10, stop: 9.8, target: 10.4, was: 'stop', leftAt: 1, left: 9.8, range: 0.2 },
+    { at: 2, entry: 10, stop: 9.6, target: 10.8, was: 'target', leftAt: 3, left: 10.8, range: 0.2 },
+  ] as const
+  const sum = summedUp(pasts, 1)
+  expect(sum).toMatchObject({ stop: 1, target: 1 })
+  expect([sum.stopRanges, sum.targetRanges].map((x) => x!.toFixed(6))).toEqual(['1.500000', '3.000000'])
+})

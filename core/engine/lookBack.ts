@@ -1,0 +1,138 @@
+import { toTick } from '../market/increment'
+import { sessionsBetween } from '../market/venue'
+import { exitPrices } from '../orders/levels'
+import { partsOf } from '../orders/exits'
+import { type Plan } from '../plans/document'
+import { wayOf } from '../plans/entry'
+import { fixedExits } from '../plans/exits'
+import { everyOf, treesOf } from '../plans/texts'
+import { checkMeasure, HOLDS, StepMachine } from '../rules'
+import { compile } from '../rules/exec/compile'
+import { barAt, type LiveBar } from '../rules/exec/liveBar'
+import { MATE } from '../rules/exec/mate'
+import { clockOf } from './clock'
+import { type PastBars } from './evidence'
+import { type Listed } from './listed'
+
+/** A past beginning of a condition, as if it had been entered at the close of its bar; prices a share. */
+export interface Past {
+  /** End of the bar in which it began. */
+  at: number
+  entry: number
+  stop?: number
+  target?: number
+  /** What came first: where a bar reaches both, the stop counts; `open` is none of them by the last bar. */
+  was: 'target' | 'stop' | 'rule' | 'time' | 'open'
+  /** End of the bar in which it was left, at which price; of an open one the last close. */
+  leftAt: number
+  left: number
+  /** Average range of 14 bars at the entry. */
+  range: number
+}
+
+const RANGE = 'atr(14)'
+
+/**
+ * What would have become of each past beginning of a side on complete bars, newest first: the first part of its exits, a rule and the
+ * time that it is left at. A beginning while another is under way, or outside of When, is passed over; other clauses are not
+ * asked. Throws RangeError for a plan that does not check.
+ */
+export function lookBack(plan: Plan, side: number, { bars, mate }: PastBars, listed: Listed): Past[] {
+  const own = plan.sides[side]
+  const way = wayOf(own.do)
+  if (way === 0 || 'legs' in own.do) return []
+  const every = everyOf(own)
+  const { trees, place } = treesOf(own)
+  const { venue, security } = listed
+  const { currency, increments } = security
+  const machine = new StepMachine(compile([...trees, checkMeasure(RANGE, every).tree!], every), {
+    ...{ zone: venue.zone, holdings: [], currency, increments },
+    drawings: plan.drawings?.[security.symbol],
+  })
+  const clock = clockOf(venue)
+  const out: Past[] = []
+  let [held, before, next] = [undefined as Past | undefined, undefined as boolean | undefined, 0]
+  for (let row = 0; row < bars.time.length && bars.end[row] !== Infinity; row++) {
+    const bar = barAt(bars, row)
+    for (; mate && next < mate.time.length && mate.end[next] <= bar.end; next++)
+      machine.feed(barAt(mate, next), true, MATE)
+    machine.feed(bar, true)
+    const holds = machine.value(0) === HOLDS
+    if (held && leaves(held, bar)) held = undefined
+    if (!held && holds && before === false && clock.whenAt(plan.when, bar.end) === 'in time') {
+      held = enter(bar)
+      if (held) out.push(held)
+    }
+    before = holds
+  }
+  return out.reverse()
+
+  function enter(bar: LiveBar): Past | undefined {
+    const entry = bar.close
+    const past = {
+      at: bar.end,
+      entry,
+      was: 'open' as const,
+      leftAt: bar.end,
+      left: entry,
+      range: machine.value(trees.length),
+    }
+    const { exits } = own.then
+    if (!exits) return past
+    const valueOf = (text: string) => machine.value(place.get(text)!)
+    const onTick = (price: number) => toTick(increments, price)
+    const fixed = fixedExits(exits, { valueOf, entry, way: way as 1 | -1, onTick })
+    // On such a day nothing is ordered.
+    if (!('exits' in fixed)) return undefined
+    const terms = { side: way > 0 ? ('Buy' as const) : ('SellShort' as const), reference: entry, quantity: 1 }
+    const [{ stop, target }] = partsOf(fixed.exits)
+    return { ...past, ...exitPrices({ stop, target }, { ...terms, bands: increments }) }
+  }
+
+  /** Whether it is left in a bar; notes how. */
+  function leaves(one: Past, bar: LiveBar): boolean {
+    const { stop, target } = one
+    const [against, along] = way > 0 ? [bar.low, bar.high] : [bar.high, bar.low]
+    Object.assign(one, { leftAt: bar.end, left: bar.close })
+    const over = (was: Past['was'], left = bar.close) => Object.assign(one, { was, left })
+    if (stop !== undefined && way * (against - stop) <= 0)
+      // Where it opens beyond the stop, it is left there.
+      return Boolean(over('stop', way * (bar.open - stop) < 0 ? bar.open : stop))
+    if (target !== undefined && way * (along - target) >= 0) return Boolean(over('target', target))
+    const { leaveIf, outAt, sessions = 1 } = own.then
+    if (leaveIf && machine.value(place.get(leaveIf)!) === HOLDS) return Boolean(over('rule'))
+    if (!outAt) return false
+    const [entered, now] = [clock.at(one.at - 1).date, clock.at(bar.end - 1).date]
+    const last = sessionsBetween(venue, entered, now).length >= sessions
+    return last && bar.end >= clock.momentOf(outAt, bar.end - 1) ? Boolean(over('time')) : false
+  }
+}
+
+/** How many of past beginnings ended in which way, and how far exits lay away in average ranges. */
+export interface LookedBack {
+  began: number
+  target: number
+  stop: number
+  other: number
+  open: number
+  /** Mean distance in average ranges; undefined where there is none. */
+  stopRanges?: number
+  targetRanges?: number
+  /** Mean of what was gained, percent of the entry. */
+  meanPercent: number
+}
+
+export function summedUp(pasts: readonly Past[], way: 1 | -1): LookedBack {
+  const count = (...was: Past['was'][]) => pasts.filter((one) => was.includes(one.was)).length
+  const ranges = (which: 'stop' | 'target') => {
+    const known = pasts.filter((one) => one[which] !== undefined && one.range > 0)
+    if (known.length === 0) return undefined
+    return known.reduce((sum, one) => sum + Math.abs(one[which]! - one.entry) / one.range, 0) / known.length
+  }
+  const gains = pasts.map(({ entry, left }) => way * 100 * (left / entry - 1))
+  return {
+    ...{ began: pasts.length, target: count('target'), stop: count('stop'), other: count('rule', 'time') },
+    ...{ open: count('open'), stopRanges: ranges('stop'), targetRanges: ranges('target') },
+    meanPercent: gains.reduce((a, b) => a + b, 0) / gains.length,
+  }
+}
