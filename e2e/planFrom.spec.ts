@@ -57,3 +57,57 @@ test('pairs and levels are written in the sentence, and change the plan', async 
   await expect(plan.getByLabel('Level of the price', { exact: true })).toHaveValue('prior.high')
   await expect(plan.getByLabel('Rests', { exact: true })).toHaveValue('rests')
 })
+
+test('a saved scan is what a plan looks through, and says when it has changed; exits in parts, contracts together', async ({
+  page,
+  demo,
+}) => {
+  await page.goto(`${demo.url}/find`)
+  const save = async (rule: string, button: string, told: string) => {
+    await scan(page, rule)
+    await page.getByRole('button', { name: 'Save the scan' }).click()
+    await page.getByLabel('Name of the scan').fill('Over its average')
+    await page.getByRole('button', { name: button, exact: true }).click()
+    await expect(page.getByText(told)).toBeVisible()
+  }
+  await save('close > sma(close, 40)', 'Save', 'Saved as “Over its average”.')
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: '+ Each morning' }).click()
+  const plan = page.getByRole('region', { name: 'Plan', exact: true })
+  await plan.getByLabel('Search', { exact: true }).selectOption('the scan Over its average')
+  await expect(plan.getByLabel('Rule of the search')).toHaveValue('close > sma(close, 40)')
+  await expect(plan).toContainText('Over its average, version 1;')
+  await plan.getByLabel('Looks through').selectOption({ index: 1 })
+  // By hand it is a search of its own.
+  await expect(plan.getByLabel('Search', { exact: true })).toHaveValue('')
+  await plan.getByLabel('Search', { exact: true }).selectOption('the scan Over its average')
+  await page.getByRole('link', { name: 'Find', exact: true }).click()
+  await save('close > sma(close, 30)', 'Save the next version', 'Saved as “Over its average”, version 2.')
+  await page.getByRole('link', { name: 'Plan', exact: true }).click()
+  await expect(plan).toContainText('it has changed since: version 2 asks “close > sma(close, 30)”')
+  await plan.getByRole('button', { name: 'Take the changed scan over' }).click()
+  await expect(plan.getByLabel('Rule of the search')).toHaveValue('close > sma(close, 30)')
+  await expect(plan).toContainText('Over its average, version 2;')
+
+  await page.getByText('New: through the day').click()
+  await page.getByRole('button', { name: '+ Fast over slow' }).click()
+  await plan.getByRole('button', { name: 'Leave in parts' }).click()
+  await plan.getByLabel('Share of part 1').fill('60')
+  await plan.getByLabel('Stop of part 2 is measured in').selectOption('% behind the best price')
+  await plan.getByLabel('Of which equity').selectOption('(its own share)')
+  await expect(page.getByRole('region', { name: 'Evidence' })).toContainText('Never says of no share')
+  await plan.getByLabel('Share of the equity').fill('25')
+  const evidence = page.getByRole('region', { name: 'Evidence' })
+  await expect(evidence.getByLabel('Clauses')).toContainText('share of the plan: $1,')
+  await expect(evidence).toContainText(/In its last \d+ bars it began/)
+
+  await plan.getByLabel('Securities', { exact: true }).fill('BUOYS')
+  await plan.getByLabel('Opens', { exact: true }).selectOption('open contracts')
+  await expect(plan.getByLabel('Strike of leg 4')).toBeVisible()
+  await expect(evidence.getByLabel('Clauses')).toContainText('needs option level 3 (spreads)')
+  await expect(evidence.getByLabel('Clauses')).toContainText(/a gain once closing it pays \d/)
+  await plan.getByRole('button', { name: 'Arm in paper …' }).click()
+  const dialog = page.getByRole('dialog')
+  await expect(dialog).toContainText('What it opens needs option level 3')
+  await expect(dialog.getByRole('button', { name: 'Arm in paper' })).toBeDisabled()
+})

@@ -85,14 +85,18 @@ export const localDate = (venue: Venue, moment: number): string =>
 
 const dateText = (day: number): string => new Date(day * DAY).toISOString().slice(0, 10)
 
+/** No venue is closed for so many days together. */
+const MOST_CLOSED = 60
+
 /** First session whose close lies after the moment: the one under way, or the next. */
 export function sessionAtOrAfter(venue: Venue, moment: number): Session {
-  const { number, year } = localDayOf(moment, venue.zone)
-  const from = dateText(number)
-  for (const one of [year, year + 1])
-    for (const session of sessionsOf(venue, one).all)
-      if (session.date >= from && session.close > moment) return session
-  throw new RangeError(`${venue.mic} has no session after ${from}; check its holidays`)
+  const { number } = localDayOf(moment, venue.zone)
+  for (let day = number; day < number + MOST_CLOSED; day++) {
+    const date = dateText(day)
+    const session = sessionsOf(venue, Number(date.slice(0, 4))).byDate.get(date)
+    if (session && session.close > moment) return session
+  }
+  throw new RangeError(`${venue.mic} has no session after ${dateText(number)}; check its holidays`)
 }
 
 /** All sessions from one local date to another, both included. */

@@ -9,6 +9,10 @@ import { Measure } from './entry'
 /** Securities that are found: a scan that the plan carries, run anew as often as it says. */
 export const Found = z.strictObject({
   name: z.string().min(1).max(60),
+  scan: z
+    .strictObject({ id: z.string().max(80), version: z.int().positive() })
+    .optional()
+    .meta({ description: 'The saved scan that it was taken from, and in which version' }),
   rule: z.string().min(1).max(2000),
   every: z.string().refine((text) => parseTimeframe(text) !== undefined, {
     message: 'is no timeframe; use one such as 1 hour or 1 day',

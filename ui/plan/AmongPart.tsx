@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { type Among } from '@/core/plans/document'
 import { type Found } from '@/core/plans/found'
 import { InlineChoice, InlineText } from '../ticket/Inline'
-import { NumberBlank, TextBlank } from './blanks'
+import { FoundPart } from './FoundPart'
 
 type Kind = 'list' | 'positions' | 'found' | 'pairs'
 const FIRST: Found = {
@@ -41,70 +41,6 @@ export function AmongPart({ of, among, change }: { of: string; among: Among; cha
         <PairList label={`Pairs${of}`} pairs={among.pairs} change={(pairs) => change({ pairs })} />
       )}
       {'found' in among && <FoundPart of={of} found={among.found} change={(found) => change({ found })} />}
-    </>
-  )
-}
-
-/** A search in a sentence: where, by which rule, in which order, how many, how often. */
-function FoundPart({ of, found, change }: { of: string; found: Found; change(found: Found): void }) {
-  const put = (part: Partial<Found>) => change({ ...found, ...part })
-  const where = found.in === 'All' ? 'everything' : 'index' in found.in ? found.in.index : 'a list'
-  return (
-    <>
-      the first{' '}
-      <NumberBlank
-        label={`At most so many${of}`}
-        value={found.first}
-        onChange={(first) => put({ first: first === undefined ? undefined : Math.max(1, Math.round(first)) })}
-      />{' '}
-      where{' '}
-      <TextBlank label={`Rule of the search${of}`} value={found.rule} onChange={(rule) => put({ rule })} /> on{' '}
-      <InlineChoice
-        label={`Bars of the search${of}`}
-        value={found.every}
-        options={[...new Set(['1 day', '1 hour', '15 min', '5 min', found.every])].map(
-          (one) => [one, one] as const,
-        )}
-        onChange={(every) => put({ every })}
-      />{' '}
-      bars, of {where},{' '}
-      <InlineChoice
-        label={`Order of the search${of}`}
-        value={found.lowest ? 'lowest' : 'highest'}
-        options={[
-          ['highest', 'the highest'],
-          ['lowest', 'the lowest'],
-        ]}
-        onChange={(order) => put({ lowest: order === 'lowest' })}
-      />{' '}
-      <TextBlank
-        label={`Measure of the order${of}`}
-        value={found.by ?? 'volume'}
-        onChange={(by) => put({ by })}
-      />{' '}
-      first, looked up{' '}
-      <InlineChoice
-        label={`Looked up${of}`}
-        value={found.again === 'Session' ? 'Session' : 'minutes'}
-        options={[
-          ['Session', 'each session'],
-          ['minutes', 'every so many minutes:'],
-        ]}
-        onChange={(again) => put({ again: again === 'Session' ? 'Session' : { minutes: 15 } })}
-      />
-      {found.again !== 'Session' && (
-        <>
-          {' '}
-          <NumberBlank
-            label={`Minutes between searches${of}`}
-            needed
-            value={found.again.minutes}
-            onChange={(minutes) =>
-              put({ again: { minutes: Math.min(390, Math.max(1, Math.round(minutes!))) } })
-            }
-          />
-        </>
-      )}
     </>
   )
 }
