@@ -1,9 +1,11 @@
 import { join } from 'node:path'
-import { evidenceOf, mateIn } from '@/core/engine/evidence'
+import { besidesNamed, besidesOf, mateIn } from '@/core/engine/besides'
+import { evidenceOf } from '@/core/engine/evidence'
 import { type Listed } from '@/core/engine/listed'
 import { sayClause, sayTrace } from '@/core/engine/say'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
+import { type Bars } from '@/core/market/bars'
 import { stamper } from '@/core/market/moments'
 import { parseTimeframe } from '@/core/market/timeframe'
 import { localDate, sessionOn } from '@/core/market/venue'
@@ -88,10 +90,13 @@ async function againAt(
   const growing =
     own.if.bars === 'SoFar' ? await growingAt(broker, listed, parseTimeframe(every)!, at) : undefined
   const mateQuote = mate === undefined ? undefined : await quoteAt(broker, shared.listed[mate], at)
+  const others = new Map<string, Bars>()
+  for (const other of besidesOf(own, besidesNamed(own), symbol, shared.listed).keys())
+    others.set(other, await barsOf(other))
   const { findings } = evidenceOf(plan, side, symbol, {
     ...{ shared, bars: await barsOf(symbol), growing, quote, at },
     reports: reports.filter(({ transactTime }) => Date.parse(transactTime) <= at),
-    mate: mate !== undefined && mateQuote ? { bars: await barsOf(mate), quote: mateQuote } : undefined,
+    ...{ others, mateQuote },
   })
   return [
     ...findings.map((one) => `  ${one.verdict.padEnd(8)}${one.clause.padEnd(10)}${sayClause(one)}`),

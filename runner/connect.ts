@@ -28,7 +28,13 @@ export interface Known {
  * agree with each other: nothing may be sent on what cannot be explained.
  */
 export async function knownAccount(broker: Broker, symbols: readonly string[]): Promise<Known> {
-  const [who, securities, rates] = await Promise.all([broker.whoami(), broker.securities(), broker.rates()])
+  const [who, securities, rates, venues] = await Promise.all([
+    broker.whoami(),
+    broker.securities(),
+    broker.rates(),
+    broker.venues(),
+  ])
+  const indexOf = new Map(venues.map(({ mic, index }) => [mic, index]))
   const reports: ExecutionReport[] = []
   // What is reported while it is asked for is asked for once more, so that cash and reports are of one moment.
   for (;;) {
@@ -55,7 +61,8 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
     for (const security of securities) {
       const venue = venueOf(security.venue)
       const rate = rateInto(rates, security.currency, account.currency)
-      if (venue && rate !== undefined) listed[security.symbol] = { security, venue, rate }
+      if (venue && rate !== undefined)
+        listed[security.symbol] = { security, venue, rate, index: indexOf.get(venue.mic) }
     }
     const held = Object.values(book.holdings).filter(({ quantity }) => quantity !== 0)
     await listContracts(

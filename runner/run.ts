@@ -94,7 +94,8 @@ export class Run implements Member {
     const own = Object.keys(held).filter((symbol) => held[symbol].quantity !== 0)
     const members = this.prepared.sides.flatMap(({ members: one }) => [...one.keys()])
     const mates = this.prepared.sides.flatMap(({ mates: one }) => [...one.keys()])
-    return [...new Set([...members, ...mates, ...own, ...Object.keys(working)])]
+    const beside = this.prepared.sides.flatMap(({ readers }) => [...readers.keys()])
+    return [...new Set([...members, ...mates, ...beside, ...own, ...Object.keys(working)])]
   }
 
   get contracts(): string[] {

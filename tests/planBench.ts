@@ -119,9 +119,12 @@ export class PlanBench {
     return prepare(
       plan,
       listed,
-      plan.sides.map(({ among }) =>
-        'pairs' in among ? among.pairs.map(([first]) => first).filter((one) => listed[one]) : symbols,
-      ),
+      plan.sides.map(({ among }) => {
+        const named =
+          'pairs' in among ? among.pairs.map(([first]) => first) : 'list' in among ? among.list : symbols
+        const there = named.filter((one) => listed[one])
+        return there.length > 0 ? there : symbols
+      }),
     )
   }
 

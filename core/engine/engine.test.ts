@@ -204,6 +204,29 @@ describe('a plan, stepped', () => {
     expect(bench.held).toBe(0)
   })
 
+  it('another security is read beside its own at the same moment, whichever bar comes first; one that is not listed is named', () => {
+    const [side] = planOf().sides
+    const plan = planOf({
+      sides: [{ ...side, if: { ...side.if, rule: `${side.if.rule} and beside("GANET", close) > 20` } }],
+    })
+    const run = (first: 'OSPRY' | 'GANET', ganet: number) => {
+      const bench = new PlanBench(plan, true, ['OSPRY', 'GANET'])
+      CROSSES.forEach((close, k) => {
+        const last = k === CROSSES.length - 1 ? ganet : 19
+        const bars = { OSPRY: close, GANET: last }
+        bench.bar(k, bars[first], true, first)
+        const second = first === 'OSPRY' ? 'GANET' : 'OSPRY'
+        if (k === 1) bench.restart()
+        bench.bar(k, bars[second], true, second)
+      })
+      return bench.sent.map(({ symbol, side: way }) => `${way} ${symbol}`)
+    }
+    expect(run('OSPRY', 21)).toEqual(['Buy OSPRY'])
+    expect(run('GANET', 21)).toEqual(['Buy OSPRY'])
+    expect(run('OSPRY', 19)).toEqual([])
+    expect(() => new PlanBench(plan)).toThrow('The broker lists no GANET, which its rule text asks about.')
+  })
+
   it('shares that are split while it holds them are all its own still, and all are closed', () => {
     const bench = new PlanBench(planOf())
     CROSSES.forEach((close, k) => bench.bar(k, close))

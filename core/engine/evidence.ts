@@ -1,15 +1,15 @@
 import { type Bars, columnNames, completedBy } from '../market/bars'
 import { localDate } from '../market/venue'
 import { type ExecutionReport } from '../orders/model'
-import { type Plan, type Side } from '../plans/document'
+import { type Plan } from '../plans/document'
 import { type DayView } from '../plans/view'
 import { planOrderId } from '../plans/ids'
-import { barSource, explain, StepMachine } from '../rules'
+import { barSource, explain, type Node, type Part, StepMachine } from '../rules'
 import { everyOf, treesOf } from '../plans/texts'
 import { compile } from '../rules/exec/compile'
 import { barAt, type LiveBar } from '../rules/exec/liveBar'
-import { MATE } from '../rules/exec/mate'
 import { HOLDS } from '../rules'
+import { besidesNamed, besidesOf, mateIn } from './besides'
 import { judge, type Judged } from './judge'
 import { type Listed, type Quoted } from './listed'
 import { heldOf, type Shared } from './shared'
@@ -24,8 +24,9 @@ export interface Tried {
   bars: Bars
   /** The bar that grew at the moment, which counts where the plan says so. */
   growing?: LiveBar
-  /** Of a pair: the bars of the other, and its quote. */
-  mate?: { bars: Bars; quote: Quoted }
+  /** Bars of securities that are read beside it, by symbol; of a pair the quote of the other. */
+  others?: ReadonlyMap<string, Bars>
+  mateQuote?: Quoted
   quote: Quoted
   at: number
   /** What the trader has said of the day. */
@@ -52,7 +53,7 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
     ...new Set([...('list' in each.among ? each.among.list : []), symbol]),
   ])
   const mateSymbol = mateIn(plan.sides[side], symbol)
-  if (mateSymbol !== undefined && tried.mate) shared.quotes[mateSymbol] = tried.mate.quote
+  if (mateSymbol !== undefined && tried.mateQuote) shared.quotes[mateSymbol] = tried.mateQuote
   const prepared = prepare(plan, shared.listed, universe)
   const state = freshState(plan)
   step(prepared, state, shared, { is: 'time', at }, false)
@@ -64,18 +65,21 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   const growing = soFar && tried.growing && tried.growing.time <= at ? tried.growing : undefined
   const bars = growing ? withBar(complete, growing) : complete
   const last = bars.time.length - 1
-  const mate = tried.mate && { bars: completedBy(tried.mate.bars, at), next: 0 }
+  const follower = prepared.followers.get(keyOf(side, symbol))!
+  const beside = new Beside(
+    [...follower.besides.keys()].flatMap((other) => {
+      const those = tried.others?.get(other)
+      return those ? [{ of: other, bars: completedBy(those, at) }] : []
+    }),
+  )
   for (let row = 0; row <= last; row++) {
     const bar = barAt(bars, row)
-    for (; mate && mate.next < mate.bars.time.length && mate.bars.end[mate.next] <= bar.end; mate.next++) {
-      const beside = barAt(mate.bars, mate.next)
-      const event = { is: 'bar' as const, at: beside.end, symbol: mateSymbol!, every, bar: beside }
-      step(prepared, state, shared, event, false)
-    }
+    for (const { of, bar: other } of beside.upTo(Math.min(bar.end, at)))
+      step(prepared, state, shared, { is: 'bar', at: other.end, symbol: of, every, bar: other }, false)
     if (bar.end <= at) step(prepared, state, shared, { is: 'bar', at: bar.end, symbol, every, bar }, false)
-    else prepared.followers.get(keyOf(side, symbol))!.memory.feed(bar, false)
+    else follower.memory.feed(bar, false)
   }
-  const condition = prepared.followers.get(keyOf(side, symbol))!.memory.value(0)
+  const condition = follower.memory.value(0)
   const date = localDate(shared.listed[symbol].venue, at)
   const clOrdId = planOrderId({ planId: plan.id, symbol, date, signal: 'tried', leg: 0, role: 'entry' })
   // Among is judged by what the plan itself looks at.
@@ -90,17 +94,30 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
           : tried.member !== false
   if (!member) members.delete(symbol)
   const judged = judge(prepared, state, shared, { side, symbol, at, condition, clOrdId, signal: 'tried' })
-  const { holdings } = prepared.followers.get(keyOf(side, symbol))!
+  const { holdings } = follower
   const about = { ...aboutOf(shared.listed[symbol]), holdings, drawings: plan.drawings?.[symbol] }
-  // Of a pair the parts are not looked into.
+  const named = new Map([...follower.besides].map(([other, name]) => [name, tried.others?.get(other)]))
+  const sources = (name: string) => {
+    const those = named.get(name)
+    return those && barSource(completedBy(those, at))
+  }
   const sentence =
-    last < 0 || mateSymbol !== undefined
+    last < 0
       ? undefined
-      : explain(treesOf(own).trees[0], barSource(bars, [], about)).sentence
+      : inParts(explain(treesOf(own).trees[0], barSource(bars, [], { ...about, beside: sources })))
   const findings = judged.findings.map((one) =>
     one.clause === 'If' && sentence ? { ...one, sentence } : one,
   )
   return { ...judged, findings }
+}
+
+/** What decides a condition, part by part with its values: those that keep it from holding, or all of them. */
+function inParts(part: Part): string {
+  const leaves = (of: Part): Part[] => (of.parts.length > 0 ? of.parts.flatMap(leaves) : [of])
+  const all = leaves(part)
+  const against = all.filter(({ verdict }) => verdict === part.verdict)
+  const told = part.verdict === 'holds' || against.length === 0 ? all : against
+  return told.map(({ sentence }) => sentence).join('; ')
 }
 
 /** Bars with one more behind them. */
@@ -115,34 +132,69 @@ function withBar(bars: Bars, bar: LiveBar): Bars {
   return out
 }
 
-/** The other of a pair that a security is the first of. */
-export const mateIn = ({ among }: Side, symbol: string): string | undefined =>
-  'pairs' in among ? among.pairs.find(([first]) => first === symbol)?.[1] : undefined
+/** Bars of others, given in the order of time as far as they are over. */
+export class Beside<Of = string> {
+  private readonly streams: { of: Of; bars: Bars; next: number }[]
+
+  constructor(streams: readonly { of: Of; bars: Bars }[]) {
+    this.streams = streams.map((one) => ({ ...one, next: 0 }))
+  }
+
+  /** Those that are over by a moment and were not given before. */
+  *upTo(end: number): Generator<{ of: Of; bar: LiveBar }> {
+    for (const stream of this.streams)
+      for (; stream.next < stream.bars.time.length && stream.bars.end[stream.next] <= end; stream.next++)
+        yield { of: stream.of, bar: barAt(stream.bars, stream.next) }
+  }
+}
 
 const aboutOf = ({ security: { currency, increments } }: Listed) => ({ currency, increments })
 
-/** Complete bars of a security and, of a pair, of the other. */
+/** Complete bars of a security, and of those that are read beside it, by symbol. */
 export interface PastBars {
   bars: Bars
-  mate?: Bars
+  others?: ReadonlyMap<string, Bars>
+}
+
+/** A machine of the rule text of a side, and bars that it is fed beside, by the names under which it reads them. */
+export function machineOf(
+  plan: Plan,
+  side: number,
+  trees: readonly Node[],
+  others: ReadonlyMap<string, Bars> | undefined,
+  about: { listed: Readonly<Record<string, Listed>>; symbol: string },
+) {
+  const { listed, symbol } = about
+  const own = plan.sides[side]
+  const besides = besidesOf(own, besidesNamed(own), symbol, listed)
+  const currencyOf = new Map([...besides].map(([other, name]) => [name, listed[other].security.currency]))
+  const { zone } = listed[symbol].venue
+  const machine = new StepMachine(compile(trees, everyOf(own)), {
+    ...{ zone, holdings: [], drawings: plan.drawings?.[symbol] },
+    ...aboutOf(listed[symbol]),
+    besideOf: (name) => ({ zone, currency: currencyOf.get(name) }),
+  })
+  const beside = new Beside(
+    [...besides].flatMap(([other, name]) => {
+      const bars = others?.get(other)
+      return bars ? [{ of: name, bars }] : []
+    }),
+  )
+  return { machine, beside }
 }
 
 /** Asks the condition of a side at each complete bar. Throws RangeError for one that does not check. */
 function* answersOf(
   plan: Plan,
   side: number,
-  { bars, mate }: PastBars,
-  listed: Listed,
+  { bars, others }: PastBars,
+  listed: Readonly<Record<string, Listed>>,
+  symbol: string,
 ): Generator<{ end: number; holds: boolean }> {
-  const own = plan.sides[side]
-  const machine = new StepMachine(compile([treesOf(own).trees[0]], everyOf(own)), {
-    ...{ zone: listed.venue.zone, holdings: [], drawings: plan.drawings?.[listed.security.symbol] },
-    ...aboutOf(listed),
-  })
-  let next = 0
+  const [rule] = treesOf(plan.sides[side]).trees
+  const { machine, beside } = machineOf(plan, side, [rule], others, { listed, symbol })
   for (let row = 0; row < bars.time.length && bars.end[row] !== Infinity; row++) {
-    for (; mate && next < mate.time.length && mate.end[next] <= bars.end[row]; next++)
-      machine.feed(barAt(mate, next), true, MATE)
+    for (const { of, bar } of beside.upTo(bars.end[row])) machine.feed(bar, true, of)
     machine.feed(barAt(bars, row), true)
     yield { end: bars.end[row], holds: machine.value(0) === HOLDS }
   }
@@ -152,10 +204,17 @@ function* answersOf(
  * The ends of complete bars, newest first, at which the condition of a side began. Throws RangeError for one that does not
  * check.
  */
-export function beginningsOf(plan: Plan, side: number, past: PastBars, listed: Listed, most = 8): number[] {
+export function beginningsOf(
+  plan: Plan,
+  side: number,
+  past: PastBars,
+  listed: Readonly<Record<string, Listed>>,
+  symbol: string,
+  most = 8,
+): number[] {
   const out: number[] = []
   let before: boolean | undefined
-  for (const { end, holds } of answersOf(plan, side, past, listed)) {
+  for (const { end, holds } of answersOf(plan, side, past, listed, symbol)) {
     if (holds && before === false) out.push(end)
     before = holds
   }
@@ -163,8 +222,14 @@ export function beginningsOf(plan: Plan, side: number, past: PastBars, listed: L
 }
 
 /** Whether the condition of a side holds with the last complete bar of a security, so that it would not begin anew. */
-export function holdsNow(plan: Plan, side: number, past: PastBars, listed: Listed): boolean {
+export function holdsNow(
+  plan: Plan,
+  side: number,
+  past: PastBars,
+  listed: Readonly<Record<string, Listed>>,
+  symbol: string,
+): boolean {
   let last = false
-  for (const { holds } of answersOf(plan, side, past, listed)) last = holds
+  for (const { holds } of answersOf(plan, side, past, listed, symbol)) last = holds
   return last
 }

@@ -15,4 +15,6 @@ export interface Listed {
   venue: Venue
   /** What a unit of its currency is worth in the account's. */
   rate: number
+  /** Symbol of the index of its venue, where the broker has told it. */
+  index?: string
 }

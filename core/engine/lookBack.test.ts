@@ -28,7 +28,7 @@ const barsOf = (all: readonly Prices[]): Bars => {
   return bars
 }
 const back = (plan: Plan, all: readonly Prices[]) =>
-  lookBack(plan, 0, { bars: barsOf(all) }, new PlanBench(plan).shared.listed.OSPRY)
+  lookBack(plan, 0, { bars: barsOf(all) }, new PlanBench(plan).shared.listed, 'OSPRY')
 const ways = (plan: Plan, all: readonly Prices[]) => back(plan, all).map(({ was, left }) => [was, left])
 
 /** Falls, and crosses its average at 10. */
@@ -81,7 +81,7 @@ it('over a walk it says what the plan itself does', () => {
       const traded = Object.values(orders).filter(({ ordStatus }) => ordStatus === 'Filled')
       const entries = traded.filter(({ role }) => role === 'Entry').map(({ avgPx }) => avgPx)
       const exits = traded.filter(({ role }) => role !== 'Entry').map(({ role }) => role.toLowerCase())
-      const pasts = lookBack(plan, 0, { bars: barsOf(all) }, bench.shared.listed.OSPRY).reverse()
+      const pasts = lookBack(plan, 0, { bars: barsOf(all) }, bench.shared.listed, 'OSPRY').reverse()
       expect(pasts.map(({ entry }) => entry)).toEqual(entries)
       expect(pasts.map(({ was }) => was).filter((was) => was !== 'open')).toEqual(exits)
     }),

@@ -6,12 +6,10 @@ import { type Plan } from '../plans/document'
 import { wayOf } from '../plans/entry'
 import { fixedExits } from '../plans/exits'
 import { everyOf, treesOf } from '../plans/texts'
-import { checkMeasure, HOLDS, StepMachine } from '../rules'
-import { compile } from '../rules/exec/compile'
+import { checkMeasure, HOLDS } from '../rules'
 import { barAt, type LiveBar } from '../rules/exec/liveBar'
-import { MATE } from '../rules/exec/mate'
 import { clockOf } from './clock'
-import { type PastBars } from './evidence'
+import { machineOf, type PastBars } from './evidence'
 import { type Listed } from './listed'
 
 /** A past beginning of a condition, as if it had been entered at the close of its bar; prices a share. */
@@ -37,25 +35,28 @@ const RANGE = 'atr(14)'
  * time that it is left at. A beginning while another is under way, or outside of When, is passed over; other clauses are not
  * asked. Throws RangeError for a plan that does not check.
  */
-export function lookBack(plan: Plan, side: number, { bars, mate }: PastBars, listed: Listed): Past[] {
+export function lookBack(
+  plan: Plan,
+  side: number,
+  { bars, others }: PastBars,
+  listed: Readonly<Record<string, Listed>>,
+  symbol: string,
+): Past[] {
   const own = plan.sides[side]
   const way = wayOf(own.do)
   if (way === 0 || 'legs' in own.do) return []
   const every = everyOf(own)
   const { trees, place } = treesOf(own)
-  const { venue, security } = listed
-  const { currency, increments } = security
-  const machine = new StepMachine(compile([...trees, checkMeasure(RANGE, every).tree!], every), {
-    ...{ zone: venue.zone, holdings: [], currency, increments },
-    drawings: plan.drawings?.[security.symbol],
-  })
+  const { venue, security } = listed[symbol]
+  const { increments } = security
+  const all = [...trees, checkMeasure(RANGE, every).tree!]
+  const { machine, beside } = machineOf(plan, side, all, others, { listed, symbol })
   const clock = clockOf(venue)
   const out: Past[] = []
-  let [held, before, next] = [undefined as Past | undefined, undefined as boolean | undefined, 0]
+  let [held, before] = [undefined as Past | undefined, undefined as boolean | undefined]
   for (let row = 0; row < bars.time.length && bars.end[row] !== Infinity; row++) {
     const bar = barAt(bars, row)
-    for (; mate && next < mate.time.length && mate.end[next] <= bar.end; next++)
-      machine.feed(barAt(mate, next), true, MATE)
+    for (const { of, bar: other } of beside.upTo(bar.end)) machine.feed(other, true, of)
     machine.feed(bar, true)
     const holds = machine.value(0) === HOLDS
     if (held && leaves(held, bar)) held = undefined

@@ -12,6 +12,7 @@ import { type Graph } from '../rules/exec/graph'
 import { type LiveBar } from '../rules/exec/liveBar'
 import { type Snapshot } from '../rules/exec/steps'
 import { type Turn, Turns } from '../rules/exec/turns'
+import { besidesNamed, besidesOf } from './besides'
 import { clockOf, type VenueClock } from './clock'
 import { type Listed } from './listed'
 
@@ -37,8 +38,8 @@ export interface Watched {
   lastEnd: number
   /** When it was last looked at between bars. */
   lookedAt: number
-  /** Of a pair: end of the last bar of the other, and a bar of its own that waits for that of the other. */
-  mateEnd?: number
+  /** Of securities beside it: ends of their last bars, by name; and a bar of its own that waits for theirs. */
+  besideEnds?: Record<string, number>
   waits?: LiveBar
   /** What the clauses last came to, so that a trace is written only when that changes; looks since then. */
   told: string
@@ -168,6 +169,9 @@ export interface PreparedSide {
   place: ReadonlyMap<string, number>
   /** Securities that it looks at now; of pairs the first. */
   members: Map<string, Follower>
+  /** Other securities that its rule text names, and who is fed bars of a security beside his own. */
+  named: readonly string[]
+  readers: Map<string, Follower[]>
   /** Of pairs: the other of each, both ways. */
   mates: ReadonlyMap<string, string>
   /** One machine for all of its securities of a zone. */
@@ -179,6 +183,9 @@ export interface PreparedSide {
 /** One security of a side as it is followed: the memory of its rule text, and what is held of it, as that asks for it. */
 export interface Follower {
   key: string
+  symbol: string
+  /** Securities whose bars are read beside its own, and under which name. */
+  besides: ReadonlyMap<string, string>
   memory: Turn
   holdings: Holding[]
   clock: VenueClock
@@ -235,6 +242,8 @@ export function prepare(
         every: timeframeText(every),
         graph: compile(trees, every),
         members: new Map(),
+        named: besidesNamed(side),
+        readers: new Map(),
         turns: new Map(),
         mates: matesOf(side),
       },
@@ -259,7 +268,7 @@ export function prepare(
  */
 export function join(prepared: Prepared, at: number, symbols: readonly string[]): string[] {
   const { listed, sides, followers, venues } = prepared
-  const { members, graph, turns } = sides[at]
+  const { side, members, named, readers, graph, turns } = sides[at]
   const missing = symbols.find((symbol) => !listed[symbol])
   if (missing !== undefined)
     throw new RangeError(`The broker lists no ${missing}. Take it out of Among, or name another.`)
@@ -277,9 +286,15 @@ export function join(prepared: Prepared, at: number, symbols: readonly string[])
       const holdings: Holding[] = []
       const { currency, increments } = security
       const drawings = prepared.plan.drawings?.[symbol]
-      const memory = shared.join({ currency, increments, holdings, drawings })
-      follower = { key, memory, holdings, clock: clockOf(venue) }
+      const besides = besidesOf(side, named, symbol, listed)
+      const currencyOf = new Map([...besides].map(([other, name]) => [name, listed[other].security.currency]))
+      const memory = shared.join({
+        ...{ currency, increments, holdings, drawings },
+        besideOf: (name) => ({ zone: venue.zone, currency: currencyOf.get(name) }),
+      })
+      follower = { key, symbol, besides, memory, holdings, clock: clockOf(venue) }
       followers.set(key, follower)
+      for (const other of besides.keys()) readers.set(other, [...(readers.get(other) ?? []), follower])
       fresh.push(symbol)
     }
     members.set(symbol, follower)

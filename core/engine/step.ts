@@ -2,7 +2,6 @@ import { HOLDS, UNKNOWN } from '../rules'
 import { isOption, underlyingOf } from '../options/osi'
 import { type ExecutionReport } from '../orders/model'
 import { type LiveBar } from '../rules/exec/liveBar'
-import { MATE } from '../rules/exec/mate'
 import { type PlanEvent } from './events'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
@@ -119,8 +118,8 @@ function takeBar(
     const watched = (follower.watched ??= state.watched[follower.key] ??= freshWatched())
     // A bar that came before is passed over, so that a source may repeat itself.
     if (bar.end <= watched.lastEnd) continue
-    // Of a pair both bars are there before anything is asked of them; one that never comes is passed over by the next.
-    if (prepared.sides[i].mates.has(symbol) && !((watched.mateEnd ?? -Infinity) >= bar.end)) {
+    // Bars beside it are there before anything is asked; one that never comes is passed over by the next of its own.
+    if (lacks(follower, watched, bar.end)) {
       const { waits } = watched
       watched.waits = bar
       if (!waits) continue
@@ -129,27 +128,34 @@ function takeBar(
     }
     completeBar(stepping, i, symbol, follower, bar, acts)
   }
-  takeMateBar(stepping, symbol, every, bar, acts)
+  takeBeside(stepping, symbol, every, bar, acts)
   if (acts) watchHeld(stepping, symbol)
 }
 
-/** A bar of the other of a pair: fed beside, and what waited for it is asked now. */
-function takeMateBar(stepping: Stepping, symbol: string, every: string, bar: LiveBar, acts: boolean): void {
+/** Whether a bar of a security that is read beside another is still to come. */
+function lacks({ besides }: Follower, { besideEnds }: Watched, end: number): boolean {
+  for (const name of besides.values()) if (!((besideEnds?.[name] ?? -Infinity) >= end)) return true
+  return false
+}
+
+/** A bar is fed to all who read it beside their own; who has waited for it is asked now. */
+function takeBeside(stepping: Stepping, symbol: string, every: string, bar: LiveBar, acts: boolean): void {
   const { prepared, state } = stepping
-  for (let i = 0; i < prepared.sides.length; i++) {
-    const { mates, members, every: own } = prepared.sides[i]
-    const first = own === every ? mates.get(symbol) : undefined
-    const follower = first === undefined ? undefined : members.get(first)
-    if (!follower || first === undefined) continue
-    const watched = (follower.watched ??= state.watched[follower.key] ??= freshWatched())
-    if (bar.end <= (watched.mateEnd ?? -Infinity)) continue
-    follower.memory.feed(bar, true, MATE)
-    watched.mateEnd = bar.end
-    const { waits } = watched
-    if (!waits || waits.end > bar.end) continue
-    delete watched.waits
-    completeBar(stepping, i, first, follower, waits, acts)
-  }
+  prepared.sides.forEach(({ readers, every: own }, i) => {
+    const all = own === every ? readers.get(symbol) : undefined
+    for (const follower of all ?? []) {
+      const name = follower.besides.get(symbol)!
+      const watched = (follower.watched ??= state.watched[follower.key] ??= freshWatched())
+      const ends = (watched.besideEnds ??= {})
+      if (bar.end <= (ends[name] ?? -Infinity)) continue
+      follower.memory.feed(bar, true, name)
+      ends[name] = bar.end
+      const { waits } = watched
+      if (!waits || lacks(follower, watched, waits.end)) continue
+      delete watched.waits
+      completeBar(stepping, i, follower.symbol, follower, waits, acts)
+    }
+  })
 }
 
 /** A bar of a side's security is complete: its condition is asked, and it looks. */
@@ -210,9 +216,10 @@ function takeQuote(stepping: Stepping, symbol: string): void {
       // The bar before this one is not told yet: what it would be tried on is not known.
       const late = growing && watched.lastEnd > session.open && watched.lastEnd < growing.time
       if (!growing || growing.time < watched.lastEnd || late || is !== 'Open') continue
-      const mate = one.mates.get(symbol)
-      const beside = mate === undefined ? undefined : shared.growing[one.every]?.bars.get(mate)
-      if (beside) follower.memory.feed(beside, false, MATE)
+      for (const [other, name] of follower.besides) {
+        const beside = shared.growing[one.every]?.bars.get(other)
+        if (beside) follower.memory.feed(beside, false, name)
+      }
       follower.memory.feed(growing, false)
       const before = watched.verdict
       watched.verdict = follower.memory.value(0)

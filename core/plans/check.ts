@@ -67,11 +67,10 @@ function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {
 
 /** What a text reads that a plan cannot follow. */
 function strangeTo(one: PlanText, every: Timeframe, pairs: boolean): string | undefined {
-  const { sources, finer, symbols, mate } = readsOf([checkText(one, every).tree!], every)
+  const { sources, finer, mate } = readsOf([checkText(one, every).tree!], every)
   const strange = [...sources].find((source) => !FOLLOWED.has(source))
   if (strange) return `“${one.text}” asks about ${strange}, which a plan cannot follow yet`
   if (mate && !pairs) return `“${one.text}” asks about the other of a pair, and this looks at no pairs`
-  if (symbols.length > 0) return `“${one.text}” asks about other securities, which a plan cannot follow yet`
   return finer.length > 0 ? `“${one.text}” asks about finer bars than its own; name those of If` : undefined
 }
 

@@ -63,8 +63,8 @@ describe('a plan as a document', () => {
       ...{ clause: 'If', side: 0, is: 'error' },
     })
     expect(issuesOf({ if: { rule: 'close', every: '5 min' } })[0].text).toMatch(/yes\/no|yes or no/)
-    expect(issuesOf({ if: { rule: 'beside("GANET", close) > 5', every: '5 min' } })[0].text).toContain(
-      'other securities',
+    expect(issuesOf({ if: { rule: 'mate(close) > 5', every: '5 min' } })[0].text).toContain(
+      'looks at no pairs',
     )
     expect(issuesOf({ provided: [{ name: 'odd', rule: 'close > 5' }] })[0]).toMatchObject({
       clause: 'Provided',

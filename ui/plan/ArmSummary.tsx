@@ -3,7 +3,8 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
-import { holdsNow, mateIn } from '@/core/engine/evidence'
+import { besidesNamed, besidesOf } from '@/core/engine/besides'
+import { holdsNow } from '@/core/engine/evidence'
 import { obstacles } from '@/core/engine/obstacles'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
@@ -109,17 +110,16 @@ function useNow(plan: Plan) {
         const { symbols } = await universeOf(broker, side, shared)
         for (const symbol of symbols) looksAt.add(symbol)
         if (symbols.length === 0) continue
-        const mates = symbols.flatMap((symbol) => mateIn(side, symbol) ?? [])
-        for (const mate of mates) looksAt.add(mate)
-        const asked = [...new Set([...symbols, ...mates])]
+        const named = besidesNamed(side)
+        const besides = symbols.flatMap((symbol) => [...besidesOf(side, named, symbol, shared.listed).keys()])
+        if ('pairs' in side.among) for (const mate of besides) looksAt.add(mate)
+        const asked = [...new Set([...symbols, ...besides])]
         const limit = barsBefore(side, asked.length)
         const set = openTable(decodeBars(await broker.bars(side.if.every, { symbols: asked, limit })))
-        const barsOf = (symbol: string) => set.bars[set.symbols.indexOf(symbol)]
-        for (const symbol of symbols) {
-          const mate = mateIn(side, symbol)
-          const past = { bars: barsOf(symbol), ...(mate === undefined ? {} : { mate: barsOf(mate) }) }
-          if (holdsNow(plan, at, past, shared.listed[symbol])) holds.add(symbol)
-        }
+        const others = new Map(set.symbols.map((symbol, i) => [symbol, set.bars[i]]))
+        for (const symbol of symbols)
+          if (holdsNow(plan, at, { bars: others.get(symbol)!, others }, shared.listed, symbol))
+            holds.add(symbol)
       }
       return { looksAt: [...looksAt], holds: [...holds], wrong: obstacles(plan, shared), worldId, account }
     },

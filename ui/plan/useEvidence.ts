@@ -6,7 +6,8 @@ import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { type Bars } from '@/core/market/bars'
 import { parseTimeframe } from '@/core/market/timeframe'
-import { beginningsOf, evidenceOf, mateIn } from '@/core/engine/evidence'
+import { besidesNamed, besidesOf, mateIn } from '@/core/engine/besides'
+import { beginningsOf, evidenceOf } from '@/core/engine/evidence'
 import { type Judged } from '@/core/engine/judge'
 import { lookBack, type Past } from '@/core/engine/lookBack'
 import { barsBefore } from '@/core/plans/barsBefore'
@@ -128,51 +129,65 @@ export function useEvidence(
   })
   const mate = mateIn(plan.sides[side], symbol)
   const mateQuote = useQuote(mate)
-  const mateBars = useQuery({
-    queryKey: [of, 'plan bars', mate, every, limit, to],
-    queryFn: mate
-      ? async () => openTable(decodeBars(await broker.bars(every, { symbols: [mate], limit, to }))).bars[0]
-      : skipToken,
-    refetchInterval: 3_000,
-    structuralSharing: false,
-  })
   const asksBases = asksForBases([plan.sides[side]])
   const bases = useQuery({
     queryKey: [of, 'plan bases', asksBases && known.data !== undefined],
     queryFn: asksBases && known.data ? () => basesOf(broker, known.data.shared, known.data.now) : skipToken,
     staleTime: 60_000,
   })
-  const listed = known.data?.shared.listed[symbol]
+  const all = known.data?.shared.listed
+  const listed = all?.[symbol]
+  // What is wrong with it as it stands, before anything is asked of the market with it.
+  const { wrong, besides } = useMemo(() => {
+    const issue = planIssues(plan).find(({ is }) => is === 'error')
+    if (issue) return { wrong: `${issue.clause}: ${issue.text}`, besides: '' }
+    if (!all?.[symbol]) return { besides: '' }
+    try {
+      const own = plan.sides[side]
+      return { besides: [...besidesOf(own, besidesNamed(own), symbol, all).keys()].join() }
+    } catch (error) {
+      return { wrong: `If: ${(error as Error).message}`, besides: '' }
+    }
+  }, [plan, side, symbol, all])
+  const others = useQuery({
+    queryKey: [of, 'plan bars beside', besides, every, limit, to],
+    queryFn: besides
+      ? async () => {
+          const symbols = besides.split(',')
+          const set = openTable(decodeBars(await broker.bars(every, { symbols, limit, to })))
+          return new Map(set.symbols.map((one, i) => [one, set.bars[i]]))
+        }
+      : skipToken,
+    refetchInterval: 3_000,
+    structuralSharing: false,
+  })
   const date = useSession().data?.date
   const view = useLiveQuery(() => (date ? dayView(date) : undefined), [date])
   const past = useQuery({
-    queryKey: [of, 'plan tick', symbol, when, soFar ? every : ''],
+    queryKey: [of, 'plan tick', symbol, mate, when, soFar ? every : ''],
     queryFn:
       when === 'now' || !listed
         ? skipToken
         : async () => ({
             quote: await quoteAt(broker, listed, when),
+            mateQuote: mate && all?.[mate] ? await quoteAt(broker, all[mate], when) : undefined,
             growing: soFar ? await growingAt(broker, listed, parseTimeframe(every)!, when) : undefined,
           }),
     staleTime: Infinity,
   })
-  const wrong = useMemo(() => {
-    const issue = planIssues(plan).find(({ is }) => is === 'error')
-    return issue && `${issue.clause}: ${issue.text}`
-  }, [plan])
   const began = useMemo(
     () =>
       wrong || !bars.data || !listed
         ? []
-        : beginningsOf(plan, side, { bars: bars.data, mate: mateBars.data }, listed),
-    [plan, side, wrong, bars.data, listed, mateBars.data],
+        : beginningsOf(plan, side, { bars: bars.data, others: others.data }, all!, symbol),
+    [plan, side, symbol, wrong, bars.data, listed, all, others.data],
   )
   const pasts = useMemo(
     () =>
       wrong || !bars.data || !listed
         ? []
-        : lookBack(plan, side, { bars: bars.data, mate: mateBars.data }, listed),
-    [plan, side, wrong, bars.data, listed, mateBars.data],
+        : lookBack(plan, side, { bars: bars.data, others: others.data }, all!, symbol),
+    [plan, side, symbol, wrong, bars.data, listed, all, others.data],
   )
   const found = useMemo(() => {
     if (wrong) return { why: wrong, began }
@@ -186,10 +201,7 @@ export function useEvidence(
     if (!told) return { why: 'asking the market …', began }
     const { at } = told
     const growing = when === 'now' ? growingOf(bars.data) : past.data?.growing
-    const other =
-      mateBars.data && mateQuote
-        ? { bars: mateBars.data, quote: { ...mateQuote, at: Date.parse(mateQuote.at) } }
-        : undefined
+    const now = mateQuote && { ...mateQuote, at: Date.parse(mateQuote.at) }
     const shared = { ...known.data.shared, bases: bases.data ?? {} }
     const judged = evidenceOf(plan, side, symbol, {
       // What contracts were quoted at then is not kept.
@@ -198,7 +210,8 @@ export function useEvidence(
         reports: when === 'now' ? known.data.reports : until(known.data.reports, when),
         bars: bars.data,
       },
-      ...{ quote: told, growing, at, member, mate: other, view },
+      ...{ quote: told, growing, at, member, others: others.data, view },
+      mateQuote: when === 'now' ? now : past.data?.mateQuote,
     })
     return { judged, began }
   }, [
@@ -214,7 +227,7 @@ export function useEvidence(
     known,
     bars,
     past,
-    mateBars,
+    others.data,
     mateQuote,
     view,
     bases.data,
