@@ -11,7 +11,11 @@ import { type Known } from './connect'
 import { type RunEntry } from './entries'
 import { PLAN_FORM, Plan } from '@/core/plans/document'
 import { Hub, type Member } from './hub'
+import { type Intent } from '@/core/engine/events'
+import { type Seen } from '@/core/plans/seen'
 import { Run } from './run'
+
+type Ask = Extract<Intent, { is: 'ask' }>
 
 /** A broker whose streams are written by hand, in the form of server-sent events. */
 class Written {
@@ -218,6 +222,41 @@ it('a condition that began while the broker was away leads to nothing; one that 
   await until(() => intents.length > 0)
   expect(intents).toEqual(['12:50'])
   await run.stop('done')
+})
+
+it('an event of which nothing had become is asked about again; one that was declined is not', async () => {
+  const plan = Plan.parse({
+    ...planOf('close > 0', '1 day'),
+    when: { look: 'Event' },
+    sides: [{ ...planOf('close > 0', '1 day').sides[0], ask: { minutes: 60 } }],
+    seen: {},
+    events: [{ key: 'h-1', symbol: 'OSPRY', at: '2026-05-04T12:30:30Z' }],
+  })
+  const life = async (seen: Record<string, Seen>, yes?: boolean) => {
+    const { broker, hub } = hubOf()
+    let asked = 0
+    const book = { ...seen }
+    const run = new Run({
+      ...{ hub, plan, acts: true, seen, since: Date.parse('2026-05-04T12:00:00Z') },
+      write: (entry) => {
+        if (entry.is === 'seen') book[entry.key] = entry.entry
+        if (entry.is === 'intent') asked++
+        if (entry.is === 'intent' && entry.intent.is === 'ask' && yes !== undefined)
+          setTimeout(() => run.tell({ is: 'answer', clOrdId: (entry.intent as Ask).order.clOrdId, yes }))
+      },
+    })
+    await run.start()
+    broker.say('/quotes/stream', 'clock', { now: '2026-05-04T12:31:00Z' })
+    await until(() => run.at >= Date.parse('2026-05-04T12:31:00Z'))
+    await new Promise((resolve) => setTimeout(resolve, 20))
+    await run.stop('done')
+    return { asked, book }
+  }
+  const first = await life({})
+  expect([first.asked, first.book['h-1'].became]).toEqual([1, 'Seen'])
+  const second = await life(first.book, false)
+  expect([second.asked, second.book['h-1'].became]).toEqual([1, 'Declined'])
+  expect((await life(second.book)).asked).toBe(0)
 })
 
 it('an entry that cannot be written down is not sent, and holds nothing back', async () => {

@@ -138,7 +138,11 @@ export class Run implements Member {
       if ('found' in plan.sides[side].among) this.write({ is: 'universe', side, ...one })
     })
     this.past({ is: 'time', at: hub.at })
-    if (seen) this.past({ is: 'seen', at: hub.at, book: seen })
+    if (seen) {
+      // What was still waiting when it ended is looked at once more.
+      const book = Object.fromEntries(Object.entries(seen).filter(([, entry]) => !entry.waits))
+      this.past({ is: 'seen', at: hub.at, book })
+    }
     if (this.parts.view) this.past({ is: 'view', at: hub.at, view: this.parts.view })
     await hub.join(this)
     if (this.parts.atOnce) this.take({ is: 'act now', at: this.at }, true)

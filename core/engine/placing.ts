@@ -1,5 +1,5 @@
 import { type NewOrder } from '../orders/model'
-import { type Became, seenKey } from '../plans/seen'
+import { type Became, type Seen, seenKey } from '../plans/seen'
 import { HOLDS } from '../rules'
 import { clockOf } from './clock'
 import { judge } from './judge'
@@ -52,8 +52,9 @@ export function noteSeen(
 ): void {
   if (!plan.seen) return
   const under = seenKey(plan.seen, { key, symbol })
-  const before = state.seen[under]
-  const entry = { ...before, symbol, at, became, ...(text === undefined ? {} : { text }) }
+  const { waits: _waits, ...before } = state.seen[under] ?? {}
+  const entry: Seen = { ...before, symbol, at, became, ...(text === undefined ? {} : { text }) }
+  if (became === 'Seen') entry.waits = true
   state.seen[under] = entry
   out.seen.push({ key: under, entry })
 }

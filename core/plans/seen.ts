@@ -27,6 +27,10 @@ export const Seen = z.strictObject({
   became: Became,
   text: z.string().max(400).optional(),
   note: z.string().max(400).optional(),
+  waits: z.literal(true).optional().meta({
+    description:
+      'Nothing has become of it yet: it waits for points or an answer, and a plan that is begun anew asks again',
+  }),
 })
 export type Seen = z.infer<typeof Seen>
 

@@ -23,7 +23,11 @@ export function SeenBook({ plan }: { plan: string }) {
       ),
     )
     .sort((a, b) => b.at - a.at)
-  const put = (row: SeenRow, part: Partial<SeenRow>) => void db.seen.put({ ...row, ...part })
+  const put = (row: SeenRow, part: Partial<SeenRow>) => {
+    // What the trader says of it is no more waiting.
+    const { waits: _waits, ...known } = row
+    void db.seen.put({ ...known, ...part })
+  }
   // What it has seen stays, under another name: it blocks nothing any more.
   const afresh = () =>
     db.transaction('rw', db.seen, async () => {
