@@ -1,3 +1,4 @@
+import { memory } from './planMemory'
 import { why, type WhyOptions } from './planWhy'
 import { Command, CommanderError } from 'commander'
 import { IANAZone } from 'luxon'
@@ -223,6 +224,11 @@ function trading(heron: Command, print: (text: string) => void): void {
     .action(async (file: string, symbol: string, time: string, options: WhyOptions) =>
       print(await why(file, symbol, time, options)),
     )
+  heron
+    .command('memory <plan>')
+    .description('prints a plan with all that it remembers as one file, to go on with it elsewhere')
+    .option(...FOLDER)
+    .action((planId: string, { folder }: { folder: string }) => print(memory(folder, planId)))
   heron
     .command('answer <plan> <order> <answer>')
     .description('yes or no to an order that a running plan asks about')

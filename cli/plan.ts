@@ -1,24 +1,25 @@
 import { readFileSync } from 'node:fs'
 import { planIssues } from '@/core/plans/check'
 import { differences, differenceText } from '@/core/plans/difference'
-import { Plan } from '@/core/plans/document'
+import { type Plan } from '@/core/plans/document'
+import { type PlanMemory, readPlanFile } from '@/core/plans/memory'
 import { planProse } from '@/core/plans/say'
 import { Failure } from './fail'
 
-/** Reads a plan and says everything that is wrong with it, each at its place. Throws Failure. */
-export function readPlan(path: string): Plan {
+/** Reads a plan, alone or with its memory, and says everything that is wrong with it, each at its place. Throws Failure. */
+export const readPlan = (path: string): Plan => readFile(path).plan
+
+/** The same with what it remembers, where the file holds that. */
+export function readFile(path: string): { plan: Plan; memory?: PlanMemory } {
   let json: unknown
   try {
     json = JSON.parse(readFileSync(path, 'utf8'))
   } catch (error) {
     throw new Failure(`${path} cannot be read as a plan: ${(error as Error).message}.`)
   }
-  const read = Plan.safeParse(json)
-  if (read.success) return read.data
-  const wrong = read.error.issues.slice(0, 10)
-  throw new Failure(
-    `${path} is no plan:\n${wrong.map((one) => `  ${one.path.join('.') || '(whole)'}: ${one.message}`).join('\n')}`,
-  )
+  const read = readPlanFile(json)
+  if ('plan' in read) return read
+  throw new Failure(`${path} is no plan:\n${read.wrong.map((one) => `  ${one}`).join('\n')}`)
 }
 
 /** A plan as prose, and what is to be known of it. Throws Failure where it cannot be armed. */

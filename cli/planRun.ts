@@ -13,7 +13,7 @@ import { Run } from '@/runner/run'
 import { Followed } from './events'
 import { EXIT, Failure, note } from './fail'
 import { Journal } from './journal'
-import { plan, readPlan } from './plan'
+import { plan, readFile, readPlan } from './plan'
 import { lineOf } from './planLines'
 import { mostOf } from './planSummary'
 import { connected, type TradingOptions } from './trading'
@@ -36,7 +36,8 @@ type Print = (text: string) => void
  */
 export async function run(paths: readonly string[], options: RunOptions, print: Print): Promise<string> {
   for (const path of paths) print(plan(path))
-  const plans = paths.map(readPlan)
+  const files = paths.map(readFile)
+  const plans = files.map((one) => one.plan)
   const twice = plans.find(({ id }, i) => plans.findIndex((one) => one.id === id) !== i)
   if (twice) throw new Failure(`${twice.name} is named twice.`, EXIT.usage)
   for (const { id, name } of plans) {
@@ -47,7 +48,7 @@ export async function run(paths: readonly string[], options: RunOptions, print: 
         EXIT.running,
       )
   }
-  await runWith(await connected(options), plans, options, print)
+  await runWith(await connected(options), files, options, print)
   return ''
 }
 
@@ -99,6 +100,8 @@ function inTheWay(plans: readonly Plan[], folder: string, { account, worldId }: 
 const lookedAt = (lines: readonly Line[]): string[] =>
   lines.flatMap((line) => (line.is === 'universe' ? [...line.symbols] : []))
 
+type PlanFile = ReturnType<typeof readFile>
+
 interface Runs {
   run: Run
   journal: Journal
@@ -106,10 +109,11 @@ interface Runs {
 
 async function runWith(
   broker: Broker,
-  plans: readonly Plan[],
+  files: readonly PlanFile[],
   options: RunOptions,
   print: Print,
 ): Promise<void> {
+  const plans = files.map((one) => one.plan)
   const known = await knownAccount(broker, plans.flatMap(namedBy)).catch((error: Error) => {
     throw new Failure(error.message, EXIT.refused)
   })
@@ -121,8 +125,9 @@ async function runWith(
   const events = new Followed(options.events)
   const first = events.fresh()
   const runs: Runs[] = []
-  for (const one of plans) {
-    const begun = begin(one, hub, options, acts, plans.length > 1 ? `${one.id} ` : '', print)
+  for (const file of files) {
+    const one = file.plan
+    const begun = begin(file, hub, options, acts, plans.length > 1 ? `${one.id} ` : '', print)
     runs.push(begun)
     try {
       for (const event of first) begun.run.tell({ is: 'event', ...event })
@@ -171,12 +176,25 @@ const longestBar = ({ sides }: Plan): number =>
   Math.max(...sides.map((side) => roughMinutes(parseTimeframe(side.if.every)!)))
 
 /** One plan made ready to run, with what its folder holds of it. */
-function begin(one: Plan, hub: Hub, options: RunOptions, acts: boolean, before: string, print: Print) {
+function begin(
+  { plan: one, memory }: PlanFile,
+  hub: Hub,
+  options: RunOptions,
+  acts: boolean,
+  before: string,
+  print: Print,
+) {
   const { shared, worldId, account } = hub.known
   const stamp = stamper({ count: 1, unit: 'min' }, shared.home.zone)
   const journal = new Journal(join(options.folder, one.id), stamp, { version: one.version, worldId, account })
   journal.keep(one)
-  const { open, seen, since, view } = journal.before(worldId)
+  const earlier = journal.before(worldId)
+  const brought = memory?.worldId === worldId ? memory : undefined
+  if (memory && !brought)
+    note(`${one.name}: what its file remembers is of another world, and is not taken over.`)
+  const { open } = earlier
+  const seen = { ...brought?.seen, ...earlier.seen }
+  const [since, view] = [earlier.since ?? brought?.since, earlier.view ?? brought?.view]
   const running = new Run({
     ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now },
     trouble: (why) =>
@@ -189,5 +207,8 @@ function begin(one: Plan, hub: Hub, options: RunOptions, acts: boolean, before: 
       if (line) print(`${before}${line}\n`)
     },
   })
+  // What was brought is the run's own from now on.
+  for (const [key, entry] of Object.entries(brought?.seen ?? {}))
+    if (!earlier.seen[key]) journal.write({ is: 'seen', key, entry }, hub.at)
   return { run: running, journal, open }
 }

@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, it } from '@jest/globals'
 import { Plan } from '@/core/plans/document'
@@ -36,7 +36,8 @@ const until = async (is: () => boolean) => {
   while (!is()) await new Promise((resolve) => setTimeout(resolve, 50))
 }
 const started = (...more: string[]): ChildProcess => {
-  const args = ['bin/heron.mjs', 'run', planFile(), ...key(), '--folder', plans(), '--events', eventsFile()]
+  const file = existsSync(join(folder, 'carried.json')) ? join(folder, 'carried.json') : planFile()
+  const args = ['bin/heron.mjs', 'run', file, ...key(), '--folder', plans(), '--events', eventsFile()]
   const child = spawn(process.execPath, [...args, ...more], {
     cwd: ROOT,
     env: { ...process.env, NODE_OPTIONS: '' },
@@ -116,7 +117,17 @@ it('an event from a file waits for points, then for an answer; it is sent once, 
     const last = journal().findLast((one) => one.is === 'trace')
     return last?.is === 'trace' && last.trace.findings.some(({ why }) => why === 'seen before')
   })
+  expect((await heron('memory', 'announced')).err).toContain('end it first')
   await ended(again)
+  // Carried to another place with all that it remembers, it knows the event there too.
+  const carried = (await heron('memory', 'announced')).out
+  writeFileSync(join(folder, 'carried.json'), carried)
+  const there = started('--arm', '--folder', join(folder, 'there'))
+  const told = () => tracesOf(join(folder, 'there', 'announced'))
+  await until(() =>
+    told().some((one) => one.is === 'trace' && one.trace.findings.some(({ why }) => why === 'seen before')),
+  )
+  await ended(there)
   expect(journal().filter((one) => one.is === 'intent' && one.intent.is === 'send')).toHaveLength(1)
 }, 120_000)
 

@@ -5,11 +5,40 @@ import example from '@/plans/fast-over-slow.json'
 import { db } from './db'
 import { dayView, keepDayView } from './dayView'
 import { BEGUN, freshPlanId, keepPlan, seenBook, sinceFor, versionFor } from './plans'
+import { type PlanMemory, readPlanFile } from '@/core/plans/memory'
+import { hasBegun, memoryFrom, takeMemory } from './planMemory'
 import { exportWorkspace, importWorkspace } from './workspace'
 
 const plan = Plan.parse(example)
 beforeEach(async () => {
   await Promise.all(db.tables.map((table) => table.clear()))
+})
+
+describe('a plan that is carried elsewhere', () => {
+  const entry = { symbol: 'OSPRY', at: 5, became: 'Filled' as const }
+
+  it('goes on under its own id with what it has seen, and since when its events count', async () => {
+    await keepPlan(plan)
+    await sinceFor(plan.id, 7)
+    await db.seen.put({ plan: plan.id, key: 'a-1', ...entry })
+    const file = readPlanFile(JSON.parse(JSON.stringify(await memoryFrom(plan, 'w-1'))))
+    const { memory } = file as { memory: PlanMemory }
+    await expect(takeMemory(memory, 'w-1')).rejects.toThrow('here already')
+    await Promise.all(db.tables.map((table) => table.clear()))
+    await expect(takeMemory(memory, 'w-2')).rejects.toThrow('another world')
+    expect(await hasBegun(plan.id)).toBe(false)
+    await takeMemory(memory, 'w-1')
+    expect(await seenBook(plan.id)).toEqual({ 'a-1': entry })
+    expect(await sinceFor(plan.id, 99)).toBe(7)
+    expect((await versionFor(plan)).version).toBe(plan.version)
+  })
+
+  it('a file that is neither says what is wrong at its place; a plan alone remembers nothing', () => {
+    expect(readPlanFile(plan)).toEqual({ plan })
+    expect(readPlanFile({ ...plan, name: '' })).toEqual({ wrong: [expect.stringContaining('name: ')] })
+    const odd = { form: 'fleet-heron-plan-memory', formVersion: 1, plan, worldId: 'w', seen: { a: {} } }
+    expect(readPlanFile(odd)).toEqual({ wrong: expect.arrayContaining([expect.stringContaining('seen.a.')]) })
+  })
 })
 
 describe('plans that are kept', () => {

@@ -4,13 +4,15 @@ import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
 import { planIssues } from '@/core/plans/check'
 import { differences, differenceText } from '@/core/plans/difference'
-import { Plan } from '@/core/plans/document'
+import { type Plan } from '@/core/plans/document'
+import { readPlanFile } from '@/core/plans/memory'
+import { hasBegun, memoryFrom, takeMemory } from '@/store/planMemory'
 import { bound } from '@/core/plans/inputs'
 import { namedBy } from '@/core/plans/drawn'
 import { db, sayStorageError } from '@/store/db'
 import { keepPlan, versionFor } from '@/store/plans'
 import { useWhere } from '../link/connection'
-import { useServices } from '../link/LinkProvider'
+import { useBroker, useServices } from '../link/LinkProvider'
 import { begunRow } from '../services/begun'
 import { useRuns } from '../services/plans'
 import { type RunHere } from '../services/runHere'
@@ -34,6 +36,7 @@ import { WaitingFor } from './Waiting'
 
 /** Plans: those that run here, those that are drafts, and the one that is read. */
 export function PlanPage() {
+  const broker = useBroker()
   const kept = useLiveQuery(() => db.plans.orderBy('id').toArray())
   const runs = useRuns((s) => s.runs)
   const chosen = usePlanPage((s) => s.chosen)
@@ -47,7 +50,12 @@ export function PlanPage() {
     startPlan(from).catch((error: unknown) => tellProblem(new Error(sayStorageError(error))))
   const open = async (file: File) => {
     try {
-      await add(Plan.parse(JSON.parse(await file.text())))
+      const read = readPlanFile(JSON.parse(await file.text()))
+      if ('wrong' in read) throw new Error(read.wrong[0])
+      if (!read.memory) return void (await add(read.plan))
+      // It goes on under its own id: that is how its orders are known again.
+      await takeMemory(read.memory, (await broker.whoami()).world.id)
+      setChosen(read.plan.id)
     } catch (error) {
       tellProblem(new Error(`${file.name} is no plan: ${(error as Error).message.slice(0, 200)}`))
     }
@@ -155,6 +163,7 @@ function One({
   forget(): void
 }) {
   const { plans } = useServices()
+  const broker = useBroker()
   const where = useWhere()
   const [arming, setArming] = useState(false)
   const full = useCarrying(plan)
@@ -176,6 +185,15 @@ function One({
     startPlan({ ...plan, name: `${plan.name.slice(0, 52)}, again` }).catch((error: unknown) =>
       tellProblem(new Error(sayStorageError(error))),
     )
+  const begunOnce = useLiveQuery(() => hasBegun(plan.id), [plan.id])
+  const withMemory = async () => {
+    try {
+      const made = await memoryFrom(full, (await broker.whoami()).world.id)
+      download(`${plan.id}-memory.json`, `${JSON.stringify(made, null, 2)}\n`, 'application/json')
+    } catch (error) {
+      tellProblem(error)
+    }
+  }
   const changes = run ? differences(run.plan, full) : []
   const changed = changes.length > 0
   return (
@@ -223,6 +241,15 @@ function One({
           >
             File
           </Button>
+          {!run && begunOnce && (
+            <Button
+              variant="subtle"
+              title="With all that it has seen, to go on with it elsewhere"
+              onClick={() => void withMemory()}
+            >
+              File with memory
+            </Button>
+          )}
           <Button variant="subtle" onClick={() => void duplicate()}>
             Duplicate
           </Button>
