@@ -2,23 +2,22 @@ import { parseTimeframe } from '@/core/market/timeframe'
 import { type Plan, type PlanGate, type Side } from '@/core/plans/document'
 import { type PlanIssue, planIssues } from '@/core/plans/check'
 import { withOtherSide } from '@/core/plans/sides'
-import { SeenRule } from '@/core/plans/seen'
 import { withValues } from '@/core/plans/inputs'
 import { checkRule, type Checked } from '@/core/rules'
 import { RuleEditor } from '../find/RuleEditor'
 import { tell } from '../shell/tell'
 import { InlineAction, InlineChoice, InlineText } from '../ticket/Inline'
-import { NumberBlank, TimeBlank } from './blanks'
+import { NumberBlank } from './blanks'
 import { AmongPart } from './AmongPart'
 import { DoPart } from './DoPart'
 import { EventsPart } from './EventsPart'
 import { freshInput, InputsPart } from './InputsPart'
 import { NeverPart } from './NeverPart'
 import { ScorePart } from './ScorePart'
+import { SeenRulePart } from './SeenRulePart'
 import { ThenPart } from './ThenPart'
+import { WhenPart } from './WhenPart'
 import css from './Plan.module.css'
-
-const EVERY = ['1 min', '5 min', '15 min', '30 min', '1 hour', '1 day'] as const
 
 interface Props {
   plan: Plan
@@ -39,20 +38,7 @@ export function Clauses({ plan, issues = planIssues(plan), change }: Props) {
       <InputsPart plan={plan} change={change} />
       <dt>When</dt>
       <dd>
-        <LookBlank plan={plan} change={change} />, entering from{' '}
-        <TimeBlank
-          label="Enters from"
-          none="the open"
-          value={plan.when.from}
-          onChange={(from) => change({ ...plan, when: { ...plan.when, from } })}
-        />{' '}
-        until{' '}
-        <TimeBlank
-          label="Enters until"
-          none="the close"
-          value={plan.when.until}
-          onChange={(until) => change({ ...plan, when: { ...plan.when, until } })}
-        />
+        <WhenPart plan={plan} change={change} />
         {plan.when.look === 'Event' && <EventsPart plan={plan} change={change} />}
       </dd>
       {plan.sides.map((_side, at) => (
@@ -97,71 +83,11 @@ export function Clauses({ plan, issues = planIssues(plan), change }: Props) {
       <dd>
         <NeverPart never={plan.never} change={(never) => change({ ...plan, never })} />
         {plan.when.look === 'Event' && (
-          <>
-            , or on what it has seen before, by{' '}
-            <InlineChoice
-              label="Seen before by"
-              value={plan.seen?.by ?? 'none'}
-              options={[
-                ['none', 'nothing'],
-                ['Key', 'event'],
-                ['Symbol', 'security'],
-              ]}
-              onChange={(by) =>
-                change({ ...plan, seen: by === 'none' ? undefined : SeenRule.parse({ ...plan.seen, by }) })
-              }
-            />
-          </>
+          <SeenRulePart rule={plan.seen} change={(seen) => change({ ...plan, seen })} />
         )}
         <Issues of="Never" issues={issues} />
       </dd>
     </dl>
-  )
-}
-
-type Look = 'Bar' | 'Tick' | 'Event' | 'minutes'
-
-/** How often it looks, and on which bars. */
-function LookBlank({ plan, change }: Props) {
-  const { look } = plan.when
-  const every = plan.sides[0].if.every
-  const kind: Look = typeof look === 'object' ? 'minutes' : look
-  const put = (next: Plan['when']['look']) => change({ ...plan, when: { ...plan.when, look: next } })
-  return (
-    <>
-      <InlineChoice
-        label="Looks"
-        value={kind}
-        options={[
-          ['Bar', 'at the end of every'],
-          ['Tick', 'at every quote, on'],
-          ['Event', 'when an event comes, on'],
-          ['minutes', 'every so many minutes, on'],
-        ]}
-        onChange={(next) => put(next === 'minutes' ? { minutes: 5 } : next)}
-      />{' '}
-      <InlineChoice
-        label="Bars of the condition"
-        value={every}
-        options={[...new Set([...EVERY, every])].map((one) => [one, one] as const)}
-        onChange={(next) =>
-          change({ ...plan, sides: plan.sides.map((one) => ({ ...one, if: { ...one.if, every: next } })) })
-        }
-      />{' '}
-      {kind === 'Bar' ? 'bar' : 'bars'}
-      {typeof look === 'object' && (
-        <>
-          , every{' '}
-          <NumberBlank
-            label="Minutes between looks"
-            needed
-            value={look.minutes}
-            onChange={(minutes) => put({ minutes: Math.min(390, Math.max(1, Math.round(minutes!))) })}
-          />{' '}
-          minutes
-        </>
-      )}
-    </>
   )
 }
 
@@ -267,6 +193,10 @@ function checkWith({ inputs = [] }: Plan, text: string, every: string): Checked 
   return { ...checked, issues } as Checked
 }
 
+/** How long a signal stands; nothing said is of its moment alone. */
+const orNone = (lasts: NonNullable<Side['if']['lasts']>) =>
+  lasts.bars === undefined && lasts.percent === undefined ? undefined : lasts
+
 /** Whether the growing bar counts, and how long what began stands. */
 function SignalBlank({
   of,
@@ -302,11 +232,17 @@ function SignalBlank({
         value={lasts?.bars}
         onChange={(next) =>
           change({
-            lasts: next === undefined ? undefined : { ...lasts, bars: Math.max(1, Math.round(next)) },
+            lasts: orNone({ ...lasts, bars: next === undefined ? undefined : Math.max(1, Math.round(next)) }),
           })
         }
       />{' '}
-      bars more
+      bars more, while the price moves at most{' '}
+      <NumberBlank
+        label={`Percent that it may move${of}`}
+        value={lasts?.percent}
+        onChange={(percent) => change({ lasts: orNone({ ...lasts, percent }) })}
+      />{' '}
+      %
     </span>
   )
 }
