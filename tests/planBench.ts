@@ -54,6 +54,8 @@ export class PlanBench {
   readonly seat: Seat
   /** How far bid and ask lie apart. */
   wide = 0
+  /** Ids of orders that it has refused: they are free again. */
+  readonly refused: string[] = []
   /** The security of which the venue refuses orders. */
   refuses: string | undefined
   private readonly prices: Record<string, number> = {}
@@ -197,7 +199,10 @@ export class PlanBench {
   private take(intent: Intent): void {
     if (intent.is === 'send') {
       if (intent.order.symbol !== this.refuses) submit(this.seat, intent.order, [], this.now)
-      else this.step({ is: 'refused', at: this.now, clOrdId: intent.order.clOrdId }, true)
+      else {
+        this.refused.push(intent.order.clOrdId)
+        this.step({ is: 'refused', at: this.now, clOrdId: intent.order.clOrdId }, true)
+      }
       return
     }
     if (intent.is === 'ask') return

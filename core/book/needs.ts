@@ -30,13 +30,26 @@ function heldOf(book: Pick<Book, 'holdings'>, underlying: string): Map<string, n
   return out
 }
 
-/** Whether short contracts of an underlying are held, which its shares may cover. */
-export function isWritten(book: Pick<Book, 'holdings'>, underlying: string): boolean {
-  for (const symbol in book.holdings)
-    if (isOption(symbol) && book.holdings[symbol].quantity < 0 && underlyingOf(symbol) === underlying)
-      return true
-  return false
+/** Contracts that were held at a report of a book, by its holdings: most accounts hold none, and all of them are asked. */
+const contracts = new WeakMap<Book['holdings'], { seq: number; symbols: readonly string[] }>()
+
+/** Symbols of the contracts that an account holds. */
+export function contractsHeld({ holdings, seq }: Pick<Book, 'holdings' | 'seq'>): readonly string[] {
+  let known = contracts.get(holdings)
+  if (known?.seq !== seq) {
+    const symbols = Object.keys(holdings).filter(
+      (symbol) => isOption(symbol) && holdings[symbol].quantity !== 0,
+    )
+    contracts.set(holdings, (known = { seq, symbols }))
+  }
+  return known.symbols
 }
+
+/** Whether short contracts of an underlying are held, which its shares may cover. */
+export const isWritten = (book: Pick<Book, 'holdings' | 'seq'>, underlying: string): boolean =>
+  contractsHeld(book).some(
+    (symbol) => book.holdings[symbol].quantity < 0 && underlyingOf(symbol) === underlying,
+  )
 
 /** Margin of the options among what is held of one underlying. */
 export function marginOf(

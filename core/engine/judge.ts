@@ -1,7 +1,8 @@
 import { candidateOf } from '../book/candidate'
+import { contractsHeld } from '../book/needs'
 import { CANDIDATE_NAMES } from '../market/candidate'
 import { fromE4 } from '../market/money'
-import { isOption, multiplierOf, underlyingOf } from '../options/osi'
+import { multiplierOf, underlyingOf } from '../options/osi'
 import { checkOrder, reckonedPrice } from '../orders/check'
 import { money, refusal } from '../orders/findings'
 import { gateVerdict } from '../orders/gates'
@@ -193,8 +194,8 @@ const worthOf = (shared: Shared, symbol: string, quantity: number): number =>
 /** What contracts of an underlying that the account holds are worth. */
 function contractsOf(shared: Shared, underlying: string): number {
   let sum = 0
-  for (const symbol in shared.book.holdings)
-    if (isOption(symbol) && underlyingOf(symbol) === underlying)
+  for (const symbol of contractsHeld(shared.book))
+    if (underlyingOf(symbol) === underlying)
       sum += worthOf(shared, symbol, shared.book.holdings[symbol].quantity)
   return sum
 }
