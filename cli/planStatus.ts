@@ -5,7 +5,9 @@ import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { stepsOf, withTrace, type Funnel } from '@/core/engine/funnel'
 import { resultText, sayTrace } from '@/core/engine/say'
-import { namedBy } from '@/core/plans/drawn'
+import { obstacles } from '@/core/engine/obstacles'
+import { contractsOf, namedBy } from '@/core/plans/drawn'
+import { knownAccount, listContracts } from '@/runner/connect'
 import { heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
 import { Told } from '@/runner/told'
 import { EXIT, Failure } from './fail'
@@ -64,11 +66,12 @@ function ordersOf(lines: readonly Line[]): string[] {
   const answers = new Map(lines.flatMap((one) => (one.is === 'taken' ? [[one.clOrdId, one.waited]] : [])))
   return lines.flatMap((one) => {
     if (one.is !== 'intent' || one.intent.is !== 'send' || !one.sends) return []
-    const { clOrdId, side, orderQty, symbol } = one.intent.order
+    const { clOrdId, side, orderQty, symbol, legs } = one.intent.order
+    const what = legs ? `${orderQty} × ${symbol}, ${legs.length} legs,` : `${side} ${orderQty} ${symbol}`
     const waited = answers.get(clOrdId)
     const decided = one.decided === undefined ? '' : `decided in ${one.decided} ms, `
     return [
-      `  ${one.market} ${side} ${orderQty} ${symbol} ${clOrdId}: ${decided}${waited === undefined ? 'not answered' : `taken after ${waited} ms`}`,
+      `  ${one.market} ${what} ${clOrdId}: ${decided}${waited === undefined ? 'not answered' : `taken after ${waited} ms`}`,
     ]
   })
 }
@@ -130,6 +133,9 @@ export async function check(path: string, options: CheckOptions): Promise<string
     `half of the answers within ${times[2].toFixed(0)} ms, the slowest ${times[4].toFixed(0)} ms`,
   )
   say('rights', who.scopes.includes('send-orders'), `the key may ${who.scopes.join(', ')}`)
+  const { shared } = await knownAccount(broker, [])
+  await listContracts(broker, shared.listed, contractsOf(plan))
+  for (const why of obstacles(plan, shared)) say('account', false, why)
   const named = namedBy(plan)
   for (const side of plan.sides) await checkBars(side.if.every)
   async function checkBars(every: string) {

@@ -145,6 +145,9 @@ it('before the night everything that a plan needs is looked at; what is wrong is
     ],
   ])
   expect(fine.code).toBe(0)
+  // Contracts need an account of another level.
+  const shoals = await heron('check', 'plans/between-the-shoals.json', ...key())
+  expect([shoals.code, shoals.err]).toEqual([1, expect.stringMatching(/^WRONG account: /m)])
   const armed = await run(
     process.execPath,
     ['bin/heron.mjs', 'arm', planFile(), ...key(), '--folder', plans()],
