@@ -58,10 +58,7 @@ test('pairs and levels are written in the sentence, and change the plan', async 
   await expect(plan.getByLabel('Rests', { exact: true })).toHaveValue('rests')
 })
 
-test('a saved scan is what a plan looks through, and says when it has changed; exits in parts, contracts together', async ({
-  page,
-  demo,
-}) => {
+test('a saved scan is what a plan looks through, and says when it has changed', async ({ page, demo }) => {
   await page.goto(`${demo.url}/find`)
   const save = async (rule: string, button: string, told: string) => {
     await scan(page, rule)
@@ -88,9 +85,15 @@ test('a saved scan is what a plan looks through, and says when it has changed; e
   await plan.getByRole('button', { name: 'Take the changed scan over' }).click()
   await expect(plan.getByLabel('Rule of the search')).toHaveValue('close > sma(close, 30)')
   await expect(plan).toContainText('Over its average, version 2;')
+})
 
-  await page.getByText('New: through the day').click()
+test('exits in parts, a share of the equity and contracts together are written in the sentence', async ({
+  page,
+  demo,
+}) => {
+  await page.goto(`${demo.url}/plan`)
   await page.getByRole('button', { name: '+ Fast over slow' }).click()
+  const plan = page.getByRole('region', { name: 'Plan', exact: true })
   await plan.getByRole('button', { name: 'Leave in parts' }).click()
   await plan.getByLabel('Share of part 1').fill('60')
   await plan.getByLabel('Stop of part 2 is measured in').selectOption('% behind the best price')
