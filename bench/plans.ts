@@ -3,7 +3,7 @@ import { growBars, seedBar } from '../core/engine/growing'
 import { judge } from '../core/engine/judge'
 import { type Listed } from '../core/engine/listed'
 import { type Intent } from '../core/engine/events'
-import { type Shared, takeQuoted, takeShared } from '../core/engine/shared'
+import { type Shared, sharedOf, takeQuoted, takeShared } from '../core/engine/shared'
 import { freshState, prepare, type PlanState, type Prepared } from '../core/engine/state'
 import { step } from '../core/engine/step'
 import { tickedBy } from '../core/market/growing'
@@ -84,16 +84,7 @@ function desk(): Desk {
     }),
   )
   const book = emptyBook(toE4(5_000_000))
-  const shared: Shared = {
-    book,
-    quotes: {},
-    pending: {},
-    keptE4: {},
-    bases: {},
-    listed,
-    growing: {},
-    home: BRACKWATER,
-  }
+  const shared = sharedOf(book, listed, BRACKWATER)
   growBars(shared.growing, '5 min')
   const wander = new Wander()
   const plans = Array.from({ length: PLANS }, (_, k) => {

@@ -13,7 +13,9 @@ import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
 import { bound } from '@/core/plans/inputs'
 import { type Broker } from '@/client'
-import { knownAccount, type Known } from '@/runner/connect'
+import { contractsOf } from '@/core/plans/drawn'
+import { asksForBases, basesOf } from '@/runner/bases'
+import { knownAccount, type Known, listContracts } from '@/runner/connect'
 import { type Line, tracesOf } from '@/runner/folder'
 import { growingAt, quoteAt } from '@/runner/past'
 import { momentOf } from '@/core/plans/times'
@@ -39,6 +41,8 @@ export async function why(path: string, symbol: string, clock: string, options: 
   const known = await knownAccount(broker, [])
   const listed = known.shared.listed[symbol]
   if (!listed) throw new Failure(`The broker lists no ${symbol}.`)
+  await listContracts(broker, known.shared.listed, contractsOf(plan))
+  if (asksForBases(plan.sides)) known.shared.bases = await basesOf(broker, known.shared, known.now)
   const date = options.date ?? localDate(listed.venue, known.now)
   const session = sessionOn(listed.venue, date)
   if (!session) throw new Failure(`There was no session on ${date}; give a day with --date.`, EXIT.usage)

@@ -7,7 +7,7 @@ import { VENUES, venueOf } from '@/core/market/venue'
 import { isOption, underlyingOf } from '@/core/options/osi'
 import { type ExecutionReport } from '@/core/orders/model'
 import { type Listed } from '@/core/engine/listed'
-import { type Shared } from '@/core/engine/shared'
+import { sharedOf, type Shared } from '@/core/engine/shared'
 
 /** Reports that one answer of the broker holds at most. */
 const PAGE = 10_000
@@ -75,7 +75,7 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
       throw new Error(`The broker lists no ${unknown.join(', ')}. Take it out of Among, or name another.`)
     const home = VENUES.find(({ currency }) => currency === account.currency) ?? VENUES[0]
     return {
-      shared: { book, quotes: {}, pending: {}, keptE4: {}, bases: {}, listed, growing: {}, home },
+      shared: sharedOf(book, listed, home),
       reports,
       worldId: who.world.id,
       account: who.account ?? '',

@@ -2,6 +2,7 @@ import { expect, it } from '@jest/globals'
 import { type Broker } from '@/client'
 import { emptyBook } from '@/core/book/book'
 import { type PlanEvent } from '@/core/engine/events'
+import { sharedOf } from '@/core/engine/shared'
 import { encodeBars } from '@/core/formats/barsBinary'
 import { toE4 } from '@/core/market/money'
 import { BRACKWATER } from '@/core/market/venue'
@@ -92,16 +93,7 @@ function hubOf() {
     ]),
   )
   const book = emptyBook(toE4(1000))
-  const shared = {
-    book,
-    quotes: {},
-    pending: {},
-    keptE4: {},
-    bases: {},
-    listed,
-    growing: {},
-    home: BRACKWATER,
-  }
+  const shared = sharedOf(book, listed, BRACKWATER)
   const known: Known = {
     shared,
     reports: [],

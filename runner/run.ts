@@ -1,4 +1,5 @@
 import { type Intent, type PlanEvent, type Want } from '@/core/engine/events'
+import { endedText } from '@/core/engine/obstacles'
 import { isOwn, setWorks } from '@/core/engine/reports'
 import { unreserve } from '@/core/engine/shared'
 import { freshState, prepare, type Prepared, type PlanState } from '@/core/engine/state'
@@ -6,7 +7,6 @@ import { step } from '@/core/engine/step'
 import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { localDate } from '@/core/market/venue'
 import { underlyingOf } from '@/core/options/osi'
-import { securityText } from '@/core/options/words'
 import { type ExecutionReport } from '@/core/orders/model'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
@@ -125,10 +125,7 @@ export class Run implements Member {
     this.write({ is: 'started', plan: plan.id, version: plan.version, acts, worldId })
     const found = await Promise.all(plan.sides.map((side) => universeOf(hub.broker, side, shared)))
     const [ended] = await listContracts(hub.broker, shared.listed, contractsOf(plan))
-    if (ended !== undefined)
-      throw new Error(
-        `The broker lists no ${securityText(ended)}: it has ended, or never was. Choose another contract in Do.`,
-      )
+    if (ended !== undefined) throw new Error(endedText(ended))
     if (asksForBases(plan.sides) && shared.bases.dayE4 === undefined)
       shared.bases = await basesOf(hub.broker, shared, hub.at)
     const symbols = found.map((one) => one.symbols)

@@ -1,7 +1,7 @@
 import { emptyBook } from '@/core/book/book'
 import { type Intent, type PlanEvent } from '@/core/engine/events'
 import { growBars } from '@/core/engine/growing'
-import { type Shared, takeQuoted, takeShared } from '@/core/engine/shared'
+import { type Shared, sharedOf, takeQuoted, takeShared } from '@/core/engine/shared'
 import { freshState, prepare, type PlanState, type Prepared, restored, saved } from '@/core/engine/state'
 import { step } from '@/core/engine/step'
 import { type Note, type Trace } from '@/core/engine/verdicts'
@@ -82,16 +82,8 @@ export class PlanBench {
     // Who opens several legs must be allowed to.
     const rules = { ...USUAL_RULES, ...(contracts.length > 0 ? { optionLevel: 3 } : {}) }
     const book = emptyBook(toE4(50_000), rules)
-    this.shared = {
-      book,
-      quotes: {},
-      pending: {},
-      keptE4: {},
-      bases: { startE4: toE4(50_000), dayE4: toE4(50_000) },
-      listed,
-      growing: {},
-      home: BRACKWATER,
-    }
+    this.shared = sharedOf(book, listed, BRACKWATER)
+    this.shared.bases = { startE4: toE4(50_000), dayE4: toE4(50_000) }
     for (const { if: asked } of plan.sides) growBars(this.shared.growing, asked.every)
     this.every = plan.sides[0].if.every
     this.minutes = roughMinutes(parseTimeframe(this.every)!)

@@ -15,6 +15,16 @@ export function besidesNamed(side: Side): string[] {
 export const mateIn = ({ among }: Side, symbol: string): string | undefined =>
   'pairs' in among ? among.pairs.find(([first]) => first === symbol)?.[1] : undefined
 
+/** What rule text is told of the securities beside one: of its zone all of them, and in which currency each is. */
+export function besideAbout(
+  besides: ReadonlyMap<string, string>,
+  listed: Readonly<Record<string, Listed>>,
+  zone: string,
+): (name: string) => { zone: string; currency?: string } {
+  const currencyOf = new Map([...besides].map(([other, name]) => [name, listed[other].security.currency]))
+  return (name) => ({ zone, currency: currencyOf.get(name) })
+}
+
 /**
  * Securities whose bars are read beside those of one, by symbol, and the name under which rule text reads them. Throws
  * RangeError for one that is not listed, or is of another zone: days there are others.

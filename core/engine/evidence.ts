@@ -9,7 +9,7 @@ import { everyOf, treesOf } from '../plans/texts'
 import { compile } from '../rules/exec/compile'
 import { barAt, type LiveBar } from '../rules/exec/liveBar'
 import { HOLDS } from '../rules'
-import { besidesNamed, besidesOf, mateIn } from './besides'
+import { besideAbout, besidesNamed, besidesOf, mateIn } from './besides'
 import { judge, type Judged } from './judge'
 import { type Listed, type Quoted } from './listed'
 import { heldOf, type Shared } from './shared'
@@ -167,12 +167,11 @@ export function machineOf(
   const { listed, symbol } = about
   const own = plan.sides[side]
   const besides = besidesOf(own, besidesNamed(own), symbol, listed)
-  const currencyOf = new Map([...besides].map(([other, name]) => [name, listed[other].security.currency]))
   const { zone } = listed[symbol].venue
   const machine = new StepMachine(compile(trees, everyOf(own)), {
     ...{ zone, holdings: [], drawings: plan.drawings?.[symbol] },
     ...aboutOf(listed[symbol]),
-    besideOf: (name) => ({ zone, currency: currencyOf.get(name) }),
+    besideOf: besideAbout(besides, listed, zone),
   })
   const beside = new Beside(
     [...besides].flatMap(([other, name]) => {

@@ -9,6 +9,10 @@ import { dealtAt } from '../orders/netPrice'
 import { pricesOf, type Shared } from './shared'
 import { legsOf } from './whole'
 
+/** That a contract which a plan opens is not listed, and the mend. */
+export const endedText = (symbol: string): string =>
+  `The broker lists no ${securityText(symbol)}: it has ended, or never was. Choose another contract in Do.`
+
 /** What keeps an account from trading what a plan would order, whatever the market does: in sentences, none where it may. */
 export function obstacles(plan: Plan, shared: Shared): string[] {
   const { listed, book } = shared
@@ -19,10 +23,7 @@ export function obstacles(plan: Plan, shared: Shared): string[] {
     ...(missing.length > 0
       ? [`These cannot be ordered: ${missing.join(', ')}. Take them out of Among.`]
       : []),
-    ...ended.map(
-      (symbol) =>
-        `The broker lists no ${securityText(symbol)}: it has ended, or never was. Choose another contract in Do.`,
-    ),
+    ...ended.map(endedText),
     ...(shorts && !book.rules.short
       ? ['The account may not sell short, and this plan does. Use one that may.']
       : []),

@@ -50,6 +50,18 @@ interface Reckoned {
 /** Figures of the account are reckoned anew after so long, milliseconds. */
 const FIGURES_LAST = 1000
 
+/** An account of which no price is known yet, and in which nothing is wanted. */
+export const sharedOf = (book: Book, listed: Readonly<Record<string, Listed>>, home: Venue): Shared => ({
+  book,
+  listed,
+  home,
+  quotes: {},
+  pending: {},
+  keptE4: {},
+  bases: {},
+  growing: {},
+})
+
 /** Takes a quote, once for all plans: before they are stepped by it. */
 export function takeQuoted(
   shared: Shared,

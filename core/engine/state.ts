@@ -12,7 +12,7 @@ import { type Graph } from '../rules/exec/graph'
 import { type LiveBar } from '../rules/exec/liveBar'
 import { type Snapshot } from '../rules/exec/steps'
 import { type Turn, Turns } from '../rules/exec/turns'
-import { besidesNamed, besidesOf } from './besides'
+import { besideAbout, besidesNamed, besidesOf } from './besides'
 import { clockOf, type VenueClock } from './clock'
 import { type Listed } from './listed'
 
@@ -287,10 +287,9 @@ export function join(prepared: Prepared, at: number, symbols: readonly string[])
       const { currency, increments } = security
       const drawings = prepared.plan.drawings?.[symbol]
       const besides = besidesOf(side, named, symbol, listed)
-      const currencyOf = new Map([...besides].map(([other, name]) => [name, listed[other].security.currency]))
       const memory = shared.join({
         ...{ currency, increments, holdings, drawings },
-        besideOf: (name) => ({ zone: venue.zone, currency: currencyOf.get(name) }),
+        besideOf: besideAbout(besides, listed, venue.zone),
       })
       follower = { key, symbol, besides, memory, holdings, clock: clockOf(venue) }
       followers.set(key, follower)
