@@ -8,6 +8,8 @@ export interface Asked {
   /** The order's client id, should one come of it. */
   clOrdId: string
   signal: string
+  /** More of what is held is asked for, since the price has gone so far from the last fill. */
+  byDistance?: boolean
   /** Key of the event that led to it. */
   event?: string
 }

@@ -1,17 +1,17 @@
-import { incrementAt, toTick } from '../market/increment'
+import { toTick } from '../market/increment'
 import { fromE4 } from '../market/money'
 import { reckonedPrice } from '../orders/check'
 import { draftOrder, type Drafted } from '../orders/draft'
 import { type ExitLevel, type Exits, partsOf } from '../orders/exits'
-import { type NewOrder, type OrdType } from '../orders/model'
+import { type NewOrder } from '../orders/model'
 import { type Sizing } from '../orders/size'
 import { type Side } from '../plans/document'
-import { BASE_TEXT, type Close, type Open, type PlanPrice, type PlanSize } from '../plans/entry'
+import { BASE_TEXT, type Close, type Open, type PlanSize } from '../plans/entry'
 import { fixedExits, type PlanExits } from '../plans/exits'
 import { originOf, planOrderId } from '../plans/ids'
 import { clockOf } from './clock'
 import { type Asked } from './asked'
-import { type Quoted } from './listed'
+import { pricedBy } from './priced'
 import { baseE4, figuresAt, heldOf, type Shared } from './shared'
 import { type Prepared, valueOf } from './state'
 import { type ClauseFinding } from './verdicts'
@@ -26,12 +26,6 @@ export type Draft =
       /** Of several legs: their net price. */ net?: number
     }
   | { finding: ClauseFinding }
-
-interface Priced {
-  ordType: OrdType
-  price?: number
-  stopPx?: number
-}
 
 /** The order of a side at a moment, priced, sized and with its exits fixed. */
 export function draft(prepared: Prepared, shared: Shared, asked: Asked): Draft {
@@ -183,25 +177,4 @@ function sizingOf(size: PlanSize, over: number | undefined, equity: number, rate
   if ('equity' in size) return { by: 'equity', percentOfEquity: size.equity }
   if (over === undefined) return { by: 'risk', percentOfEquity: size.risk }
   return { by: 'shares', shares: (equity * size.risk) / 100 / (over * rate) }
-}
-
-/** A price on a tick, or the measure that is not known; without a quote a limit has none, and the draft says so. */
-export function pricedBy(
-  price: PlanPrice,
-  quote: Quoted | undefined,
-  bands: Parameters<typeof toTick>[0],
-  measure: (text: string) => number,
-): Priced | { unknown: string } {
-  if (price === 'market') return { ordType: 'Market' }
-  if ('at' in price) {
-    if (!quote) return { ordType: 'Limit' }
-    const at = price.at === 'mid' ? (quote.bid + quote.ask) / 2 : quote[price.at]
-    return { ordType: 'Limit', price: toTick(bands, at + price.ticks * incrementAt(bands, at)) }
-  }
-  const text = 'limit' in price ? price.limit : price.stop
-  const value = measure(text)
-  if (!(value > 0)) return { unknown: text }
-  const moved = value * (1 + price.percent / 100)
-  const on = toTick(bands, moved + price.ticks * incrementAt(bands, moved))
-  return 'limit' in price ? { ordType: 'Limit', price: on } : { ordType: 'Stop', stopPx: on }
 }

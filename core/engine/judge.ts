@@ -13,6 +13,7 @@ import { type Side, type When } from '../plans/document'
 import { type Then } from '../plans/exits'
 import { scoreVerdict } from '../plans/score'
 import { FAILS, HOLDS } from '../rules'
+import { keptFromAdding } from './keptFromAdding'
 import { type Asked } from './asked'
 import { clockOf, type WhenWhy } from './clock'
 import { scoredOf } from './scored'
@@ -46,7 +47,7 @@ export function judge(prepared: Prepared, state: PlanState, shared: Shared, aske
           ? { why: 'listed', verdict: 'holds' }
           : { why: 'not listed', verdict: 'fails' }),
       },
-      ifFinding(side, asked.condition),
+      asked.byDistance ? distanceFinding(state, shared, asked) : ifFinding(side, asked.condition),
       ...providedOf(side, shared, asked, order, facts),
       ...viewOf(state, shared, side, asked),
       ...scoreOf(prepared, state, side, asked),
@@ -74,6 +75,11 @@ export const ifFinding = ({ if: { rule } }: Side, condition: number): ClauseFind
   why: 'condition',
   rule,
   verdict: condition === HOLDS ? 'holds' : condition === FAILS ? 'fails' : 'unknown',
+})
+
+const distanceFinding = ({ held }: PlanState, { quotes }: Shared, { symbol }: Asked): ClauseFinding => ({
+  ...{ clause: 'If', why: 'distance', verdict: 'holds' },
+  ...{ last: quotes[symbol].last, from: held[symbol].lastPx! },
 })
 
 function providedOf(
@@ -127,17 +133,18 @@ function scoreOf(prepared: Prepared, state: PlanState, { score }: Side, asked: A
 function doOf(
   prepared: Prepared,
   state: PlanState,
-  { side: at, symbol }: Asked,
+  { side: at, symbol, byDistance }: Asked,
   made: Draft,
   facts: OrderFacts | undefined,
   mateFacts: OrderFacts | undefined,
 ): ClauseFinding[] {
   const { do: deed } = prepared.sides[at].side
   if (!('order' in made)) return made.finding.clause === 'Do' ? [made.finding] : []
-  const held = state.held[symbol]?.quantity ?? 0
-  if (held !== 0) return [{ clause: 'Do', why: 'held already', held, verdict: 'fails' }]
+  const kept = keptFromAdding(prepared, state, at, symbol, byDistance)
+  if (kept) return [kept]
   if (state.working[symbol]) return [{ clause: 'Do', why: 'works already', verdict: 'fails' }]
-  if ('most' in deed && deed.most !== undefined && takenUp(state) >= deed.most)
+  const more = (state.held[symbol]?.quantity ?? 0) !== 0
+  if (!more && 'most' in deed && deed.most !== undefined && takenUp(state) >= deed.most)
     return [{ clause: 'Do', why: 'enough at a time', most: deed.most, verdict: 'fails' }]
   const { mate, net } = made
   const refused = refusal(checkOrder(made.order, facts!)) ?? (mate && refusal(checkOrder(mate, mateFacts!)))

@@ -1,10 +1,10 @@
-import { incrementAt, toTick } from '../market/increment'
 import { localDate, sessionsBetween } from '../market/venue'
-import { planOrderId } from '../plans/ids'
 import { type Then } from '../plans/exits'
 import { HOLDS } from '../rules'
+import { addByDistance } from './adds'
 import { clockOf } from './clock'
-import { type Held, type OwnExit, valueOf } from './state'
+import { type Held, valueOf } from './state'
+import { moveStops } from './stops'
 import { closeBoth, closeHeld, say, type Stepping } from './want'
 import { daysLeft, netGain } from './whole'
 
@@ -21,7 +21,9 @@ export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: numb
     return
   }
   if (then.net && leaveByNet(stepping, symbol, held, then.net)) return
-  if (then.moves && !held.legs) moveStops(stepping, symbol, held, then, bar)
+  if (held.legs) return
+  moveStops(stepping, symbol, held, bar)
+  addByDistance(stepping, symbol, held)
 }
 
 /** What is being left and is still held is left on, while the venue is open. */
@@ -81,64 +83,4 @@ export function leaveAlone(stepping: Stepping, symbol: string): void {
     }
     closeHeld(stepping, mate, `without ${symbol} ${tradeOf(stepping, mate)}`)
   }
-}
-
-/** Moves the stops of what is held where the plan says so: only ever nearer. */
-function moveStops(
-  stepping: Stepping,
-  symbol: string,
-  held: Held,
-  { moves = [] }: Then,
-  bar?: { time: number; end: number },
-): void {
-  const { prepared, shared } = stepping
-  const way = Math.sign(held.quantity)
-  const fill = Math.abs(held.paid / held.quantity)
-  const quote = shared.quotes[symbol]
-  if (quote) held.gain = Math.max(held.gain, way * (quote.last - fill))
-  const stops = stopsOf(stepping, symbol)
-  if (stops.length === 0) return
-  held.risk ??= Math.abs(fill - (stops[0].stopPx ?? fill))
-  const seasons = bar !== undefined && held.opened < bar.end && bar.end !== Infinity
-  const first = seasons && !held.seasoned
-  if (seasons) held.seasoned = true
-  const bands = prepared.listed[symbol].security.increments
-  for (const { when, to } of moves) {
-    const due =
-      when === 'EntryBar' ? first : when === 'EveryBar' ? seasons : held.gain >= gainOf(when.gain, held, fill)
-    if (!due) continue
-    const level = to === 'Fill' ? fill : valueOf(prepared, held.side, symbol, to.level)
-    if (!(level > 0)) continue
-    const stopPx = toTick(bands, level)
-    for (const stop of stops) moveOne(stepping, symbol, stop, stopPx, way)
-  }
-
-  function gainOf(
-    gain: { percent: number } | { ticks: number } | { risk: number },
-    { risk = NaN }: Held,
-    from: number,
-  ) {
-    if ('percent' in gain) return (from * gain.percent) / 100
-    return 'ticks' in gain ? gain.ticks * incrementAt(bands, from) : gain.risk * risk
-  }
-
-  function moveOne(of: Stepping, one: string, stop: OwnExit, stopPx: number, up: number) {
-    const stands = stop.asked ?? stop.stopPx
-    if (stands === undefined || up * (stopPx - stands) <= 0) return
-    // One that the price has passed already would be refused: the stop leaves where it stands.
-    if (quote && up * (quote.last - stopPx) <= 0) return
-    const { plan } = of.prepared
-    const date = localDate(of.prepared.listed[one].venue, of.at)
-    const parts = { planId: plan.id, symbol: one, date, leg: 0, role: 'move' as const }
-    const clOrdId = planOrderId({ ...parts, signal: `${stop.clOrdId} ${stopPx}` })
-    stop.asked = stopPx
-    say(of, { is: 'replace', symbol: one, clOrdId: stop.clOrdId, change: { clOrdId, stopPx } })
-  }
-}
-
-/** Stops that the broker holds for what the plan holds of a security. */
-function stopsOf({ state: { orders, bySymbol } }: Stepping, symbol: string): OwnExit[] {
-  return (bySymbol[symbol] ?? []).flatMap((id) =>
-    Object.values(orders[id].exits ?? {}).filter(({ role, works }) => role === 'Stop' && works),
-  )
 }

@@ -5,11 +5,11 @@ import { type When } from '../plans/document'
 import { everyOf } from '../plans/texts'
 import { FAILS, HOLDS } from '../rules'
 import { clockOf, type WhenWhy } from './clock'
-import { pricedBy } from './draft'
 import { ifFinding, judge, whenFinding } from './judge'
 import { type Follower, keyOf, type PlanState, type Prepared, valueOf, type Watched } from './state'
 import { type ClauseFinding, deciding, togetherOf, type Trace } from './verdicts'
 import { idOfSignal, place } from './placing'
+import { pricedBy } from './priced'
 import { closeBoth, say, type Stepping } from './want'
 
 /** A side looking at a security. */

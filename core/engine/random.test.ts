@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { PlanBench, type Prices } from '@/tests/planBench'
-import { Plan } from '../plans/document'
+import { Plan, type Side } from '../plans/document'
 import { bound } from '../plans/inputs'
 
 /** What may happen in the length of a bar: quotes, a hand that trades in the same account, a venue that refuses, an end and a new beginning. */
@@ -35,12 +35,27 @@ const span: fc.Arbitrary<Span> = fc.record({
 const PLANS = [
   ...['fast-over-slow', 'through-the-middle', 'low-of-the-bar', 'low-so-far', 'resting-at-the-edge'],
   ...['out-of-yesterday', 'yesterday-as-the-stop', 'middle-in-ticks', 'turning-averages', 'low-end'],
+  ...['through-the-middle, adding', 'turning-averages, leaving at a limit'],
 ]
 
+/** The same side that orders more of what it holds, or closes at a limit first. */
+function varied(side: Side, way: string | undefined): Side {
+  const { do: deed, then } = side
+  if (way === 'adding' && 'open' in deed)
+    return { ...side, do: { ...deed, adds: { most: 2, after: { gain: { percent: 1 } }, stops: 'Newest' } } }
+  if (way === 'leaving at a limit')
+    return {
+      ...side,
+      then: { ...then, leave: { at: 'mid', ticks: 3, unfilled: { minutes: 3, next: 'Market' } } },
+    }
+  return side
+}
+
 /** The same plan on OSPRY alone, which may look all day. */
-function planOf(id: string): Plan {
+function planOf(name: string): Plan {
+  const [id, way] = name.split(', ')
   const plan = bound(Plan.parse(JSON.parse(readFileSync(`plans/${id}.json`, 'utf8'))))
-  const sides = plan.sides.map((side) => ({ ...side, among: { list: ['OSPRY'] } }))
+  const sides = plan.sides.map((side) => ({ ...varied(side, way), among: { list: ['OSPRY'] } }))
   return {
     ...plan,
     when: { look: plan.when.look },

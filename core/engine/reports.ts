@@ -7,6 +7,7 @@ import { sentFor } from '../plans/ids'
 import { heldOf, type Shared } from './shared'
 import { type Held, keyOf, type OwnOrder, type PlanState, type Prepared, sideOf, tellHeld } from './state'
 import { type Note } from './verdicts'
+import { waitsUntil } from './unfilled'
 import { unitsHeld } from './whole'
 
 /** Ends of trades that are remembered of a security. */
@@ -28,9 +29,9 @@ export function takeReport(
     const clOrdId = ownOf(state, report)
     const own = clOrdId === undefined ? undefined : state.orders[clOrdId]
     if (clOrdId !== undefined && own) {
-      if (report.parentOrderId === undefined) takeOwn(state, clOrdId, own, report)
+      if (report.parentOrderId === undefined) takeOwn(prepared, state, clOrdId, own, report)
       else takeExit(own, report)
-      if (report.execType === 'Trade') takeTrade(prepared, state, shared, own, report)
+      if (report.execType === 'Trade') takeTrade(prepared, state, shared, clOrdId, report)
     } else if (report.execType === 'Trade') return lessHeld(prepared, state, shared, report)
   }
   tellHeld(prepared, state, symbol)
@@ -47,7 +48,13 @@ function ownOf({ orders, byOrderId }: PlanState, { clOrdId, parentOrderId, order
 export const isOwn = (state: PlanState, report: ExecutionReport): boolean =>
   ownOf(state, report) !== undefined
 
-function takeOwn(state: PlanState, first: string, own: OwnOrder, report: ExecutionReport): void {
+function takeOwn(
+  prepared: Prepared,
+  state: PlanState,
+  first: string,
+  own: OwnOrder,
+  report: ExecutionReport,
+): void {
   const { orderId, clOrdId, ordStatus, cumQty, price, stopPx, symbol } = report
   own.orderId = orderId
   state.byOrderId[orderId] = first
@@ -58,10 +65,16 @@ function takeOwn(state: PlanState, first: string, own: OwnOrder, report: Executi
     if (report.kept !== undefined) own.unitE4 ??= Math.round(toE4(report.kept) / report.orderQty)
   }
   delete own.asked
+  if (own.role === 'out' && report.ordType === 'Limit')
+    own.until ??= waitsUntil(prepared, state, symbol, Date.parse(report.transactTime))
   setWorks(state, first, own, isWorking(ordStatus))
   if (!own.works) {
     own.endedAt = Date.parse(report.transactTime)
     if (ordStatus === 'Rejected') own.refused = true
+    else if (own.until !== undefined) own.over = own.takenBackAt !== undefined || own.endedAt >= own.until
+    // What it was to close and is still there is left on, also by who begins anew.
+    if (own.role === 'out' && cumQty < report.orderQty && (state.held[symbol]?.quantity ?? 0) !== 0)
+      state.leaving[symbol] ??= sentFor(report.origin)?.signal.replace(/ again \d+$/, '') ?? first
   }
   const entries = (state.bySymbol[symbol] ??= [])
   if (own.role === 'entry' && !entries.includes(first)) entries.push(first)
@@ -91,9 +104,10 @@ function takeTrade(
   prepared: Prepared,
   state: PlanState,
   shared: Shared,
-  own: OwnOrder,
+  clOrdId: string,
   report: ExecutionReport,
 ): void {
+  const own = state.orders[clOrdId]
   const { symbol, commission = 0, parentOrderId } = report
   const at = Date.parse(report.transactTime)
   // Several legs are bought together; what closes them is told at the price of the legs turned over.
@@ -127,6 +141,11 @@ function takeTrade(
   }
   if (isToday(state, shared, report))
     state.takenE4[symbol] = (state.takenE4[symbol] ?? 0) + closedWorthE4 - closedCostE4 - toE4(commission)
+  if (!closes) {
+    const now = state.held[symbol]
+    now.lastPx = lastPx
+    if (!now.entries?.includes(clOrdId)) now.entries = [...(now.entries ?? []), clOrdId]
+  }
   // The next one of the same bar has another signal.
   if (quantity !== 0 && quantity + moved === 0) noteEnd(state, symbol, at)
 }

@@ -35,6 +35,8 @@ export function sayClause(finding: ClauseFinding): string {
         ? `${finding.symbol} is on the list`
         : `${finding.symbol} is not on the list`
     case 'If':
+      if (finding.why === 'distance')
+        return `the price has gone from its last fill at ${priceText(finding.from)} to ${priceText(finding.last)}`
       if (finding.sentence !== undefined) return finding.sentence
       return finding.verdict === 'unknown' ? `not known yet: ${finding.rule}` : finding.rule
     case 'Provided':
@@ -103,6 +105,8 @@ function ofDo(finding: Of<'Do'>): string {
       return finding.sentence
     case 'held already':
       return `it holds ${decimal(finding.held, 0)} already`
+    case 'enough added':
+      return `it has ordered more of it ${finding.most === 1 ? 'once' : `${finding.most} times`} already`
     case 'works already':
       return 'an order of it works already'
     case 'enough at a time':

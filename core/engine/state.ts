@@ -72,6 +72,11 @@ export interface OwnOrder {
   asked?: number | 'gone'
   /** Whether it stands among the entries of the day; one that ends with nothing filled does not. */
   counted?: boolean
+  /** Of a way out that waits at its limit: until when it does, and when it was last asked to be taken back. */
+  until?: number
+  takenBackAt?: number
+  /** Whether it waited so long in vain. */
+  over?: boolean
   /** Key of the event that led to it. */
   event?: string
   /** Of several legs: they, and the money that a unit of them keeps, in e4. */
@@ -96,6 +101,11 @@ export interface Held {
   /** Of several legs, as they were opened, the quantity being units; and the money that each keeps, in e4. */
   legs?: readonly Leg[]
   unitE4?: number
+  /** Client order ids of its entries that have traded, and the price of the last fill of them. */
+  entries?: string[]
+  lastPx?: number
+  /** What kept it from ordering more, when that was last judged. */
+  told?: string
   /** Whether the bar of the entry is complete, and how far the price has gone its way, a share. */
   seasoned?: boolean
   gain: number

@@ -5,6 +5,7 @@ import { type LiveBar } from '../rules/exec/liveBar'
 import { type PlanEvent } from './events'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
+import { closeOn, endWaitingAt } from './closeOn'
 import { leaveAlone, watchHeld } from './leave'
 import { isQuiet, lookAt, turn } from './look'
 import { endAsks, noteSeen, takeAnswer } from './placing'
@@ -37,6 +38,7 @@ export function step(
       noteFilled(stepping, event.report)
       turn(stepping, event.report.symbol)
       watchHeld(stepping, event.report.symbol)
+      closeOn(stepping, event.report)
       const gone = pairedAlone(stepping, event.report)
       if (gone !== undefined) leaveAlone(stepping, gone)
       break
@@ -46,6 +48,7 @@ export function step(
       break
     case 'bar':
       takeBar(stepping, event, acts)
+      if (acts) endWaitingAt(stepping, event.symbol)
       break
     case 'quote':
       if (acts) takeQuote(stepping, event.symbol)
@@ -53,6 +56,7 @@ export function step(
     case 'time':
       if (!acts) break
       for (const symbol of Object.keys(state.held)) watchHeld(stepping, symbol)
+      for (const symbol in state.working) endWaitingAt(stepping, symbol)
       endAsks(stepping)
       endWaiting(stepping)
       break

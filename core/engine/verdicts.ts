@@ -15,6 +15,8 @@ export type ClauseWhy =
   | { clause: 'Among'; why: 'listed' | 'not listed'; symbol: string }
   /** `sentence`: what its parts came to, where it was looked into. */
   | { clause: 'If'; why: 'condition'; rule: string; sentence?: string }
+  /** More of what is held is asked for: the price has gone so far from the last fill. */
+  | { clause: 'If'; why: 'distance'; last: number; from: number }
   /** Figures of the order that are known; in words where it is told. */
   | { clause: 'Provided'; why: 'gate'; name: string; rule: string; figures: Figures; currency: string }
   | { clause: 'Provided'; why: 'no order'; name: string }
@@ -34,6 +36,7 @@ export type ClauseWhy =
   | { clause: 'Do'; why: 'too much kept'; each: number; most: number }
   | { clause: 'Do'; why: 'no order'; sentence: string }
   | { clause: 'Do'; why: 'held already'; held: number }
+  | { clause: 'Do'; why: 'enough added'; most: number }
   | { clause: 'Do'; why: 'works already' }
   | { clause: 'Do'; why: 'enough at a time'; most: number }
   | { clause: 'Do'; why: 'nothing held' }

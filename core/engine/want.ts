@@ -6,6 +6,7 @@ import { type Intent, type Want } from './events'
 import { setWorks } from './reports'
 import { heldOf, reserve, type Shared } from './shared'
 import { type OwnOrder, type PlanState, type Prepared } from './state'
+import { leavingAt } from './unfilled'
 import { type Note, type Trace } from './verdicts'
 import { closingOrder, keptE4, unitsHeld } from './whole'
 
@@ -88,26 +89,33 @@ export function closeHeld(stepping: Stepping, symbol: string, signal: string): b
     ? closingOrder(legs, { clOrdId: found.clOrdId, symbol, orderQty, origin })
     : {
         ...{ clOrdId: found.clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy' },
-        ...{ ordType: 'Market', timeInForce: 'Day', orderQty, positionEffect: 'Close', origin },
+        ...leavingAt(stepping, symbol, found.waited),
+        ...{ timeInForce: 'Day', orderQty, positionEffect: 'Close', origin },
       }
   wantOrder(stepping, 'out', order)
   return true
 }
 
-/** The id of the next order for a signal: the first that is free, or was refused; undefined while the last has only just ended. */
+/**
+ * The id of the next order for a signal: the first that is free, or was refused; undefined while the last has only just ended.
+ * `waited`: one of those before has waited at its limit in vain.
+ */
 function freeId(
   { orders }: PlanState,
   parts: Omit<Parameters<typeof planOrderId>[0], 'signal' | 'role'>,
   first: string,
   at: number,
-): { clOrdId: string; signal: string } | undefined {
+): { clOrdId: string; signal: string; waited: boolean } | undefined {
+  let waited = false
   for (let times = 1; times <= MOST_TIMES; times++) {
     const signal = times === 1 ? first : `${first} again ${times}`
     const clOrdId = planOrderId({ ...parts, signal, role: 'out' })
     const before = orders[clOrdId]
-    if (!before) return { clOrdId, signal }
-    if (before.works || before.endedAt === undefined || at - before.endedAt < AGAIN) return undefined
-    if (before.refused) return { clOrdId, signal }
+    if (!before) return { clOrdId, signal, waited }
+    if (before.works || before.endedAt === undefined) return undefined
+    waited ||= before.over === true
+    if (at - before.endedAt < AGAIN && !before.over) return undefined
+    if (before.refused) return { clOrdId, signal, waited }
   }
   return undefined
 }

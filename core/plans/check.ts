@@ -4,7 +4,7 @@ import { wrongGate } from '../orders/gates'
 import { type Node, nodesOf, readsOf } from '../rules'
 import { type Plan, type Side } from './document'
 import { missingDrawings } from './drawn'
-import { type Open, type OpenLegs } from './entry'
+import { type Adds, type Open, type OpenLegs } from './entry'
 import { isOption, underlyingOf } from '../options/osi'
 import { wrongLegs } from '../orders/legs'
 import { bound, wrongInputs } from './inputs'
@@ -29,6 +29,16 @@ export function planIssues(given: Plan): PlanIssue[] {
   const missing = missingDrawings(plan)
   return [
     ...plan.sides.flatMap((side, at) => sideIssues(side, at, plan.never.share !== undefined)),
+    ...plan.sides.flatMap((side, at): PlanIssue[] =>
+      leavesInVain(side, plan.opposite)
+        ? [
+            {
+              ...{ clause: 'Then', side: at, is: 'warning' },
+              text: 'it is left by stop and target alone, which the broker holds: the limit for leaving is of no use',
+            },
+          ]
+        : [],
+    ),
     ...(missing === undefined ? [] : [{ clause: 'If', side: 0, is: 'error', text: missing } as const]),
     ...wrongInputs(given).map((text) => ({ clause: 'If', side: 0, is: 'error', text }) as const),
     ...neverIssues(plan),
@@ -59,6 +69,8 @@ function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {
     if (wrong) say('Provided', `${gate.name}: ${wrong}`)
   }
   if ('open' in side.do) openIssues(side, side.do, shared, say)
+  if ('close' in side.do && side.do.unfilled && side.do.price === 'market')
+    say('Do', 'what goes at the market does not wait: give a limit, or take away what follows it')
   if ('legs' in side.do) legsIssues(side, side.do, say)
   else if (side.then.net || side.then.daysLeft !== undefined)
     say('Then', 'a net price and days that are left are of several legs, and this opens none')
@@ -111,6 +123,7 @@ function legsIssues({ among, then }: Side, { legs }: OpenLegs, say: Say): void {
     legs.map(({ contract, side, ratio }) => ({ symbol: contract, legSide: side, legRatioQty: ratio })),
   )
   if (wrong) say('Do', wrong)
+  if (then.leave) say('Then', 'several legs are left at the market: take the limit away')
   if (then.exits || then.moves)
     say('Then', 'several legs have no stop at the broker: leave by net price, days left, a rule or the time')
   const { net, daysLeft, leaveIf, outAt } = then
@@ -136,6 +149,7 @@ function openIssues(side: Side, deed: Open, shared: boolean, say: Say): void {
       'Do',
       'it is sized by the share of the plan, and Never says of no share; give one, such as 25 % of equity',
     )
+  if (deed.adds) addIssues(deed.adds, 'pairs' in side.among, stopped, parts, say)
   if (deed.rests && measureOfPrice(deed.price) === undefined)
     say('Do', 'what rests until its price comes needs a price by a measure, as a limit or a stop')
   if (moves.length > 0 && !stopped) say('Then', 'a stop is moved, and there is none for all of it')
@@ -146,6 +160,28 @@ function openIssues(side: Side, deed: Open, shared: boolean, say: Say): void {
   else if (!stopped && !('pairs' in side.among))
     say('Then', 'nothing bounds the loss between entry and exit: there is no stop', 'warning')
 }
+
+/** What is wrong with ordering more of what is held. */
+function addIssues(
+  { after, stops }: Adds,
+  pairs: boolean,
+  stopped: boolean,
+  parts: readonly { stop?: PlanLevel }[],
+  say: Say,
+): void {
+  if (pairs) say('Do', 'a pair is opened once: take the orders for more away')
+  const byRisk = typeof after === 'object' && 'risk' in ('gain' in after ? after.gain : after.loss)
+  if (byRisk && !stopped) say('Do', 'so many times the risk is measured by the stop, and Then has none')
+  if (stops === 'Newest' && !stopped) say('Do', 'all stops go to the newest, and Then has none')
+  if (stops === 'Newest' && parts.some(({ stop }) => stop && 'trail' in stop))
+    say('Do', 'stops that trail go their own ways: let each keep its own')
+  if (typeof after === 'object' && 'loss' in after)
+    say('Do', 'it orders more of what loses: the loss of the day and the exposure bound it alone', 'warning')
+}
+
+/** Whether a limit for leaving is given, and the plan itself never leaves. */
+const leavesInVain = ({ then }: Side, opposite: Plan['opposite']): boolean =>
+  then.leave !== undefined && !then.leaveIf && !then.outAt && opposite === 'Ignore'
 
 function neverIssues({ never, sides }: Plan): PlanIssue[] {
   if (sides.every((side) => 'close' in side.do)) return []

@@ -65,6 +65,28 @@ export const MateDeed = z.strictObject({
 })
 export type MateDeed = z.infer<typeof MateDeed>
 
+/** A way that the price has gone: percent, ticks, or so many times the distance of the first stop. */
+export const Gone = z.union([
+  z.strictObject({ percent: z.number().positive().max(1000) }),
+  z.strictObject({ ticks: z.int().positive().max(1_000_000) }),
+  z.strictObject({ risk: z.number().positive().max(1000) }),
+])
+export type Gone = z.infer<typeof Gone>
+
+/** Whether it orders more of what it holds. */
+export const Adds = z.strictObject({
+  most: z.int().min(1).max(20).meta({ description: 'So many times at most, after the first' }),
+  after: z.union([z.literal('Signal'), z.strictObject({ gain: Gone }), z.strictObject({ loss: Gone })]).meta({
+    description:
+      'Each time the condition begins anew, or once the price has gone so far from the last of its fills; all other clauses must hold then',
+  }),
+  stops: z.enum(['Own', 'Newest']).default('Own').meta({
+    description:
+      'Own: what each order has bought keeps its own stop. Newest: all stops go to that of the newest order, never back',
+  }),
+})
+export type Adds = z.infer<typeof Adds>
+
 export const Open = z.strictObject({
   open: z.enum(['Long', 'Short']),
   price: PlanPrice,
@@ -72,17 +94,28 @@ export const Open = z.strictObject({
   timeInForce,
   rests: Rests.optional(),
   mate: MateDeed.optional(),
+  adds: Adds.optional(),
   most: z.int().min(1).max(500).optional().meta({
     description: 'Securities that it holds or has orders for at one time, at most',
   }),
 })
 export type Open = z.infer<typeof Open>
 
+/** What follows an order on the way out that waits at its limit, and is not filled there. */
+export const Unfilled = z.strictObject({
+  minutes: z.int().min(1).max(390),
+  next: z.enum(['Market', 'Again']).default('Market').meta({
+    description: 'Market: what is left goes at the market. Again: at its limit as the quotes are by then',
+  }),
+})
+export type Unfilled = z.infer<typeof Unfilled>
+
 /** Closes what the account holds of a security, whoever bought it. */
 export const Close = z.strictObject({
   close: percent.meta({ description: 'Percent of the position, in whole lots' }),
   price: PlanPrice,
   timeInForce,
+  unfilled: Unfilled.optional(),
 })
 export type Close = z.infer<typeof Close>
 

@@ -1,6 +1,6 @@
 import * as z from 'zod'
 import { ExitLevel, type Exits, exitsWith, partsOf } from '../orders/exits'
-import { Measure } from './entry'
+import { Gone, Measure, Unfilled } from './entry'
 import { SessionTime } from './times'
 
 /** A level of an exit: one that an order can carry, or one that a measure tells when the order is made. */
@@ -30,11 +30,7 @@ export const StopMove = z.strictObject({
       z.literal('EntryBar').meta({ description: 'Once the bar in which it was entered is complete' }),
       z.literal('EveryBar'),
       z.strictObject({
-        gain: z.union([
-          z.strictObject({ percent: z.number().positive().max(1000) }),
-          z.strictObject({ ticks: z.int().positive().max(1_000_000) }),
-          z.strictObject({ risk: z.number().positive().max(1000) }),
-        ]),
+        gain: Gone,
       }),
     ])
     .meta({
@@ -45,6 +41,19 @@ export const StopMove = z.strictObject({
     .meta({ description: 'The price of the fill, or a measure' }),
 })
 export type StopMove = z.infer<typeof StopMove>
+
+/** How a plan itself closes what it holds, where that is not at the market. */
+export const LeaveAt = z
+  .strictObject({
+    at: z.enum(['bid', 'ask', 'mid', 'last']),
+    ticks: z.int().min(-1000).max(1000).default(0).meta({ description: 'So many ticks above it' }),
+    unfilled: Unfilled,
+  })
+  .meta({
+    description:
+      'How it is left by a rule, by the time or on the opposite signal: at a limit, and what follows when that is not filled. At the market where this is left out, and where the session ends before that',
+  })
+export type LeaveAt = z.infer<typeof LeaveAt>
 
 export const Then = z.strictObject({
   exits: PlanExits.optional().meta({ description: 'Held by the broker, measured from the actual fill' }),
@@ -73,6 +82,7 @@ export const Then = z.strictObject({
       'Of contracts: closed in the session in which so many days are left until the first of them ends; at outAt where that is given',
   }),
   outAt: SessionTime.optional().meta({ description: 'Time of the session at which all is closed' }),
+  leave: LeaveAt.optional(),
 })
 export type Then = z.infer<typeof Then>
 

@@ -34,10 +34,12 @@ export const originOf = (
   ...(rule === undefined ? {} : { rule: rule.slice(0, 400) }),
 })
 
-/** The plan and the part that an order was sent for; undefined where it is of no plan. */
-export function sentFor(origin: Origin | undefined): { planId: string; role: 'entry' | 'out' } | undefined {
-  const [, planId, role] = /^([a-z0-9-]+) (entry|out) /.exec(origin?.signal ?? '') ?? []
-  return origin?.from === 'Plan' && planId ? { planId, role: role as 'entry' | 'out' } : undefined
+/** The plan, the part and the signal that an order was sent for; undefined where it is of no plan. */
+export function sentFor(
+  origin: Origin | undefined,
+): { planId: string; role: 'entry' | 'out'; signal: string } | undefined {
+  const [, planId, role, signal] = /^([a-z0-9-]+) (entry|out) (.*)$/.exec(origin?.signal ?? '') ?? []
+  return origin?.from === 'Plan' && planId ? { planId, role: role as 'entry' | 'out', signal } : undefined
 }
 
 /** RFC 4648, small letters. */

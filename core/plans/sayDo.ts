@@ -1,14 +1,17 @@
 import { decimal } from '../market/money'
 import { contractText } from '../options/words'
 import {
+  type Adds,
   BASE_TEXT,
   type Do,
+  type Gone,
   type NetPrice,
   type Open,
   type OpenLegs,
   type PlanLeg,
   type PlanPrice,
   type PlanSize,
+  type Unfilled,
 } from './entry'
 import { timeText } from './times'
 
@@ -28,7 +31,8 @@ export function doText(deed: Do): string {
       deed.close === 100
         ? 'what the account holds of it'
         : `${number(deed.close)} % of what the account holds of it`
-    return `close ${much}, ${priceText(deed.price)}, ${lasting}`
+    const next = deed.unfilled ? `, ${unfilledText(deed.unfilled)}` : ''
+    return `close ${much}, ${priceText(deed.price)}, ${lasting}${next}`
   }
   if ('legs' in deed) return legsText(deed, lasting)
   return [
@@ -36,7 +40,31 @@ export function doText(deed: Do): string {
     `${priceText(deed.price)}${deed.rests ? restText(deed.rests) : ''}`,
     lasting,
     ...(deed.most === undefined ? [] : [`in at most ${deed.most} at a time`]),
+    ...(deed.adds ? [addsText(deed.adds)] : []),
   ].join(', ')
+}
+
+/** What follows a limit that is not filled: "after 3 min at the market". */
+export const unfilledText = ({ minutes, next }: Unfilled): string =>
+  `after ${minutes} min ${next === 'Market' ? 'what is left at the market' : 'anew, as the quotes are by then'}`
+
+/** A way that the price has gone: "1.50 %", "40 ticks", "2 times the risk". */
+export const goneText = (gone: Gone): string =>
+  'percent' in gone
+    ? `${number(gone.percent)} %`
+    : 'ticks' in gone
+      ? `${gone.ticks} ticks`
+      : `${number(gone.risk)} times the risk`
+
+function addsText({ most, after, stops }: Adds): string {
+  const often = most === 1 ? 'once more' : `up to ${most} times more`
+  const when =
+    after === 'Signal'
+      ? 'when it begins anew'
+      : 'gain' in after
+        ? `each time it has gained ${goneText(after.gain)} since the last fill`
+        : `each time it has lost ${goneText(after.loss)} since the last fill`
+  return `${often} ${when}, ${stops === 'Own' ? 'each with its own stop' : 'all at the newest stop'}`
 }
 
 /** "1 OSPRY 17 Apr 26 12.00 put bought, 2 …": a leg, its underlying being told by Among. */

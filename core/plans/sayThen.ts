@@ -1,6 +1,6 @@
 import { partsOf } from '../orders/exits'
 import { type PlanLevel, type StopMove, type Then } from './exits'
-import { number } from './sayDo'
+import { goneText, number, priceText, unfilledText } from './sayDo'
 import { timeText } from './times'
 
 const listed = new Intl.ListFormat('en', { style: 'long', type: 'conjunction' })
@@ -45,19 +45,12 @@ export function moveText({ when, to }: StopMove): string {
   const where = to === 'Fill' ? 'the price of the fill' : to.level
   if (when === 'EntryBar') return `the stop goes to ${where} once the bar of the entry is complete`
   if (when === 'EveryBar') return `the stop follows ${where} at the end of every bar, never back`
-  const { gain } = when
-  const much =
-    'percent' in gain
-      ? `${number(gain.percent)} %`
-      : 'ticks' in gain
-        ? `${gain.ticks} ticks`
-        : `${number(gain.risk)} times the risk`
-  return `the stop goes to ${where} once it has gained ${much}`
+  return `the stop goes to ${where} once it has gained ${goneText(when.gain)}`
 }
 
 /** How a side gets out again, in words. */
 export function thenText({
-  then: { exits, moves = [], leaveIf, net, daysLeft, sessions, outAt },
+  then: { exits, moves = [], leaveIf, net, daysLeft, sessions, outAt, leave },
 }: {
   then: Then
 }): string {
@@ -73,6 +66,7 @@ export function thenText({
     outAt &&
       daysLeft === undefined &&
       `all by ${timeText(outAt)}${sessions === undefined ? '' : sessionText(sessions)}`,
+    leave && `that ${priceText(leave)}, ${unfilledText(leave.unfilled)}`,
   ].filter(Boolean)
   return ways.length > 0 ? ways.join('; ') : 'nothing: what is held stays until a hand closes it'
 }

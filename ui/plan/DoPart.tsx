@@ -7,9 +7,11 @@ import {
   type Open,
   type PlanPrice,
   type PlanSize,
+  type Unfilled,
 } from '@/core/plans/entry'
 import { useBroker } from '../link/LinkProvider'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
+import { AddsPart, UnfilledBlank } from './AddsPart'
 import { NumberBlank, TextBlank, TimeBlank } from './blanks'
 import { firstLegs, LegsPart } from './LegsPart'
 
@@ -94,7 +96,12 @@ export function DoPart({ of, side, put }: OfSide) {
         <LegsPart of={of} symbol={symbol} deed={deed} change={change} />
       ) : (
         <>
-          , <PricePart of={of} price={deed.price} change={(price) => change({ price })} />
+          ,{' '}
+          <PricePart
+            of={of}
+            price={deed.price}
+            change={(price) => change({ price, ...(price === 'market' ? { unfilled: undefined } : {}) })}
+          />
         </>
       )}
       , good{' '}
@@ -109,6 +116,12 @@ export function DoPart({ of, side, put }: OfSide) {
         onChange={(timeInForce) => change({ timeInForce })}
       />
       {'open' in deed && <RestPart of={of} deed={deed} change={change} />}
+      {'open' in deed && !deed.mate && (
+        <AddsPart of={of} adds={deed.adds} change={(adds) => change({ adds })} />
+      )}
+      {'close' in deed && deed.price !== 'market' && (
+        <ClosingPart of={of} unfilled={deed.unfilled} change={(unfilled) => change({ unfilled })} />
+      )}
       {why && (
         <span role="alert" className="refusal">
           {' '}
@@ -139,6 +152,38 @@ function useLegsFor({ among, do: deed, then }: Side, put: OfSide['put'], say: (w
       say((error as Error).message)
     }
   }
+}
+
+/** What follows a limit that closes and is not filled. */
+function ClosingPart({
+  of,
+  unfilled,
+  change,
+}: {
+  of: string
+  unfilled: Unfilled | undefined
+  change(unfilled: Unfilled | undefined): void
+}) {
+  if (!unfilled)
+    return (
+      <>
+        {' '}
+        <InlineAction
+          label={`What follows when it is not filled${of}`}
+          onAct={() => change({ minutes: 3, next: 'Market' })}
+        >
+          what follows when it is not filled
+        </InlineAction>
+      </>
+    )
+  return (
+    <>
+      , <UnfilledBlank of={of} unfilled={unfilled} change={change} />{' '}
+      <InlineAction label={`Take away what follows${of}`} onAct={() => change(undefined)}>
+        take away
+      </InlineAction>
+    </>
+  )
 }
 
 function SizePart({ of, size, change }: { of: string; size: PlanSize; change(size: PlanSize): void }) {

@@ -1,6 +1,7 @@
 import { partsOf } from '@/core/orders/exits'
 import { type PlanLevel, type StopMove, type Then } from '@/core/plans/exits'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
+import { UnfilledBlank } from './AddsPart'
 import { NumberBlank, TextBlank, TimeBlank } from './blanks'
 import { type OfSide } from './DoPart'
 import { ExitsPart } from './ExitsPart'
@@ -78,7 +79,40 @@ export function ThenPart({ of, side, put }: OfSide) {
           }}
         />
       ))}
+      {then.leave && (
+        <>
+          ; that at a limit at{' '}
+          <InlineChoice
+            label={`Left at${of}`}
+            value={then.leave.at}
+            options={[
+              ['bid', 'the bid'],
+              ['ask', 'the ask'],
+              ['mid', 'the middle'],
+              ['last', 'the last price'],
+            ]}
+            onChange={(at) => change({ leave: { ...then.leave!, at } })}
+          />
+          ,{' '}
+          <UnfilledBlank
+            of={of}
+            unfilled={then.leave.unfilled}
+            change={(unfilled) => change({ leave: { ...then.leave!, unfilled } })}
+          />{' '}
+          <InlineAction label={`Leave at the market${of}`} onAct={() => change({ leave: undefined })}>
+            take away
+          </InlineAction>
+        </>
+      )}
       <span className={css.more}>
+        {!whole && !then.leave && (then.outAt ?? then.leaveIf) !== undefined && (
+          <InlineAction
+            label={`Leave at a limit${of}`}
+            onAct={() => change({ leave: { at: 'mid', ticks: 0, unfilled: { minutes: 3, next: 'Market' } } })}
+          >
+            leave at a limit
+          </InlineAction>
+        )}
         {then.leaveIf === undefined && (
           <InlineAction label={`Leave by a rule${of}`} onAct={() => change({ leaveIf: 'bars held >= 12' })}>
             leave by a rule

@@ -1,0 +1,146 @@
+import { type Adds, type Gone, type Unfilled } from '@/core/plans/entry'
+import { InlineAction, InlineChoice } from '../ticket/Inline'
+import { NumberBlank } from './blanks'
+
+type GoneKind = 'percent' | 'ticks' | 'risk'
+const FIRST: Record<GoneKind, Gone> = { percent: { percent: 2 }, ticks: { ticks: 40 }, risk: { risk: 1 } }
+
+/** A way that the price has gone, in a sentence. */
+function GoneBlank({ label, gone, change }: { label: string; gone: Gone; change(gone: Gone): void }) {
+  const [kind] = Object.keys(gone) as [GoneKind]
+  return (
+    <>
+      <NumberBlank
+        label={label}
+        needed
+        value={(gone as Record<GoneKind, number>)[kind]}
+        onChange={(value) =>
+          change({ [kind]: kind === 'ticks' ? Math.max(1, Math.round(value!)) : value! } as never)
+        }
+      />{' '}
+      <InlineChoice
+        label={`${label} is measured in`}
+        value={kind}
+        options={[
+          ['percent', '%'],
+          ['ticks', 'ticks'],
+          ['risk', 'times the risk'],
+        ]}
+        onChange={(next) => change(FIRST[next])}
+      />
+    </>
+  )
+}
+
+/** Whether more is ordered of what is held: when, how often, and where the stops go then. */
+export function AddsPart({
+  of,
+  adds,
+  change,
+}: {
+  of: string
+  adds: Adds | undefined
+  change(adds: Adds | undefined): void
+}) {
+  if (!adds)
+    return (
+      <>
+        {' '}
+        <InlineAction
+          label={`Order more of what is held${of}`}
+          onAct={() => change({ most: 1, after: { gain: FIRST.risk }, stops: 'Own' })}
+        >
+          order more of what is held
+        </InlineAction>
+      </>
+    )
+  const { most, after, stops } = adds
+  const kind = after === 'Signal' ? 'Signal' : 'gain' in after ? 'gain' : 'loss'
+  const far = after === 'Signal' ? FIRST.percent : 'gain' in after ? after.gain : after.loss
+  const when = (next: 'Signal' | 'gain' | 'loss', by = far): Adds['after'] =>
+    next === 'Signal' ? 'Signal' : next === 'gain' ? { gain: by } : { loss: by }
+  return (
+    <>
+      , up to{' '}
+      <NumberBlank
+        label={`Times more${of}`}
+        value={most}
+        onChange={(next) =>
+          change(
+            next === undefined ? undefined : { ...adds, most: Math.min(20, Math.max(1, Math.round(next))) },
+          )
+        }
+      />{' '}
+      {most === 1 ? 'time' : 'times'} more{' '}
+      <InlineChoice
+        label={`More is ordered${of}`}
+        value={kind}
+        options={[
+          ['Signal', 'when it begins anew'],
+          ['gain', 'each time it has gained'],
+          ['loss', 'each time it has lost'],
+        ]}
+        onChange={(next) => change({ ...adds, after: when(next) })}
+      />
+      {after !== 'Signal' && kind !== 'Signal' && (
+        <>
+          {' '}
+          <GoneBlank
+            label={`Way to the next order${of}`}
+            gone={far}
+            change={(by) => change({ ...adds, after: when(kind, by) })}
+          />{' '}
+          since the last fill
+        </>
+      )}
+      ,{' '}
+      <InlineChoice
+        label={`Stops of all orders${of}`}
+        value={stops}
+        options={[
+          ['Own', 'each with its own stop'],
+          ['Newest', 'all at the newest stop'],
+        ]}
+        onChange={(next) => change({ ...adds, stops: next })}
+      />{' '}
+      <InlineAction label={`Order no more${of}`} onAct={() => change(undefined)}>
+        take away
+      </InlineAction>
+    </>
+  )
+}
+
+/** What follows a limit on the way out that is not filled. */
+export function UnfilledBlank({
+  of,
+  unfilled,
+  change,
+}: {
+  of: string
+  unfilled: Unfilled
+  change(unfilled: Unfilled): void
+}) {
+  return (
+    <>
+      after{' '}
+      <NumberBlank
+        label={`Minutes at the limit${of}`}
+        needed
+        value={unfilled.minutes}
+        onChange={(minutes) =>
+          change({ ...unfilled, minutes: Math.min(390, Math.max(1, Math.round(minutes!))) })
+        }
+      />{' '}
+      min{' '}
+      <InlineChoice
+        label={`What follows${of}`}
+        value={unfilled.next}
+        options={[
+          ['Market', 'what is left at the market'],
+          ['Again', 'anew, as the quotes are by then'],
+        ]}
+        onChange={(next) => change({ ...unfilled, next })}
+      />
+    </>
+  )
+}
