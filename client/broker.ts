@@ -19,6 +19,7 @@ import {
 } from '@/core/orders/access'
 import { type Access } from './access'
 import { problemOf, unreachable } from './problem'
+import { Together } from './together'
 
 const Checked = z.object({ accepted: z.boolean(), checks: z.array(Check) })
 const StandsDown = z.object({
@@ -53,6 +54,7 @@ const queryOf = (fields: Record<string, string | undefined>): string =>
 export class Broker {
   /** The account that everything is asked of; the key's first where there is none. */
   account: string | undefined
+  private together: Together | undefined
 
   /** `early` has answers that were asked for before, each to be taken once. */
   constructor(
@@ -82,6 +84,23 @@ export class Broker {
       }
       throw await problemOf(answer)
     }
+  }
+
+  /** Has all streams come over one connection from now on, as a browser needs it. */
+  streamTogether(): this {
+    this.together = new Together(this)
+    return this
+  }
+
+  /** A stream of server-sent events as its bytes. Throws BrokerProblem where it does not open. */
+  async stream(
+    path: string,
+    asked: { signal: AbortSignal; lastEventId?: string },
+  ): Promise<ReadableStream<Uint8Array>> {
+    if (this.together) return this.together.open(path, asked)
+    const { signal, lastEventId } = asked
+    const headers: HeadersInit = lastEventId === undefined ? {} : { 'Last-Event-ID': lastEventId }
+    return (await this.fetch(path, { signal, headers })).body!
   }
 
   private async get<T>(schema: z.ZodType<T>, path: string): Promise<T> {

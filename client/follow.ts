@@ -35,14 +35,11 @@ export function follow(
         silence = setTimeout(abort, SILENCE)
       }
       try {
-        const answer = await broker.fetch(path, {
-          signal: broken.signal,
-          headers: last === undefined ? {} : { 'Last-Event-ID': last },
-        })
+        const body = await broker.stream(path, { signal: broken.signal, lastEventId: last })
         on.there()
         wait = 250
         heard()
-        const watched = answer.body!.pipeThrough(
+        const watched = body.pipeThrough(
           new TransformStream<Uint8Array, Uint8Array>({
             transform(chunk, out) {
               heard()

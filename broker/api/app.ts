@@ -28,6 +28,7 @@ import { json, problems } from './shapes'
 import { executionRoutes } from './executionRoutes'
 import { keyRoutes } from './keyRoutes'
 import { quoteStreams } from './quoteStreams'
+import { streamRoutes } from './streamRoutes'
 import { worldRoutes } from './worldRoutes'
 import { accountRoutes } from './accountRoutes'
 import { pathUnderWorld } from './basePath'
@@ -135,6 +136,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   csvTokenRoutes(app)
   worldRoutes(app, parts)
   quoteStreams(app)
+  streamRoutes(app)
   marketRoutes(app)
   optionRoutes(app)
   groupRoutes(app)

@@ -43,7 +43,10 @@ export function LinkProvider({ brokerUrl, children }: { brokerUrl: string; child
       }),
   )
   const services = useMemo(() => {
-    const made = makeServices(new Broker(new Access(brokerUrl, demoTokens), earlyAnswer), workers)
+    const made = makeServices(
+      new Broker(new Access(brokerUrl, demoTokens), earlyAnswer).streamTogether(),
+      workers,
+    )
     // What every screen waits for is taken up before the page is drawn for the first time.
     if (typeof window !== 'undefined') {
       void queries.prefetchQuery(securitiesOf(made.broker))

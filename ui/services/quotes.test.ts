@@ -9,7 +9,7 @@ function streaming() {
   let write: (text: string) => void = () => undefined
   let opened = 0
   const broker = {
-    fetch: (path: string, { signal }: RequestInit = {}) => {
+    stream: (path: string, { signal }: { signal?: AbortSignal } = {}) => {
       expect(path).toBe('/quotes/stream?symbols=')
       opened++
       const body = new ReadableStream<Uint8Array>({
@@ -18,7 +18,7 @@ function streaming() {
           signal?.addEventListener('abort', () => out.error(new DOMException('gone', 'AbortError')))
         },
       })
-      return Promise.resolve(new Response(body))
+      return Promise.resolve(body)
     },
     followQuotes: (id: string, symbols: string[]) => {
       told.push([id, symbols])
