@@ -1,12 +1,8 @@
 import { appendFileSync, existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { type Intent } from '@/core/engine/events'
 import { type Plan } from '@/core/plans/document'
-import { type DayView } from '@/core/plans/view'
-import { type Seen } from '@/core/plans/seen'
 import { type RunEntry } from '@/runner/entries'
-import { type Heartbeat, linesOf, PLAN_FILE, TRACES } from '@/runner/folder'
-import { idOf } from '@/runner/sink'
+import { type Heartbeat, INBOX, PLAN_FILE, TRACES } from '@/runner/folder'
 import { Told } from '@/runner/told'
 import { Traces } from './traces'
 
@@ -25,7 +21,7 @@ export class Journal {
   ) {
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     this.path = join(folder, 'journal.jsonl')
-    this.inbox = join(folder, 'inbox.jsonl')
+    this.inbox = join(folder, INBOX)
     this.traces = new Traces(join(folder, TRACES))
     // What was told before it began was told another.
     this.read = existsSync(this.inbox) ? statSync(this.inbox).size : 0
@@ -70,37 +66,5 @@ export class Journal {
           return { wrong: `inbox.jsonl holds a line that says nothing: ${line.slice(0, 80)}` }
         }
       })
-  }
-
-  /** What earlier runs of the same world left: intents without an answer, what they have seen, and since when. */
-  before(worldId: string): {
-    open: Intent[]
-    seen: Record<string, Seen>
-    since?: number
-    view?: DayView
-  } {
-    const open = new Map<string, Intent>()
-    const seen: Record<string, Seen> = {}
-    let since: number | undefined
-    let same = false
-    let view: DayView | undefined
-    for (const entry of linesOf(this.folder)) {
-      if (entry.is === 'started') {
-        same = entry.worldId === worldId
-        if (same && entry.acts) since ??= Date.parse(entry.market)
-      }
-      if (!same) continue
-      if (entry.is === 'seen') seen[entry.key] = entry.entry
-      if (entry.is === 'view') view = entry.view
-      if (entry.is === 'intent' && entry.sends && entry.intent.is !== 'ask')
-        open.set(idOf(entry.intent), entry.intent)
-      else if ('clOrdId' in entry) open.delete(entry.clOrdId)
-    }
-    return {
-      open: [...open.values()],
-      seen,
-      ...(since === undefined ? {} : { since }),
-      ...(view ? { view } : {}),
-    }
   }
 }

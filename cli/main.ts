@@ -8,7 +8,7 @@ import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
 import { difference, plan } from './plan'
 import { arm, run, type RunOptions } from './planRun'
-import { check, type CheckOptions, status, tell } from './planStatus'
+import { check, type CheckOptions, status, stop, tell } from './planStatus'
 import { scan, type ScanOptions } from './scan'
 import {
   cancel,
@@ -224,6 +224,11 @@ function trading(heron: Command, print: (text: string) => void): void {
     .action(async (file: string, symbol: string, time: string, options: WhyOptions) =>
       print(await why(file, symbol, time, options)),
     )
+  heron
+    .command('stop <plans...>')
+    .description('ends running plans; what is held stays, with its stops and targets at the broker')
+    .option(...FOLDER)
+    .action(async (planIds: string[], { folder }: { folder: string }) => print(await stop(folder, planIds)))
   heron
     .command('memory <plan>')
     .description('prints a plan with all that it remembers as one file, to go on with it elsewhere')

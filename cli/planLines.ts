@@ -36,6 +36,8 @@ export function lineOf(entry: RunEntry, time: string): string | undefined {
       return undefined
     case 'connection':
       return entry.there ? `${time} the broker is there again` : `${time} the broker is away: ${entry.why}`
+    case 'idle':
+      return `${time} idle: ${entry.why}`
     case 'stopped':
       return `${time} stopped: ${entry.why}`
   }

@@ -9,7 +9,9 @@ import { namedBy } from '@/core/plans/drawn'
 import { knownAccount, type Known } from '@/runner/connect'
 import { heartbeatOf, lastRun, type Line, planIn, plansIn } from '@/runner/folder'
 import { Hub } from '@/runner/hub'
+import { rememberedIn } from '@/runner/remembered'
 import { Run } from '@/runner/run'
+import { stopThere } from '@/runner/stopThere'
 import { Followed } from './events'
 import { EXIT, Failure, note } from './fail'
 import { Journal } from './journal'
@@ -44,7 +46,7 @@ export async function run(paths: readonly string[], options: RunOptions, print: 
     const there = heartbeatOf(join(options.folder, id))
     if (there?.lives)
       throw new Failure(
-        `${name} runs already, as process ${there.pid}, ${there.state}. End that first: kill ${there.pid}.`,
+        `${name} runs already, as process ${there.pid}, ${there.state}. End that first: heron stop ${id}. What arms it ends it by itself.`,
         EXIT.running,
       )
   }
@@ -61,7 +63,14 @@ export async function arm(
   const broker = await connected(options)
   for (const path of paths) {
     print(plan(path))
-    print(`${(await mostOf(broker, readPlan(path))).map((line) => `  ${line}`).join('\n')}\n`)
+    const read = readPlan(path)
+    const runs = heartbeatOf(join(options.folder, read.id))
+    const first = runs?.lives
+      ? [
+          `It runs already, ${runs.state}, version ${runs.version}, as process ${runs.pid}: that is ended first.`,
+        ]
+      : []
+    print(`${[...(await mostOf(broker, read)), ...first].map((line) => `  ${line}`).join('\n')}\n`)
   }
   if (!options.yes) {
     const asked = createInterface({ input: process.stdin, output: process.stderr })
@@ -71,6 +80,9 @@ export async function arm(
     asked.close()
     if (answer.trim().toLowerCase() !== 'yes') return 'Nothing is armed.\n'
   }
+  for (const { id, name } of paths.map(readPlan))
+    if (!(await stopThere(join(options.folder, id), 'armed anew by the command line')))
+      throw new Failure(`${name} runs already and has not ended in half a minute.`, EXIT.running)
   return run(paths, { ...options, arm: true }, print)
 }
 
@@ -142,34 +154,42 @@ async function runWith(
   const state = acts ? 'armed' : 'watching'
   const beat = () => {
     try {
-      for (const { run: one, journal } of runs) journal.beat(one.at, state)
+      for (const { run: one, journal } of runs)
+        journal.beat(one.at, one.idleWhy === undefined ? state : 'idle')
     } catch {
       // A sign of life that cannot be written is none: who looks sees that.
     }
   }
   beat()
-  const timers = [
-    setInterval(beat, 5_000),
-    setInterval(() => {
-      const fresh = events.fresh()
-      for (const { run: one, journal } of runs) {
-        for (const told of journal.told()) {
-          if ('wrong' in told) note(told.wrong)
-          else one.tell(told)
-        }
-        for (const event of fresh) one.tell({ is: 'event', ...event })
-      }
-    }, 500),
-  ]
+  const timers: NodeJS.Timeout[] = [setInterval(beat, 5_000)]
   const why = await new Promise<string>((resolve) => {
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => resolve(signal))
     if (options.for !== undefined) setTimeout(() => resolve('its time was over'), options.for * 1000)
+    const listen = () => {
+      const fresh = events.fresh()
+      for (const one of [...runs]) {
+        for (const told of one.journal.told()) {
+          if ('wrong' in told) note(told.wrong)
+          else if (told.is !== 'stop') one.run.tell(told)
+          else {
+            runs.splice(runs.indexOf(one), 1)
+            void ended(one, told.why).then(() => runs.length === 0 && resolve('all of them were ended'))
+            break
+          }
+        }
+        for (const event of fresh) one.run.tell({ is: 'event', ...event })
+      }
+    }
+    timers.push(setInterval(listen, 500))
   })
   for (const timer of timers) clearInterval(timer)
-  for (const { run: one, journal } of runs) {
-    await one.stop(why)
-    journal.beat(one.at, 'stopped')
-  }
+  for (const one of runs) await ended(one, why)
+}
+
+/** Ends a run; its last sign of life says so. */
+async function ended({ run: one, journal }: Runs, why: string): Promise<void> {
+  await one.stop(why)
+  journal.beat(one.at, 'stopped')
 }
 
 const longestBar = ({ sides }: Plan): number =>
@@ -188,7 +208,7 @@ function begin(
   const stamp = stamper({ count: 1, unit: 'min' }, shared.home.zone)
   const journal = new Journal(join(options.folder, one.id), stamp, { version: one.version, worldId, account })
   journal.keep(one)
-  const earlier = journal.before(worldId)
+  const earlier = rememberedIn(journal.folder, worldId)
   const brought = memory?.worldId === worldId ? memory : undefined
   if (memory && !brought)
     note(`${one.name}: what its file remembers is of another world, and is not taken over.`)

@@ -1,4 +1,4 @@
-import { accessSync, appendFileSync, constants, existsSync, mkdirSync, statfsSync } from 'node:fs'
+import { accessSync, constants, existsSync, mkdirSync, statfsSync } from 'node:fs'
 import { join } from 'node:path'
 import { BrokerProblem, follow } from '@/client'
 import { decodeBars } from '@/core/formats/barsBinary'
@@ -9,6 +9,7 @@ import { obstacles } from '@/core/engine/obstacles'
 import { contractsOf, namedBy } from '@/core/plans/drawn'
 import { knownAccount, listContracts } from '@/runner/connect'
 import { heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
+import { stopThere, tellRun } from '@/runner/stopThere'
 import { Told } from '@/runner/told'
 import { EXIT, Failure } from './fail'
 import { readPlan } from './plan'
@@ -99,9 +100,18 @@ export function tell(folder: string, planId: string, told: unknown): string {
     throw new Failure(`${wrong.path.join('.') || 'that'}: ${wrong.message}`, EXIT.usage)
   }
   if (!heartbeatOf(own)?.lives) throw new Failure(`${planId} does not run in ${folder}: see heron status.`)
-  mkdirSync(own, { recursive: true })
-  appendFileSync(join(own, 'inbox.jsonl'), `${JSON.stringify(read.data)}\n`, { mode: 0o600 })
+  tellRun(own, read.data)
   return 'Told.\n'
+}
+
+/** Ends running plans, and waits until they have ended. Throws Failure where one does not run, or does not end. */
+export async function stop(folder: string, planIds: readonly string[]): Promise<string> {
+  const still = planIds.find((id) => !heartbeatOf(join(folder, id))?.lives)
+  if (still !== undefined) throw new Failure(`${still} does not run in ${folder}: see heron status.`)
+  for (const id of planIds)
+    if (!(await stopThere(join(folder, id), 'stopped by hand')))
+      throw new Failure(`${id} has not ended in half a minute: it may still be sending. See heron status.`)
+  return 'Ended. What is held stays, with its stops and targets at the broker.\n'
 }
 
 export interface CheckOptions extends TradingOptions {

@@ -133,6 +133,21 @@ test('a second tab takes a plan over when the first is closed; with the last tab
   const second = await page.context().newPage()
   await second.goto(`${demo.url}/plan`)
   await expect(region(second)).toContainText('Watching in another tab, version 1')
+  // What is begun here runs there too: plans of one account share what they keep back.
+  await second.getByText('New: through the day').click()
+  await second.getByRole('button', { name: '+ Through the middle', exact: true }).click()
+  await region(second).getByRole('button', { name: 'Watch' }).click()
+  await expect(region(second)).toContainText('Watching in another tab, version 1')
+  const plans = page.getByRole('navigation', { name: 'Plans' })
+  await plans.getByRole('button', { name: /^Through the middle/ }).click()
+  await expect(region(page)).toContainText('Version 1, watching: sends nothing')
+  // And can be ended from there.
+  await region(second).getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(region(page)).toContainText('A draft: nothing looks at the market for it')
+  await second
+    .getByRole('navigation', { name: 'Plans' })
+    .getByRole('button', { name: /^Fast over slow/ })
+    .click()
   await page.close()
   await expect(region(second)).toContainText('Version 1, watching: sends nothing')
   await second.close()

@@ -124,6 +124,8 @@ export abstract class Running {
 /** The demo as the trader starts it. */
 export class Demo extends Running {
   port = 0
+  /** The folder in which the command line runs plans on this machine. */
+  readonly plans = join(this.dataDir, 'plans')
   /** Other brokers that its pages may choose, by name. */
   readonly brokers = join(this.dataDir, 'brokers.json')
 
@@ -133,10 +135,11 @@ export class Demo extends Running {
 
   async start(): Promise<void> {
     this.port ||= await freePort()
-    await this.run(['scripts/demo.mjs'], { PORT: String(this.port), HERON_BROKERS: this.brokers }, () => [
-      `${this.url}/find`,
-      `${this.brokerUrl}/health`,
-    ])
+    await this.run(
+      ['scripts/demo.mjs'],
+      { PORT: String(this.port), HERON_BROKERS: this.brokers, HERON_PLANS: this.plans },
+      () => [`${this.url}/find`, `${this.brokerUrl}/health`],
+    )
   }
 
   /** Kills the broker's process as a crash would; the demo starts it again. */

@@ -25,4 +25,6 @@ export type RunEntry =
   | { is: 'connection'; there: boolean; why?: string }
   /** Something that keeps it from looking: a search that failed, bars that did not come. */
   | { is: 'trouble'; why: string }
+  /** It stands still from now on, and does nothing more: the broker is in another world. */
+  | { is: 'idle'; why: string }
   | { is: 'stopped'; why: string }

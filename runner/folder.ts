@@ -92,6 +92,9 @@ function isThere(pid: number): boolean {
   }
 }
 
+/** Where a run is told something from outside, a line each. */
+export const INBOX = 'inbox.jsonl'
+
 /** Where the version of a plan lies that ran last. */
 export const PLAN_FILE = 'plan.json'
 

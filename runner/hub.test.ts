@@ -25,7 +25,7 @@ class Written {
   private readonly open = new Map<string, ReadableStreamDefaultController<Uint8Array>>()
   executionStream = '/executions/stream'
 
-  fetch = (path: string, { signal }: { signal?: AbortSignal }): Promise<Response> => {
+  stream = (path: string, { signal }: { signal?: AbortSignal }): Promise<ReadableStream<Uint8Array>> => {
     this.asked.push(path)
     const name = path.split('?')[0]
     const body = new ReadableStream<Uint8Array>({
@@ -40,7 +40,7 @@ class Written {
         })
       },
     })
-    return Promise.resolve(new Response(body))
+    return Promise.resolve(body)
   }
 
   say(name: string, event: string, data: unknown, id?: string): void {
@@ -52,7 +52,8 @@ class Written {
 
   reports: unknown[] = []
   now = '2026-05-04T12:30:00Z'
-  whoami = () => Promise.resolve({ now: this.now })
+  world = 'w'
+  whoami = () => Promise.resolve({ now: this.now, world: { id: this.world } })
   executions = (after: number) =>
     Promise.resolve((this.reports as { seq: number }[]).filter(({ seq }) => seq > after))
   options = () => Promise.resolve([])
@@ -139,6 +140,7 @@ class Listener implements Member {
     this.order.push(this.name)
   }
   reported = () => undefined
+  idle = (why: string) => void this.entries.push({ is: 'idle', why })
   write = (entry: RunEntry) => void this.entries.push(entry)
 }
 
@@ -300,4 +302,24 @@ it('a bar that is told again after a stream was begun anew is told to all, and t
   expect(first.heard.sort()).toEqual(['bar OSPRY', 'time '])
   expect(hub.at).toBe(Date.parse('2026-05-04T19:00:00Z'))
   hub.leave(first)
+})
+
+it('in another world everything stands still, says why, and is told nothing more', async () => {
+  const { broker, hub } = hubOf()
+  const entries: RunEntry[] = []
+  const plan = planOf('close > 0', '1 day')
+  const run = new Run({ hub, plan, acts: true, write: (entry) => void entries.push(entry) })
+  await run.start()
+  const listener = new Listener(['OSPRY'])
+  await hub.join(listener)
+  broker.world = 'v'
+  broker.drop('/quotes/stream')
+  await until(() => run.idleWhy !== undefined)
+  expect(run.idleWhy).toMatch(/^the broker is in another world by now \(v\), and this was begun in w: /)
+  expect(entries.at(-1)).toEqual({ is: 'idle', why: run.idleWhy })
+  expect(hub.isEmpty).toBe(true)
+  const before = listener.heard.length
+  run.tell({ is: 'view', view: 'Up' })
+  expect([listener.heard.length, entries.at(-1)?.is]).toEqual([before, 'idle'])
+  await run.stop('done')
 })

@@ -28,6 +28,8 @@ export interface Member {
   hear(event: PlanEvent): void
   /** After it has heard of it: a report that may be about one of its orders. */
   reported(report: ExecutionReport): void
+  /** It hears nothing more, and stands still. */
+  idle(why: string): void
   write(entry: RunEntry): void
 }
 
@@ -127,6 +129,10 @@ export class Hub {
   leave(member: Member): void {
     this.members.delete(member)
     if (this.members.size > 0) return void this.followMarket()
+    this.unfollow()
+  }
+
+  private unfollow(): void {
     for (const stop of [this.stopReports, this.stopQuotes]) stop?.()
     this.stopReports = this.stopQuotes = undefined
     for (const { stop } of this.stopBars.values()) stop()
@@ -291,12 +297,20 @@ export class Hub {
   /** A stream is there again: what it repeats is taken with the time that the market has by now. */
   private async there(): Promise<void> {
     this.noneGone()
-    const now = await this.broker.whoami().then(
-      (who) => Date.parse(who.now),
-      () => undefined,
-    )
-    if (now !== undefined) this.clock(now)
+    const who = await this.broker.whoami().catch(() => undefined)
+    const { worldId } = this.known
+    if (who && who.world.id !== worldId) return this.otherWorld(who.world.id)
+    if (who) this.clock(Date.parse(who.now))
     this.takeLate()
+  }
+
+  /** The broker is in another world than the plans were begun in: what they know of it is true no more, and they stand still. */
+  private otherWorld(id: string): void {
+    const why = `the broker is in another world by now (${id}), and this was begun in ${this.known.worldId}: what it holds and has seen there is not here. Begin it anew.`
+    for (const member of this.members.keys()) member.idle(why)
+    this.members.clear()
+    this.late = undefined
+    this.unfollow()
   }
 
   private noneGone(): void {

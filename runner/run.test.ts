@@ -64,6 +64,8 @@ class Life {
 const entries = async () =>
   (await ask<Order[]>('GET', '/orders?which=all&limit=1000')).filter(({ role }) => role === 'Entry')
 
+const closed = async () => (await ask<{ session: string }>('GET', '/market-time')).session !== 'Open'
+
 it('watching, it says what it would send and sends nothing', async () => {
   const life = new Life()
   await life.until(() => life.out.includes('watching: '))
@@ -79,8 +81,7 @@ it('armed and killed again and again, it doubles no order and forgets none; at t
   await ask('POST', '/market-time', { jumpTo: 'open' })
   await ask('POST', '/market-time', { sessionTakes: 40, running: true })
   const wants = () => intents().filter(({ sends }) => sends).length
-  const close = async () => (await ask<{ session: string }>('GET', '/market-time')).session !== 'Open'
-  for (let lives = 0; lives < 4 && !(await close()); lives++) {
+  for (let lives = 0; lives < 4 && !(await closed()); lives++) {
     const before = wants()
     // The market waits for it, however long a start takes.
     await ask('POST', '/market-time', { running: false })
@@ -88,7 +89,7 @@ it('armed and killed again and again, it doubles no order and forgets none; at t
     await life.until(() => life.out.includes('armed: '))
     await ask('POST', '/market-time', { sessionTakes: 40, running: true })
     // In the middle of sending, or at the end of the day.
-    await life.until(async () => wants() > before || (await close()))
+    await life.until(async () => wants() > before || (await closed()))
     await life.end('SIGKILL')
   }
   const sent = await entries()
@@ -107,6 +108,24 @@ it('armed and killed again and again, it doubles no order and forgets none; at t
   for (const { symbol, quantity } of held)
     expect(quantity).toBeLessThanOrEqual(bought.find((one) => one.symbol === symbol)?.cumQty ?? 0)
 }, 180_000)
+
+it('the same plan armed in two places that do not know of each other doubles no order', async () => {
+  await ask('POST', '/market-time', { jumpTo: 'open' })
+  await ask('POST', '/market-time', { running: false })
+  const before = (await entries()).length
+  const lives = [new Life('--arm'), new Life('--arm', '--folder', join(folder, 'elsewhere'))]
+  for (const life of lives) await life.until(() => life.out.includes('armed: '))
+  await ask('POST', '/market-time', { sessionTakes: 30, running: true })
+  const bought = () => lives.every(({ out }) => /sends Buy \d+/.test(out) && out.includes('the broker took'))
+  await lives[0].until(async () => bought() || (await closed()))
+  for (const life of lives) expect(await life.end('SIGTERM')).toBe(0)
+  const sent = (await entries())
+    .slice(before)
+    .filter(({ side, ordStatus }) => side === 'Buy' && ordStatus !== 'Rejected')
+  expect(bought()).toBe(true)
+  // Both wanted them; the broker has each once, under its id.
+  expect(new Set(sent.map(({ symbol }) => symbol)).size).toBe(sent.length)
+}, 120_000)
 
 it('two plans run in one account by one command; one that opens the other way of another is not begun', async () => {
   const read = JSON.parse(readFileSync(PLAN, 'utf8')) as Plan
@@ -128,6 +147,27 @@ it('two plans run in one account by one command; one that opens the other way of
     expect.stringContaining('Fast over slow is armed and opens the other way in '),
   ])
 }, 60_000)
+
+it('armed anew it ends the run before it, and goes on with what that knew; heron stop ends it', async () => {
+  await ask('POST', '/market-time', { running: false })
+  const first = new Life('--arm')
+  await first.until(() => first.out.includes('armed: '))
+  const own = ['--folder', join(folder, 'plans')]
+  const refused = await run(process.execPath, [...args(), '--for', '1'])
+  expect([refused.code, refused.err]).toEqual([4, expect.stringContaining('heron stop fast-over-slow')])
+  const arm = ['bin/heron.mjs', 'arm', PLAN, '--broker', broker.url, '--key-file', broker.keyFile]
+  const second = await run(process.execPath, [...arm, ...own, '--yes', '--for', '3'])
+  expect(second.out).toContain('It runs already, armed, version 1')
+  expect(second.out).toMatch(/armed: fast-over-slow, version 1/)
+  expect(first.out).toContain('stopped: armed anew by the command line')
+  expect(await first.end('SIGTERM')).toBe(0)
+  const third = new Life()
+  await third.until(() => third.out.includes('watching: '))
+  const stopped = await run(process.execPath, ['bin/heron.mjs', 'stop', 'fast-over-slow', ...own])
+  expect(stopped.out).toContain('Ended. What is held stays')
+  expect(third.out).toContain('stopped: stopped by hand')
+  expect(await third.end('SIGTERM')).toBe(0)
+}, 90_000)
 
 it('what is no plan is told at its place, and nothing is asked of the broker', async () => {
   const { code, err } = await run(process.execPath, ['bin/heron.mjs', 'run', 'package.json'])

@@ -19,7 +19,7 @@ import { listContracts } from './connect'
 import { type RunEntry } from './entries'
 import { type Hub, type Member } from './hub'
 import { idOf, isNeeded, Sink } from './sink'
-import { Dated, type Told, toldEvent } from './told'
+import { Dated, toldEvent, type ToldPlan } from './told'
 import { universeOf } from './universe'
 
 /** What a run is made of: the account that it shares with others, where it writes, and what it is told. */
@@ -56,6 +56,8 @@ export class Run implements Member {
   private readonly dated: Dated
   /** Market time of the last event. */
   at: number
+  /** Why it stands still; undefined while it does not. */
+  idleWhy: string | undefined
 
   private readonly parts: RunParts
 
@@ -165,6 +167,11 @@ export class Run implements Member {
     })
   }
 
+  idle(why: string): void {
+    this.idleWhy = why
+    this.write({ is: 'idle', why })
+  }
+
   past(event: PlanEvent): void {
     this.take(event, false)
   }
@@ -224,7 +231,9 @@ export class Run implements Member {
   }
 
   /** Takes what is told from outside: events of a list at their moments, all else now. */
-  tell(told: Told): void {
+  tell(told: ToldPlan): void {
+    // What stands still has nothing to answer with.
+    if (this.idleWhy !== undefined) return
     if (told.is === 'event') this.dated.add([told])
     else {
       const event = toldEvent(told, this.at, this.date)

@@ -10,11 +10,15 @@ export const Told = z.discriminatedUnion('is', [
   Points.extend({ is: z.literal('points') }),
   z.strictObject({ is: z.literal('view'), view: View, note: z.string().max(400).optional() }),
   z.strictObject({ is: z.literal('answer'), clOrdId: z.string().min(1).max(64), yes: z.boolean() }),
+  z.strictObject({ is: z.literal('stop'), why: z.string().min(1).max(200) }),
 ])
 export type Told = z.infer<typeof Told>
 
+/** What the plan itself is told; that it shall end is for who runs it. */
+export type ToldPlan = Exclude<Told, { is: 'stop' }>
+
 /** What was told, as an event of the engine at a moment and date of the market; events of a list come at their own (see Dated). */
-export function toldEvent(told: Exclude<Told, { is: 'event' }>, at: number, date: string): PlanEvent {
+export function toldEvent(told: Exclude<ToldPlan, { is: 'event' }>, at: number, date: string): PlanEvent {
   if (told.is === 'answer') return { is: 'answer', at, clOrdId: told.clOrdId, yes: told.yes }
   if (told.is === 'view') {
     const { view, note } = told

@@ -47,7 +47,12 @@ export interface PlanVersion {
 }
 
 /** Something that a plan has seen, in its book. */
-export type SeenRow = Seen & { plan: string; key: string }
+export type SeenRow = Seen & {
+  plan: string
+  key: string
+  /** Id of the world that it was seen in; left out by an earlier build. */
+  world?: string
+}
 
 /** Everything that lives in the browser. A new version adds a `version(n)`; none is ever changed. */
 export class HeronDb extends Dexie {

@@ -19,7 +19,7 @@ describe('a plan that is carried elsewhere', () => {
 
   it('goes on under its own id with what it has seen, and since when its events count', async () => {
     await keepPlan(plan)
-    await sinceFor(plan.id, 7)
+    await sinceFor(plan.id, 7, 'w-1')
     await db.seen.put({ plan: plan.id, key: 'a-1', ...entry })
     const file = readPlanFile(JSON.parse(JSON.stringify(await memoryFrom(plan, 'w-1'))))
     const { memory } = file as { memory: PlanMemory }
@@ -28,8 +28,8 @@ describe('a plan that is carried elsewhere', () => {
     await expect(takeMemory(memory, 'w-2')).rejects.toThrow('another world')
     expect(await hasBegun(plan.id)).toBe(false)
     await takeMemory(memory, 'w-1')
-    expect(await seenBook(plan.id)).toEqual({ 'a-1': entry })
-    expect(await sinceFor(plan.id, 99)).toBe(7)
+    expect(await seenBook(plan.id, 'w-1')).toEqual({ 'a-1': entry })
+    expect(await sinceFor(plan.id, 99, 'w-1')).toBe(7)
     expect((await versionFor(plan)).version).toBe(plan.version)
   })
 
@@ -75,16 +75,16 @@ describe('plans that are kept', () => {
     await versionFor(plan)
     const entry = { symbol: 'OSPRY', at: 5, became: 'Declined' as const, note: 'not for me' }
     await db.seen.put({ plan: plan.id, key: 'h-1', ...entry })
-    expect([await sinceFor(plan.id, 7), await sinceFor(plan.id, 9)]).toEqual([7, 7])
+    expect([await sinceFor(plan.id, 7, 'w-1'), await sinceFor(plan.id, 9, 'w-1')]).toEqual([7, 7])
     await db.settings.put({ name: `${BEGUN}${plan.id}`, value: {} })
     const text = await exportWorkspace()
     await Promise.all(db.tables.map((table) => table.clear()))
     await importWorkspace(text)
     expect((await db.plans.get(plan.id))!.plan).toEqual(plan)
     expect(await db.planVersions.count()).toBe(1)
-    expect(await seenBook(plan.id)).toEqual({ 'h-1': entry })
-    expect(await seenBook('another')).toEqual({})
-    expect(await sinceFor(plan.id, 11)).toBe(7)
+    expect(await seenBook(plan.id, 'w-1')).toEqual({ 'h-1': entry })
+    expect(await seenBook('another', 'w-1')).toEqual({})
+    expect(await sinceFor(plan.id, 11, 'w-1')).toBe(7)
     expect(await db.settings.get(`${BEGUN}${plan.id}`)).toBeUndefined()
   })
 })

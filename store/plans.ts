@@ -39,18 +39,20 @@ export async function freshPlanId(name: string): Promise<string> {
   }
 }
 
-/** What a plan has seen, by key. */
-export const seenBook = async (plan: string): Promise<Record<string, Seen>> =>
+/** What a plan has seen in a world, by key. */
+export const seenBook = async (plan: string, worldId: string): Promise<Record<string, Seen>> =>
   Object.fromEntries(
-    (await db.seen.where('plan').equals(plan).toArray()).map(({ plan: _plan, key, ...entry }) => [
-      key,
-      entry,
-    ]),
+    (await db.seen.where('plan').equals(plan).toArray())
+      .filter(({ world = worldId }) => world === worldId)
+      .map(({ plan: _plan, key, world: _world, ...entry }) => [key, entry]),
   )
 
-/** Since when the lists of events of a plan count: the moment of the market at which it was first armed here. */
-export async function sinceFor(plan: string, now: number): Promise<number> {
-  const name = `planSince.${plan}`
+/** The setting that tells since when the lists of events of a plan count in a world; without one, how all of them begin. */
+export const sinceName = (plan: string, worldId = ''): string => `planSince.${plan} ${worldId}`
+
+/** Since when the lists of events of a plan count: the moment of the market of a world at which it was first armed here. */
+export async function sinceFor(plan: string, now: number, worldId: string): Promise<number> {
+  const name = sinceName(plan, worldId)
   const before = await db.settings.get(name)
   if (typeof before?.value === 'number') return before.value
   await db.settings.put({ name, value: now })

@@ -62,7 +62,7 @@ const Workspace = z.object({
   planVersions: z
     .array(z.object({ id: z.string(), version: z.int(), plan: Plan, madeAt: z.number() }))
     .default([]),
-  seen: z.array(Seen.extend({ plan: z.string(), key: z.string() })).default([]),
+  seen: z.array(Seen.extend({ plan: z.string(), key: z.string(), world: z.string().optional() })).default([]),
 })
 type Workspace = z.infer<typeof Workspace>
 

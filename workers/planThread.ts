@@ -1,5 +1,5 @@
 import { type TokenSource } from '@/client'
-import { type Told } from '@/runner/told'
+import { type ToldPlan } from '@/runner/told'
 import {
   type AccountNow,
   type Beginning,
@@ -45,7 +45,7 @@ export class PlanThread {
     return this.requests.ask({ ask: 'stop', plan, why })
   }
 
-  tell(plan: string, told: Told): Promise<void> {
+  tell(plan: string, told: ToldPlan): Promise<void> {
     return this.requests.ask({ ask: 'tell', plan, told })
   }
 

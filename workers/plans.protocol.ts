@@ -3,7 +3,7 @@ import { type Plan } from '@/core/plans/document'
 import { type Seen } from '@/core/plans/seen'
 import { type DayView } from '@/core/plans/view'
 import { type RunEntry } from '@/runner/entries'
-import { type Told } from '@/runner/told'
+import { type ToldPlan } from '@/runner/told'
 
 /** With which broker, world and account plans run. */
 export interface PlansWhere {
@@ -27,7 +27,7 @@ export type PlansRequest =
   | { id: number; ask: 'account'; where: PlansWhere }
   | ({ id: number; ask: 'begin' } & Beginning)
   | { id: number; ask: 'stop'; plan: string; why: string }
-  | { id: number; ask: 'tell'; plan: string; told: Told }
+  | { id: number; ask: 'tell'; plan: string; told: ToldPlan }
   /** The token that was wanted, or why there is none. */
   | { id: number; ask: 'take token'; wanted: number; granted?: Granted; why?: string }
 
@@ -35,6 +35,7 @@ export type PlansRequest =
 export interface AccountNow {
   at: number
   date: string
+  worldId: string
 }
 
 /** What the worker says by itself. */

@@ -52,7 +52,7 @@ async function hubOf(where: PlansWhere): Promise<Hub> {
   const name = JSON.stringify(where)
   const there = account?.where === name ? await account.hub.catch(() => undefined) : undefined
   if (there && !there.isEmpty) return there
-  const broker = new Broker(new Access(where.brokerUrl, tokenOfPage, where.world))
+  const broker = new Broker(new Access(where.brokerUrl, tokenOfPage, where.world)).streamTogether()
   broker.account = where.account
   account = { where: name, hub: knownAccount(broker, []).then((known) => new Hub(broker, known)) }
   return account.hub
@@ -60,7 +60,7 @@ async function hubOf(where: PlansWhere): Promise<Hub> {
 
 async function accountNow(where: PlansWhere): Promise<AccountNow> {
   const { known, at } = await hubOf(where)
-  return { at, date: localDate(known.shared.home, at) }
+  return { at, date: localDate(known.shared.home, at), worldId: known.worldId }
 }
 
 async function begin({ plan, ...rest }: Beginning): Promise<void> {

@@ -1,5 +1,6 @@
 import { Button, Checkbox } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
+import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
@@ -12,15 +13,26 @@ import { contractsOf } from '@/core/plans/drawn'
 import { sentFor } from '@/core/plans/ids'
 import { mostText } from '@/core/plans/most'
 import { knownAccount, listContracts } from '@/runner/connect'
+import { type Order } from '@/core/orders/model'
 import { universeOf } from '@/runner/universe'
 import { useWhere } from '../link/connection'
 import { useBroker, useMoney, useOf, useOrders } from '../link/LinkProvider'
-import { armedHere, armedThere, conflictsWith } from '../services/conflicts'
+import { begunRows } from '../services/begun'
+import { armedHere, armedInTabs, armedThere, conflictsWith } from '../services/conflicts'
 import { useRuns } from '../services/plans'
+import { clockText } from '../shell/marketTime'
 import { useElsewhere } from './runnerHere'
 
 /** What arming a plan means, before it is done: what it could do at most, what it holds true now, and what is in the way. */
-export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; arm(atOnce: boolean): void }) {
+export function ArmSummary({
+  plan,
+  leave,
+  arm,
+}: {
+  plan: Plan
+  leave(): void
+  arm(atOnce: boolean, ends?: string): void
+}) {
   const where = useWhere()
   const money = useMoney()
   const working = useOrders('working').data
@@ -28,15 +40,21 @@ export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; ar
   const [atOnce, setAtOnce] = useState(false)
   const { data: now } = useNow(plan)
   const own = (working ?? []).filter(({ origin }) => sentFor(origin)?.planId === plan.id)
-  const strange = own.length > 0 && !runs[plan.id]
   const wrong = now?.wrong ?? []
   const { data: elsewhere = [] } = useElsewhere()
+  const of = useOf()
+  const begun = (useLiveQuery(begunRows) ?? []).filter((row) => row.of === of)
   const conflicts = now
-    ? conflictsWith(plan, now.looksAt, [...armedHere(Object.values(runs)), ...armedThere(elsewhere, now)])
+    ? conflictsWith(plan, now.looksAt, [
+        ...armedHere(Object.values(runs)),
+        ...armedInTabs(begun, runs),
+        ...armedThere(elsewhere, now),
+      ])
     : []
-  // The same plan, run by the command line: it would send the same orders under the same ids, and watch them twice.
+  // The same plan, run by the command line: one of the two is enough.
   const twin =
     now && elsewhere.find(({ id, lives, worldId }) => id === plan.id && lives && worldId === now.worldId)
+  const strange = own.length > 0 && !begun.some((row) => row.plan.id === plan.id) && !twin
   return (
     <>
       <ul style={{ margin: 0, paddingLeft: 18, display: 'grid', gap: 4 }}>
@@ -55,13 +73,15 @@ export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; ar
         )}
         {strange && (
           <li className="warning">
-            The broker has {own.length} working orders of this plan that were not sent from this page: it may
-            run elsewhere. End it there first.
+            The broker has {own.length} working {own.length === 1 ? 'order' : 'orders'} of this plan that{' '}
+            {own.length === 1 ? 'was' : 'were'} not sent from this page: {own.map(underText).join(', ')}. It
+            may run elsewhere, where it cannot be ended from here.
           </li>
         )}
         {twin && (
-          <li className="refusal">
-            The command line runs version {twin.version} of it on this machine ({twin.state}). End that first.
+          <li className="warning">
+            The command line runs version {twin.version} of it on this machine ({twin.state}): that is ended
+            first, and this goes on with what it has seen and done.
           </li>
         )}
         {[...wrong, ...conflicts].map((line) => (
@@ -85,8 +105,8 @@ export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; ar
           Leave it
         </Button>
         <Button
-          onClick={() => arm(atOnce)}
-          disabled={twin !== undefined || wrong.length + conflicts.length > 0}
+          onClick={() => arm(atOnce, twin?.id)}
+          disabled={wrong.length + conflicts.length > 0}
           data-autofocus
         >
           Arm in {where}
@@ -95,6 +115,10 @@ export function ArmSummary({ plan, leave, arm }: { plan: Plan; leave(): void; ar
     </>
   )
 }
+
+/** A working order of the plan: "Buy 100 OSPRY Limit, sent at 10:31". */
+const underText = ({ side, leavesQty, symbol, ordType, enteredTime }: Order): string =>
+  `${side} ${leavesQty} ${symbol} ${ordType}, sent at ${clockText(enteredTime)}`
 
 /** What a plan looks at now, and for which of those its condition holds already. */
 function useNow(plan: Plan) {

@@ -6,7 +6,7 @@ import { planIssues } from '@/core/plans/check'
 import { differences, differenceText } from '@/core/plans/difference'
 import { type Plan } from '@/core/plans/document'
 import { readPlanFile } from '@/core/plans/memory'
-import { hasBegun, memoryFrom, takeMemory } from '@/store/planMemory'
+import { addMemory, hasBegun, memoryFrom, takeMemory } from '@/store/planMemory'
 import { bound } from '@/core/plans/inputs'
 import { namedBy } from '@/core/plans/drawn'
 import { db, sayStorageError } from '@/store/db'
@@ -22,7 +22,7 @@ import { tell, tellProblem } from '../shell/tell'
 import { ArmSummary } from './ArmSummary'
 import { Clauses } from './Clauses'
 import { Elsewhere } from './Elsewhere'
-import { useElsewhere } from './runnerHere'
+import { endElsewhere, useElsewhere } from './runnerHere'
 import { Evidence } from './Evidence'
 import { EXAMPLES } from './examples'
 import { resultText } from '@/core/engine/say'
@@ -63,12 +63,12 @@ export function PlanPage() {
   return (
     <div className={`${page.page} ${css.page}`}>
       <nav className={css.list} aria-label="Plans">
-        {(['armed', 'watching', 'draft'] as const).map((state) => {
+        {(['armed', 'watching', 'idle', 'draft'] as const).map((state) => {
           const some = (kept ?? []).filter(({ id }) => stateOf(runs[id]) === state)
           return (
             some.length > 0 && (
               <div key={state}>
-                <h2>{{ armed: 'Armed', watching: 'Watching', draft: 'Drafts' }[state]}</h2>
+                <h2>{{ armed: 'Armed', watching: 'Watching', idle: 'Idle', draft: 'Drafts' }[state]}</h2>
                 {some.map(({ id, plan }) => (
                   <button
                     key={id}
@@ -135,8 +135,8 @@ export function PlanPage() {
   )
 }
 
-const stateOf = (run: RunHere | undefined): 'armed' | 'watching' | 'draft' =>
-  !run ? 'draft' : run.acts ? 'armed' : 'watching'
+const stateOf = (run: RunHere | undefined): 'armed' | 'watching' | 'idle' | 'draft' =>
+  !run ? 'draft' : run.idle ? 'idle' : run.acts ? 'armed' : 'watching'
 
 /** What happened to plans while no page was open to tell it. */
 function Ended() {
@@ -171,9 +171,11 @@ function One({
   const other = run ? undefined : begun
   const issues = planIssues(full)
   const wrong = issues.some(({ is }) => is === 'error')
-  const begin = async (acts: boolean, atOnce = false) => {
+  const begin = async (acts: boolean, atOnce = false, ends?: string) => {
     setArming(false)
     try {
+      const brought = ends === undefined ? undefined : await endElsewhere(ends)
+      if (brought) await addMemory(brought)
       const version = await versionFor(full)
       await plans.run(version, acts, atOnce)
       tell(acts ? `${version.name} is armed in ${where}.` : `${version.name} watches, and sends nothing.`)
@@ -212,7 +214,7 @@ function One({
         <Ended />
         <p className="soft">
           {run
-            ? `Version ${run.plan.version}, ${run.acts ? `armed in ${where}: acts on its own` : 'watching: sends nothing'} · runs here, and ends with this page`
+            ? `Version ${run.plan.version}, ${run.idle ? 'idle: it does nothing more' : run.acts ? `armed in ${where}: acts on its own` : 'watching: sends nothing'} · runs here, and ends with this page`
             : other
               ? `${other.acts ? 'Armed' : 'Watching'} in another tab, version ${other.plan.version}; this one takes over when that is closed`
               : 'A draft: nothing looks at the market for it'}
@@ -226,6 +228,7 @@ function One({
           </ul>
         )}
         <Clauses plan={plan} issues={issues} change={keep} />
+        {run?.idle && <p className="refusal">It stands still: {run.idle}</p>}
         {run && <WaitingFor run={run} />}
         {run?.result && <p style={{ margin: '8px 0 0' }}>It {resultText(run.result)}.</p>}
         {run && <FunnelLine funnel={run.funnel} acts={run.acts} />}
@@ -269,15 +272,21 @@ function One({
                   Arm in {where} …
                 </Button>
               )}
-              <Button variant="default" onClick={() => void plans.stop(plan.id)}>
+              <Button variant="default" onClick={() => void plans.stop(plan.id).catch(tellProblem)}>
                 Stop
               </Button>
             </>
           ) : (
             <>
-              <Button variant="subtle" onClick={forget}>
-                Throw away
-              </Button>
+              {other ? (
+                <Button variant="default" onClick={() => void plans.stop(plan.id).catch(tellProblem)}>
+                  Stop
+                </Button>
+              ) : (
+                <Button variant="subtle" onClick={forget}>
+                  Throw away
+                </Button>
+              )}
               <Button variant="default" disabled={wrong} onClick={() => void begin(false)}>
                 Watch
               </Button>
@@ -296,7 +305,7 @@ function One({
           <ArmSummary
             plan={bound(full)}
             leave={() => setArming(false)}
-            arm={(now) => void begin(true, now)}
+            arm={(now, ends) => void begin(true, now, ends)}
           />
         )}
       </Modal>

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { type Funnel } from '@/core/engine/funnel'
 import { type Plan } from '@/core/plans/document'
+import { PlanMemory } from '@/core/plans/memory'
 import { type Said } from '../services/planSays'
 
 /** A plan that the command line runs, or has run, on this machine. */
@@ -19,6 +20,18 @@ export interface ElsewhereRun {
   funnel: Funnel
   /** Newest first. */
   said: readonly Said[]
+}
+
+/** Ends a plan that the command line runs on this machine; gives what it remembers. Throws Error where it does not end. */
+export async function endElsewhere(id: string): Promise<PlanMemory | undefined> {
+  const answer = await fetch('/api/runner', {
+    method: 'POST',
+    headers: { 'x-fleet-heron': 'page', 'content-type': 'application/json' },
+    body: JSON.stringify({ stop: id }),
+  })
+  const told = (await answer.json()) as unknown
+  if (!answer.ok) throw new Error((told as { detail?: string }).detail ?? 'It could not be ended.')
+  return PlanMemory.safeParse(told).data
 }
 
 /** What the command line runs on this machine; nothing where the application is not served from it. */

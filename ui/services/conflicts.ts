@@ -16,6 +16,12 @@ const lookedAt = ({ funnel }: Pick<RunHere, 'funnel'>): string[] => [
 export const armedHere = (runs: readonly RunHere[]): Armed[] =>
   runs.filter(({ acts }) => acts).map((run) => ({ plan: run.plan, looksAt: lookedAt(run) }))
 
+/** What is armed in other tabs: they tell what it names alone. */
+export const armedInTabs = (
+  begun: readonly { plan: Plan; acts: boolean }[],
+  here: Readonly<Record<string, unknown>>,
+): Armed[] => begun.flatMap(({ plan, acts }) => (acts && !here[plan.id] ? [{ plan, looksAt: [] }] : []))
+
 /** What the command line has armed on this machine, in the same account of the same world. */
 export const armedThere = (
   runs: readonly (Pick<RunHere, 'funnel' | 'acts'> & {

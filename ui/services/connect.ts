@@ -20,7 +20,7 @@ export async function connect(
   reports.end()
   quotes.end()
   // A plan trades in the account that it was begun with.
-  await plans.stopAll()
+  await plans.stopAllHere()
   holdings.forget()
   broker.access = access
   broker.account = account

@@ -39,6 +39,8 @@ export function saidOf(entry: RunEntry, at: number): Said | undefined {
       return { at, text: `${entry.is}: ${entry.why}`, weighs: true }
     case 'report':
       return entry.report.execType === 'Trade' ? { at, text: sayFill(entry.report), weighs: true } : undefined
+    case 'idle':
+      return { at, text: `idle: ${entry.why}`, weighs: true }
     case 'connection':
       return { at, text: entry.there ? 'the broker is there again' : 'the broker is away', weighs: true }
     default:

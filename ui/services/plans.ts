@@ -1,7 +1,8 @@
+import * as z from 'zod'
 import { create } from 'zustand'
 import { type Broker } from '@/client'
-import { type Plan } from '@/core/plans/document'
-import { type Told } from '@/runner/told'
+import { Plan } from '@/core/plans/document'
+import { Told, type ToldPlan } from '@/runner/told'
 import { dayView } from '@/store/dayView'
 import { db, sayStorageError } from '@/store/db'
 import { seenBook, sinceFor } from '@/store/plans'
@@ -9,6 +10,7 @@ import { type PlanThread } from '@/workers/planThread'
 import { type HeardEntry, type PlansWhere } from '@/workers/plans.protocol'
 import { sayFailure } from '@/workers/say'
 import { begunRow, begunRows, forgetBegun, noteBegun } from './begun'
+import { Lead } from './lead'
 import { type RunHere } from './runHere'
 
 interface RunsHere {
@@ -24,42 +26,52 @@ export const useRuns = create<RunsHere>(() => ({ runs: {} }))
 const change = (id: string, into: (run: RunHere) => RunHere) =>
   useRuns.setState(({ runs }) => (runs[id] ? { runs: { ...runs, [id]: into(runs[id]) } } : { runs }))
 
-const lockOf = (id: string): string => `heron-plan-${id}`
+/** What another tab may ask of the one that runs plans. */
+const Asked = z.discriminatedUnion('ask', [
+  z.object({ ask: z.literal('run'), plan: Plan, acts: z.boolean(), atOnce: z.boolean() }),
+  z.object({ ask: z.literal('stop'), id: z.string() }),
+  z.object({ ask: z.literal('stop all') }),
+  z.object({ ask: z.literal('tell all'), told: Told }),
+])
 
 /**
- * Plans that run in this page. Each is held by a Web Lock, so that no second tab runs the same; another tab that is open takes
- * over what runs in one that closes. With the last tab all of them end, and do not begin again by themselves.
+ * Plans that run in this browser. One tab runs those of an account, so that what one of them wants is kept back before the next is
+ * asked; others ask it. Another tab that is open takes over what runs in one that closes. With the last tab all of them end, and do
+ * not begin again by themselves.
  */
 export class Plans {
-  /** What gives the lock of each back. */
-  private readonly running = new Map<string, () => void>()
-  private readonly waiting = new Set<string>()
-  private ended = new AbortController()
-  private channel: BroadcastChannel | undefined
+  private readonly running = new Set<string>()
+  /** World that each runs in: what it has seen is of that. */
+  private readonly worlds = new Map<string, string>()
+  private readonly lead: Lead
   private thread: Promise<PlanThread> | undefined
 
   constructor(
     private readonly broker: Broker,
     /** Environment and account, as one word. */
     private readonly of: () => string,
-  ) {}
+  ) {
+    this.lead = new Lead(
+      of,
+      (asking) => this.asked(Asked.parse(asking)),
+      () => this.takeOver(),
+    )
+  }
 
   start(): void {
-    this.ended = new AbortController()
+    this.lead.start()
     this.watchOthers().then(
       (ended) => ended.length > 0 && useRuns.setState({ ended }),
       (error: unknown) => useRuns.setState({ trouble: (error as Error).message }),
     )
   }
 
-  /** Waits to take over what other tabs run; what was left by tabs that are gone is forgotten, and its names are given. */
+  /** Waits to take over what another tab runs; what was left by tabs that are gone is forgotten, and its names are given. */
   private async watchOthers(): Promise<string[]> {
-    this.channel = new BroadcastChannel('heron-plans')
-    this.channel.addEventListener('message', ({ data }) => this.waitFor(String(data)))
-    const { held = [] } = await navigator.locks.query()
+    const isLed = await Lead.ledNow()
     const gone: string[] = []
-    for (const { plan } of await begunRows()) {
-      if (held.some(({ name }) => name === lockOf(plan.id))) this.waitFor(plan.id)
+    for (const { plan, of } of await begunRows()) {
+      if (isLed(of)) this.lead.wait(of)
       else if (!this.running.has(plan.id)) {
         await forgetBegun(plan.id)
         gone.push(plan.name)
@@ -68,50 +80,67 @@ export class Plans {
     return gone
   }
 
-  /** Begins to run a plan; armed it sends, else it watches. Throws Error that says why it does not begin. */
+  /**
+   * Begins to run a plan, here or in the tab that runs the others of the account; armed it sends, else it watches. One that runs is
+   * ended first. Throws Error that says why it does not begin.
+   */
   async run(plan: Plan, acts: boolean, atOnce = false): Promise<void> {
-    await this.stop(plan.id)
-    await this.begin(plan, acts, atOnce, await this.hold(plan.id))
-    await noteBegun({ plan, acts, of: this.of() })
-    this.channel?.postMessage(plan.id)
+    if (await this.lead.lead()) return this.runHere(plan, acts, atOnce)
+    await this.lead.ask({ ask: 'run', plan, acts, atOnce })
+    this.lead.wait()
   }
 
-  /** Takes a plan over once the tab that runs it is gone; where it was stopped there, nothing is left to take over. */
-  private waitFor(id: string): void {
-    if (this.waiting.has(id) || this.running.has(id)) return
-    this.waiting.add(id)
-    const takeOver = async () => {
-      this.waiting.delete(id)
-      const row = await begunRow(id)
-      if (!row || row.of !== this.of() || this.running.has(id)) return
-      await new Promise<void>((release) => {
-        this.begin(row.plan, row.acts, false, release).catch((error: unknown) => {
-          useRuns.setState({
-            trouble: `${row.plan.name} could not be taken over: ${(error as Error).message}`,
-          })
-        })
+  private async runHere(plan: Plan, acts: boolean, atOnce: boolean): Promise<void> {
+    await this.endHere(plan.id)
+    await this.begin(plan, acts, atOnce)
+    await noteBegun({ plan, acts, of: this.of() })
+    this.lead.tellBegun()
+  }
+
+  private async asked(asked: z.infer<typeof Asked>): Promise<unknown> {
+    switch (asked.ask) {
+      case 'run':
+        return this.runHere(asked.plan, asked.acts, asked.atOnce)
+      case 'stop':
+        return this.stopHere(asked.id)
+      case 'stop all':
+        return this.stopAllHere()
+      case 'tell all':
+        return this.tellHere(asked.told)
+    }
+  }
+
+  /** Goes on with what ran in a tab that is gone; where it was stopped there, nothing is left to take over. */
+  private async takeOver(): Promise<void> {
+    for (const { plan, acts, of } of await begunRows()) {
+      if (of !== this.of() || this.running.has(plan.id)) continue
+      await this.begin(plan, acts, false).catch((error: unknown) => {
+        useRuns.setState({ trouble: `${plan.name} could not be taken over: ${(error as Error).message}` })
       })
     }
-    navigator.locks
-      .request(lockOf(id), { signal: this.ended.signal }, takeOver)
-      .catch(() => this.waiting.delete(id))
+    this.leaveWhereIdle()
   }
 
-  private async begin(plan: Plan, acts: boolean, atOnce: boolean, release: () => void): Promise<void> {
+  /** Leads no more where nothing runs here. */
+  private leaveWhereIdle(): void {
+    if (this.running.size === 0) this.lead.leave()
+  }
+
+  private async begin(plan: Plan, acts: boolean, atOnce: boolean): Promise<void> {
     try {
-      const { at, date } = await this.inThread((thread) => thread.account(this.where()))
+      const { at, date, worldId } = await this.inThread((thread) => thread.account(this.where()))
       useRuns.setState(({ runs }) => ({
         runs: { ...runs, [plan.id]: { plan, acts, said: [], funnel: {}, asks: [], waits: [] } },
       }))
-      this.running.set(plan.id, release)
+      this.running.add(plan.id)
+      this.worlds.set(plan.id, worldId)
       const [seen, view, since] = await Promise.all([
-        seenBook(plan.id),
+        seenBook(plan.id, worldId),
         dayView(date),
-        acts ? sinceFor(plan.id, at) : at,
+        acts ? sinceFor(plan.id, at, worldId) : at,
       ])
       await this.inThread((thread) => thread.begin({ plan, acts, atOnce, seen, view, since }))
     } catch (error) {
-      release()
       this.forget(plan.id)
       throw error
     }
@@ -143,10 +172,9 @@ export class Plans {
   /** The worker is gone, and with it all that ran in it. What is held stays, with its exits at the broker. */
   private broke(reason: string): void {
     const { runs } = useRuns.getState()
-    const names = [...this.running.keys()].map((id) => runs[id]?.plan.name ?? id)
+    const names = [...this.running].map((id) => runs[id]?.plan.name ?? id)
     this.thread = undefined
-    for (const [id, release] of this.running) {
-      release()
+    for (const id of this.running) {
       this.forget(id)
       void forgetBegun(id)
     }
@@ -156,33 +184,49 @@ export class Plans {
       })
   }
 
-  /** Ends running a plan. What is held stays, with its exits at the broker. */
+  /** Ends running a plan, here or in the tab that runs it. What is held stays, with its exits at the broker. */
   async stop(id: string): Promise<void> {
-    const release = this.running.get(id)
-    if (!release) return
+    if (this.running.has(id)) await this.stopHere(id)
+    else if (await begunRow(id)) await this.lead.ask({ ask: 'stop', id })
+  }
+
+  private async stopHere(id: string): Promise<void> {
+    await this.endHere(id)
+    this.leaveWhereIdle()
+  }
+
+  private async endHere(id: string): Promise<void> {
+    if (!this.running.has(id)) return
     await this.inThread((thread) => thread.stop(id, 'stopped by hand'))
     // Before the lock is given back: nobody is to take it over.
     await forgetBegun(id)
-    release()
     this.forget(id)
   }
 
-  /** Ends all of them; gives their names. */
-  async stopAll(): Promise<string[]> {
+  /** Ends all that run in this page; gives their names. */
+  async stopAllHere(): Promise<string[]> {
     const { runs } = useRuns.getState()
-    const ids = [...this.running.keys()]
-    await Promise.all(ids.map((id) => this.stop(id)))
+    const ids = [...this.running]
+    await Promise.all(ids.map((id) => this.endHere(id)))
+    this.leaveWhereIdle()
     return ids.map((id) => runs[id]?.plan.name ?? id)
   }
 
+  /** Ends all of the account, in whichever tab of this browser they run; gives their names. */
+  async stopAll(): Promise<string[]> {
+    const here = await this.stopAllHere()
+    const elsewhere = (await begunRows()).some(({ of }) => of === this.of())
+    return elsewhere ? [...here, ...((await this.lead.ask({ ask: 'stop all' })) as string[])] : here
+  }
+
   end(): void {
-    this.ended.abort()
-    this.channel?.close()
-    void this.stopAll().then(async () => (await this.thread)?.end())
+    this.lead.end()
+    void this.stopAllHere().then(async () => (await this.thread)?.end())
   }
 
   private forget(id: string): void {
     this.running.delete(id)
+    this.worlds.delete(id)
     useRuns.setState(({ runs: { [id]: _gone, ...runs } }) => ({ runs }))
   }
 
@@ -194,7 +238,7 @@ export class Plans {
     for (const { entry } of entries)
       if (entry.is === 'seen')
         db.seen
-          .put({ plan: id, key: entry.key, ...entry.entry })
+          .put({ plan: id, key: entry.key, world: this.worlds.get(id), ...entry.entry })
           .catch((error: unknown) => useRuns.setState({ trouble: sayStorageError(error) }))
     change(id, (run) => entries.reduce(withHeard, run))
   }
@@ -204,12 +248,20 @@ export class Plans {
     this.tell(id, { is: 'answer', clOrdId, yes })
   }
 
-  /** Tells every plan that runs here something. */
-  tellAll(told: Told): void {
-    for (const id of this.running.keys()) this.tell(id, told)
+  /** Tells every plan of the account something, in whichever tab it runs. */
+  tellAll(told: ToldPlan): void {
+    this.tellHere(told)
+    if (this.running.size > 0) return
+    begunRows()
+      .then((rows) => rows.some(({ of }) => of === this.of()) && this.lead.ask({ ask: 'tell all', told }))
+      .catch((error: unknown) => useRuns.setState({ trouble: (error as Error).message }))
   }
 
-  private tell(id: string, told: Told): void {
+  private tellHere(told: Told): void {
+    if (told.is !== 'stop') for (const id of this.running) this.tell(id, told)
+  }
+
+  private tell(id: string, told: ToldPlan): void {
     this.inThread((thread) => thread.tell(id, told)).catch((error: unknown) =>
       useRuns.setState({ trouble: (error as Error).message }),
     )
@@ -218,18 +270,5 @@ export class Plans {
   /** Gives points for a line of a plan's score card. */
   points(id: string, key: string, line: string, points: number): void {
     this.tell(id, { is: 'points', key, line, points, at: new Date().toISOString() })
-  }
-
-  /** Holds the lock of a plan until the function that is given back is called. Throws Error where another tab holds it. */
-  private hold(id: string): Promise<() => void> {
-    return new Promise((resolve, reject) => {
-      void navigator.locks.request(lockOf(id), { ifAvailable: true }, (lock) => {
-        if (!lock) {
-          reject(new Error('This plan runs in another tab. Stop it there first.'))
-          return undefined
-        }
-        return new Promise<void>((release) => resolve(() => release()))
-      })
-    })
   }
 }

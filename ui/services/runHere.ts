@@ -10,6 +10,8 @@ import { type Said, saidOf } from './planSays'
 export interface RunHere {
   plan: Plan
   acts: boolean
+  /** Why it stands still, once it does. */
+  idle?: string
   /** Newest first. */
   said: readonly Said[]
   /** What it holds, and what its trades have taken today in e4; undefined until it has traded. */
@@ -45,6 +47,7 @@ export function withHeard(run: RunHere, { entry, at }: HeardEntry): RunHere {
     said: said ? [said, ...run.said].slice(0, MOST_SAID) : run.said,
     funnel: entry.is === 'trace' ? withTrace(run.funnel, entry.trace) : run.funnel,
     ...(entry.is === 'result' ? { result: { held: entry.held, takenE4: entry.takenE4 } } : {}),
+    ...(entry.is === 'idle' ? { idle: entry.why } : {}),
     asks: asksAfter(run.asks, entry),
     waits: entry.is === 'trace' ? waitsAfter(run.waits, entry.trace) : run.waits,
   }
