@@ -203,7 +203,13 @@ export class Broker {
 
   check = (order: SentOrder) => this.post(Checked, '/orders/check', this.asSent(order))
   send = (order: SentOrder) => this.post(Order, '/orders', this.asSent(order))
-  standDown = (flatten: boolean) => this.post(StandsDown, '/stand-down', this.asSent({ flatten }))
+  /** Stands down from everything, or from one security. */
+  standDown = (flatten: boolean, symbol?: string) =>
+    this.post(
+      StandsDown,
+      '/stand-down',
+      this.asSent({ flatten, ...(symbol === undefined ? {} : { symbol }) }),
+    )
 
   /** Lifts standing down, from a security or from everything. */
   async lift(symbol?: string): Promise<void> {

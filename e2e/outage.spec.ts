@@ -57,6 +57,8 @@ test('standing down says what it will do, does it, and is lifted by hand', async
   const dialog = page.getByRole('dialog', { name: 'Stand down' })
   await expect(dialog).toContainText('the paper broker refuses orders that open something')
   await expect(dialog).toContainText('No working order has to be canceled; 2 that close or protect stay.')
+  await dialog.getByLabel('Stand down from').selectOption('HERRG alone')
+  await expect(dialog).toContainText('refuses orders that open something in HERRG, whoever sends them')
   await dialog.getByLabel(/Also close \d+ position/).check()
   await dialog.getByRole('button', { name: 'Stand down' }).click()
   await expect(page.getByText(/Stood down: \d+ orders? canceled/)).toBeVisible()
@@ -64,6 +66,9 @@ test('standing down says what it will do, does it, and is lifted by hand', async
   const order = { clOrdId: 'refused', symbol: 'HERRG', side: 'Buy', orderQty: 1, ordType: 'Market' }
   const refused = await demo.request<{ type: string }>('POST', '/paper/orders', order).catch(String)
   expect(JSON.stringify(refused)).toContain('stands down')
+  // What it does not stand down from goes on.
+  const other = { ...order, clOrdId: 'taken', symbol: 'OSPRY' }
+  expect(await demo.request('POST', '/paper/orders', other)).toMatchObject({ symbol: 'OSPRY' })
   await page.getByRole('button', { name: 'Stood down' }).click()
   await page.getByRole('dialog', { name: 'Stood down' }).getByRole('button', { name: 'Lift it' }).click()
   await expect(page.getByRole('button', { name: 'Stand down' })).toBeVisible()

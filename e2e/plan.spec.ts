@@ -64,13 +64,18 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
   await page.getByRole('link', { name: 'Desk' }).click()
   await page.getByRole('button', { name: 'Stand down' }).click()
   const standing = page.getByRole('dialog', { name: 'Stand down' })
-  await expect(standing).toContainText('1 plan that runs in this page is stopped')
+  await expect(standing).toContainText('1 plan that runs in this browser is stopped')
+  await standing.getByLabel('Stand down from').selectOption('the plan Morning cross alone')
+  await expect(standing).toContainText(
+    'Morning cross is stopped, and its entries that still work are taken back',
+  )
+  await standing.getByLabel(/Also close \d+ position/).check()
   await standing.getByRole('button', { name: 'Stand down' }).click()
-  await expect(page.getByText('stopped here: Morning cross')).toBeVisible()
+  await expect(page.getByText(/being closed; stopped: Morning cross/)).toBeVisible()
   await page.getByRole('link', { name: 'Plan', exact: true }).click()
   await expect(plan).toContainText('A draft: nothing looks at the market for it')
   const [first] = (await demo.request<Order[]>('GET', '/paper/orders?which=all')).filter(
-    ({ role }) => role === 'Entry',
+    ({ role, clOrdId }) => role === 'Entry' && !clOrdId.startsWith('stand-down-'),
   )
   expect(first.clOrdId).toMatch(/^p\.[a-z2-7]{26}$/)
   expect(first.origin).toMatchObject({ from: 'Plan', name: 'Morning cross', version: '2' })

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect, it } from '@jest/globals'
-import { Access, baseOf, Broker, BrokerProblem, follow, keyTokens } from '@/client'
+import { Access, baseOf, Broker, type BrokerProblem, follow, keyTokens } from '@/client'
 import { processFor } from '@/tests/broker'
 import { type BrokerProcess } from '@/tests/process'
 

@@ -39,8 +39,8 @@ export function doText(deed: Do): string {
     `${deed.open === 'Long' ? 'buy' : 'sell short'} ${sizeText(deed.size)}${deed.mate ? mateText(deed.open, deed.mate) : ''}`,
     `${priceText(deed.price)}${deed.rests ? restText(deed.rests) : ''}`,
     lasting,
-    ...(deed.most === undefined ? [] : [`in at most ${deed.most} at a time`]),
     ...(deed.adds ? [addsText(deed.adds)] : []),
+    ...(deed.most === undefined ? [] : [`in at most ${deed.most} at a time`]),
   ].join(', ')
 }
 

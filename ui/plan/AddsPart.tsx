@@ -1,4 +1,4 @@
-import { type Adds, type Gone, type Unfilled } from '@/core/plans/entry'
+import { type Adds, type Gone } from '@/core/plans/entry'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { NumberBlank } from './blanks'
 
@@ -106,41 +106,6 @@ export function AddsPart({
       <InlineAction label={`Order no more${of}`} onAct={() => change(undefined)}>
         take away
       </InlineAction>
-    </>
-  )
-}
-
-/** What follows a limit on the way out that is not filled. */
-export function UnfilledBlank({
-  of,
-  unfilled,
-  change,
-}: {
-  of: string
-  unfilled: Unfilled
-  change(unfilled: Unfilled): void
-}) {
-  return (
-    <>
-      after{' '}
-      <NumberBlank
-        label={`Minutes at the limit${of}`}
-        needed
-        value={unfilled.minutes}
-        onChange={(minutes) =>
-          change({ ...unfilled, minutes: Math.min(390, Math.max(1, Math.round(minutes!))) })
-        }
-      />{' '}
-      min{' '}
-      <InlineChoice
-        label={`What follows${of}`}
-        value={unfilled.next}
-        options={[
-          ['Market', 'what is left at the market'],
-          ['Again', 'anew, as the quotes are by then'],
-        ]}
-        onChange={(next) => change({ ...unfilled, next })}
-      />
     </>
   )
 }

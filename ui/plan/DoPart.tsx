@@ -7,13 +7,13 @@ import {
   type Open,
   type PlanPrice,
   type PlanSize,
-  type Unfilled,
 } from '@/core/plans/entry'
 import { useBroker } from '../link/LinkProvider'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
-import { AddsPart, UnfilledBlank } from './AddsPart'
+import { AddsPart } from './AddsPart'
 import { NumberBlank, TextBlank, TimeBlank } from './blanks'
 import { firstLegs, LegsPart } from './LegsPart'
+import { ClosingPart } from './UnfilledPart'
 
 type SizeKind = 'shares' | 'money' | 'equity' | 'risk' | 'over'
 const sizeKind = (size: PlanSize): SizeKind =>
@@ -119,6 +119,7 @@ export function DoPart({ of, side, put }: OfSide) {
       {'open' in deed && !deed.mate && (
         <AddsPart of={of} adds={deed.adds} change={(adds) => change({ adds })} />
       )}
+      {'open' in deed && <MostPart of={of} most={deed.most} change={change} />}
       {'close' in deed && deed.price !== 'market' && (
         <ClosingPart of={of} unfilled={deed.unfilled} change={(unfilled) => change({ unfilled })} />
       )}
@@ -152,38 +153,6 @@ function useLegsFor({ among, do: deed, then }: Side, put: OfSide['put'], say: (w
       say((error as Error).message)
     }
   }
-}
-
-/** What follows a limit that closes and is not filled. */
-function ClosingPart({
-  of,
-  unfilled,
-  change,
-}: {
-  of: string
-  unfilled: Unfilled | undefined
-  change(unfilled: Unfilled | undefined): void
-}) {
-  if (!unfilled)
-    return (
-      <>
-        {' '}
-        <InlineAction
-          label={`What follows when it is not filled${of}`}
-          onAct={() => change({ minutes: 3, next: 'Market' })}
-        >
-          what follows when it is not filled
-        </InlineAction>
-      </>
-    )
-  return (
-    <>
-      , <UnfilledBlank of={of} unfilled={unfilled} change={change} />{' '}
-      <InlineAction label={`Take away what follows${of}`} onAct={() => change(undefined)}>
-        take away
-      </InlineAction>
-    </>
-  )
 }
 
 function SizePart({ of, size, change }: { of: string; size: PlanSize; change(size: PlanSize): void }) {
@@ -333,9 +302,9 @@ function PricePart({ of, price, change }: { of: string; price: PlanPrice; change
   )
 }
 
-/** Whether an entry rests at its price, and how many there may be at one time. */
+/** Whether an entry rests at its price. */
 function RestPart({ of, deed, change }: { of: string; deed: Open; change(part: Partial<Open>): void }) {
-  const { rests, most, price } = deed
+  const { rests, price } = deed
   const byMeasure = price !== 'market' && !('at' in price)
   return (
     <>
@@ -367,6 +336,22 @@ function RestPart({ of, deed, change }: { of: string; deed: Open; change(part: P
           )}
         </>
       )}
+    </>
+  )
+}
+
+/** How many securities it may hold or have orders for at one time. */
+function MostPart({
+  of,
+  most,
+  change,
+}: {
+  of: string
+  most: number | undefined
+  change(part: Partial<Open>): void
+}) {
+  return (
+    <>
       {most === undefined ? (
         <>
           {' '}

@@ -1,7 +1,8 @@
 'use client'
 import { Button, Modal } from '@mantine/core'
 import { useLiveQuery } from 'dexie-react-hooks'
-import { useState } from 'react'
+import { useRouter, useSearchParams } from 'next/navigation'
+import { useEffect, useState } from 'react'
 import { planIssues } from '@/core/plans/check'
 import { differences, differenceText } from '@/core/plans/difference'
 import { type Plan } from '@/core/plans/document'
@@ -39,6 +40,7 @@ export function PlanPage() {
   const broker = useBroker()
   const kept = useLiveQuery(() => db.plans.orderBy('id').toArray())
   const runs = useRuns((s) => s.runs)
+  useAsked()
   const chosen = usePlanPage((s) => s.chosen)
   const setChosen = (id: string) => usePlanPage.setState({ chosen: id })
   const { data: elsewhere = [] } = useElsewhere()
@@ -133,6 +135,18 @@ export function PlanPage() {
       )}
     </div>
   )
+}
+
+/** The plan that the address asks for, as from the day rail. */
+function useAsked() {
+  const asked = useSearchParams().get('plan')
+  const router = useRouter()
+  useEffect(() => {
+    if (!asked) return
+    usePlanPage.setState({ chosen: asked })
+    // So that it can be asked for once more.
+    router.replace('/plan')
+  }, [asked, router])
 }
 
 const stateOf = (run: RunHere | undefined): 'armed' | 'watching' | 'idle' | 'draft' =>

@@ -1,7 +1,7 @@
 import { partsOf } from '@/core/orders/exits'
 import { type PlanLevel, type StopMove, type Then } from '@/core/plans/exits'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
-import { UnfilledBlank } from './AddsPart'
+import { UnfilledBlank } from './UnfilledPart'
 import { NumberBlank, TextBlank, TimeBlank } from './blanks'
 import { type OfSide } from './DoPart'
 import { ExitsPart } from './ExitsPart'

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { type Funnel } from '@/core/engine/funnel'
 import { type Plan } from '@/core/plans/document'
 import { PlanMemory } from '@/core/plans/memory'
+import { type LookedAt } from '../services/looks'
 import { type Said } from '../services/planSays'
 
 /** A plan that the command line runs, or has run, on this machine. */
@@ -18,6 +19,9 @@ export interface ElsewhereRun {
   worldId?: string
   account?: string
   funnel: Funnel
+  looks: readonly LookedAt[]
+  /** What it holds, by security, as it last said. */
+  held: Readonly<Record<string, number>>
   /** Newest first. */
   said: readonly Said[]
 }
@@ -35,12 +39,12 @@ export async function endElsewhere(id: string): Promise<PlanMemory | undefined> 
 }
 
 /** What the command line runs on this machine; nothing where the application is not served from it. */
-export const useElsewhere = () =>
+export const useElsewhere = (every = 3_000) =>
   useQuery({
     queryKey: ['runner on this machine'],
     queryFn: async () => {
       const answer = await fetch('/api/runner', { headers: { 'x-fleet-heron': 'page' } })
       return answer.ok ? ((await answer.json()) as ElsewhereRun[]) : []
     },
-    refetchInterval: 3_000,
+    refetchInterval: every,
   })

@@ -130,7 +130,7 @@ export class Plans {
     try {
       const { at, date, worldId } = await this.inThread((thread) => thread.account(this.where()))
       useRuns.setState(({ runs }) => ({
-        runs: { ...runs, [plan.id]: { plan, acts, said: [], funnel: {}, asks: [], waits: [] } },
+        runs: { ...runs, [plan.id]: { plan, acts, said: [], funnel: {}, looks: [], asks: [], waits: [] } },
       }))
       this.running.add(plan.id)
       this.worlds.set(plan.id, worldId)

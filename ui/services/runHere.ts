@@ -1,9 +1,10 @@
 import { type Funnel, withTrace } from '@/core/engine/funnel'
-import { sayWant } from '@/core/engine/say'
+import { sayTrace, sayWant } from '@/core/engine/say'
 import { type Trace } from '@/core/engine/verdicts'
 import { type Plan } from '@/core/plans/document'
 import { type RunEntry } from '@/runner/entries'
 import { type HeardEntry } from '@/workers/plans.protocol'
+import { type LookedAt, withLook } from './looks'
 import { type Said, saidOf } from './planSays'
 
 /** A plan that runs in this page, and what it has said so far. */
@@ -18,6 +19,8 @@ export interface RunHere {
   result?: { held: Readonly<Record<string, number>>; takenE4: number }
   /** How far each security came since it began. */
   funnel: Funnel
+  /** When it came to something else than before. */
+  looks: readonly LookedAt[]
   /** Orders that wait for the trader's answer, and events that wait for points of the trader. */
   asks: readonly Asked[]
   waits: readonly Waiting[]
@@ -48,6 +51,7 @@ export function withHeard(run: RunHere, { entry, at }: HeardEntry): RunHere {
     funnel: entry.is === 'trace' ? withTrace(run.funnel, entry.trace) : run.funnel,
     ...(entry.is === 'result' ? { result: { held: entry.held, takenE4: entry.takenE4 } } : {}),
     ...(entry.is === 'idle' ? { idle: entry.why } : {}),
+    looks: entry.is === 'trace' ? withLook(run.looks, at, sayTrace(entry.trace)) : run.looks,
     asks: asksAfter(run.asks, entry),
     waits: entry.is === 'trace' ? waitsAfter(run.waits, entry.trace) : run.waits,
   }

@@ -7,6 +7,9 @@ import { useMemo } from 'react'
 import { priceText } from '@/core/market/money'
 import { type Order } from '@/core/orders/model'
 import { db } from '@/store/db'
+import { useElsewhere } from '../plan/runnerHere'
+import { type LookedAt } from '../services/looks'
+import { useRuns } from '../services/plans'
 import { useOrders, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
 import { kindText, orderText } from '../desk/orderText'
@@ -89,6 +92,26 @@ export function together(marks: readonly Mark[]): Mark[] {
   })
 }
 
+/** What plans looked at, those of this page and those that the command line runs: marks beside those of what was done. */
+function lookMarks(
+  plans: readonly { name: string; goes: string; looks: readonly LookedAt[] }[],
+  session: { opens: string; closes: string; zone: string },
+): Mark[] {
+  const [opens, closes] = [Date.parse(session.opens), Date.parse(session.closes)]
+  return plans.flatMap(({ name, goes, looks }) =>
+    looks
+      .filter(({ minute }) => minute >= opens && minute <= closes)
+      .map(({ minute, count, text }): Mark => {
+        const at = new Date(minute).toISOString()
+        const often = count === 1 ? '' : ` (the last of ${count})`
+        return {
+          ...{ minute: minuteOfDay(at, session.zone), shape: '', goes },
+          sentence: `${clockText(at, false, session.zone)}: ${name} looked${often}: ${text}`,
+        }
+      }),
+  )
+}
+
 /** The trading day as a ruler, open at the top, close at the bottom, with what has happened on it. */
 export function DayRail() {
   const router = useRouter()
@@ -123,6 +146,25 @@ export function DayRail() {
       ...scans,
     ])
   }, [orders, runs, session])
+  const here = useRuns((s) => s.runs)
+  const { data: elsewhere = [] } = useElsewhere(15_000)
+  const looks = useMemo(() => {
+    if (!session) return []
+    const own = Object.values(here).map(({ plan, looks: all }) => ({
+      name: plan.name,
+      id: plan.id,
+      looks: all,
+    }))
+    const others = elsewhere.map((run) => ({
+      name: run.plan?.name ?? run.id,
+      id: `runner ${run.id}`,
+      looks: run.looks,
+    }))
+    return lookMarks(
+      [...own, ...others].map((one) => ({ ...one, goes: `/plan?plan=${encodeURIComponent(one.id)}` })),
+      session,
+    )
+  }, [here, elsewhere, session])
   if (!session || !clock) return <aside className={css.rail} aria-label="Day rail" />
   const [open, close] = [minuteOfDay(session.opens), minuteOfDay(session.closes)]
   const share = (minute: number) =>
@@ -154,6 +196,27 @@ export function DayRail() {
         >
           {clockText(clock.now)}
         </span>
+        {[...new Set(looks.map(({ minute }) => minute))].map((minute) => (
+          <i key={minute} className={css.looked} style={{ top: share(minute) }} />
+        ))}
+        {together(looks).map((mark) => (
+          <Tooltip
+            key={mark.minute}
+            style={{ whiteSpace: 'pre-line' }}
+            label={mark.sentence}
+            position="right"
+            multiline
+            maw={420}
+          >
+            <button
+              type="button"
+              className={css.looks}
+              style={{ top: share(mark.minute) }}
+              aria-label={mark.sentence}
+              onClick={() => router.push(mark.goes)}
+            />
+          </Tooltip>
+        ))}
         {marks.map((mark) => (
           <Tooltip
             key={mark.minute}

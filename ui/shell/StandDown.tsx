@@ -5,7 +5,13 @@ import { useState } from 'react'
 import { type Book, wouldOpen } from '@/core/book/book'
 import { isWorking } from '@/core/orders/model'
 import { type StoodDown } from '@/core/orders/views'
-import { useAccount, useBroker, useOrders, usePositions, useServices } from '../link/LinkProvider'
+import { underlyingOf } from '@/core/options/osi'
+import { useLiveQuery } from 'dexie-react-hooks'
+import { endElsewhere, useElsewhere } from '../plan/runnerHere'
+import { begunRows } from '../services/begun'
+import { InlineChoice } from '../ticket/Inline'
+import { endPlanAt, isOf, type Place, type Scope, scopeKey, scopeText } from './standDownFrom'
+import { useAccount, useBroker, useOf, useOrders, usePositions, useServices } from '../link/LinkProvider'
 import { useRuns } from '../services/plans'
 import { useWhere } from '../link/connection'
 import { kindText } from '../desk/orderText'
@@ -31,30 +37,56 @@ export function StandDown() {
         {stands ? 'Stood down' : 'Stand down'}
       </button>
       <Modal opened={asking} onClose={close} title={stands ? 'Stood down' : 'Stand down'}>
-        {stands ? <Lift from={from} close={close} /> : <Ask close={close} />}
+        {stands && <Lift from={from} close={close} />}
+        {/* From all there is nothing more to stand down from. */}
+        {!from.some(({ symbol }) => symbol === undefined) && <Ask close={close} />}
       </Modal>
     </>
   )
 }
 
+/** What runs, where, and what each holds; the plans of other machines are not known here. */
+function usePlans(): { id: string; name: string; place: Place; held: Readonly<Record<string, number>> }[] {
+  const here = useRuns((s) => s.runs)
+  const { data: elsewhere = [] } = useElsewhere()
+  const of = useOf()
+  const begun = useLiveQuery(begunRows) ?? []
+  const tabs = begun.filter((row) => row.of === of && row.acts && !here[row.plan.id])
+  return [
+    ...Object.values(here).map(({ plan, result }) => ({
+      ...{ id: plan.id, name: plan.name, place: 'browser' as const, held: result?.held ?? {} },
+    })),
+    ...tabs.map(({ plan }) => ({ id: plan.id, name: plan.name, place: 'browser' as const, held: {} })),
+    ...elsewhere
+      .filter(({ lives }) => lives)
+      .map(({ id, plan, held }) => ({ id, name: plan?.name ?? id, place: 'command line' as const, held })),
+  ]
+}
+
 function Ask({ close }: { close(): void }) {
   const { broker, plans } = useServices()
-  const running = Object.keys(useRuns((s) => s.runs)).length
+  const known = usePlans()
+  const running = known.filter(({ place }) => place === 'browser').length
   const where = useWhere()
   const queries = useQueryClient()
-  const working = (useOrders('working').data ?? []).filter((o) => isWorking(o.ordStatus))
-  const held = (usePositions().data ?? []).filter((p) => p.quantity !== 0)
-  const holdings = Object.fromEntries(held.map((p) => [p.symbol, p])) as unknown as Book['holdings']
+  const [scope, setScope] = useState<Scope>({ all: true })
+  const orders = (useOrders('working').data ?? []).filter((o) => isWorking(o.ordStatus))
+  const positions = (usePositions().data ?? []).filter((p) => p.quantity !== 0)
+  const holdings = Object.fromEntries(positions.map((p) => [p.symbol, p])) as unknown as Book['holdings']
   const [flatten, setFlatten] = useState(false)
-  const ending = flatten ? working : working.filter((o) => wouldOpen({ holdings }, o))
+  const plan = 'plan' in scope ? known.find(({ id }) => id === scope.plan) : undefined
+  const working = orders.filter((order) => isOf(scope, order))
+  const held =
+    'plan' in scope
+      ? Object.keys(plan?.held ?? {})
+      : positions.filter((p) => isOf(scope, { symbol: p.symbol })).map((p) => p.symbol)
+  const ending = flatten && !plan ? working : working.filter((o) => wouldOpen({ holdings }, o))
   const staying = working.filter((o) => !ending.includes(o) && o.ordStatus !== 'PendingNew').length
   const standDown = async () => {
     try {
-      const done = await broker.standDown(flatten)
-      // The broker refuses by now; plans that run here need not go on asking.
-      const stopped = await plans.stopAll()
+      const { done, stopped } = await down()
       tell(
-        `Stood down: ${count(done.canceled.length, 'order')} canceled${flatten ? `, ${count(done.closing.length, 'position')} being closed` : ''}${stopped.length > 0 ? `; stopped here: ${stopped.join(', ')}` : ''}.`,
+        `Stood down: ${count(done.canceled.length, 'order')} canceled${flatten ? `, ${count(done.closing.length, 'position')} being closed` : ''}${stopped.length > 0 ? `; stopped: ${stopped.join(', ')}` : ''}.`,
       )
       for (const reason of done.left) tellProblem(new Error(reason))
       close()
@@ -63,13 +95,56 @@ function Ask({ close }: { close(): void }) {
       tellProblem(error)
     }
   }
+  const down = async () => {
+    if (!('plan' in scope)) {
+      const done = await broker.standDown(flatten, 'symbol' in scope ? scope.symbol : undefined)
+      // The broker refuses by now; plans that run here need not go on asking.
+      return { done, stopped: 'all' in scope ? await plans.stopAll() : [] }
+    }
+    // A plan that is stopped sends nothing that would have to be taken back again.
+    if (scope.place === 'browser') await plans.stop(scope.plan)
+    else await endElsewhere(scope.plan)
+    const done = await endPlanAt(broker, scope.plan, flatten ? (plan?.held ?? {}) : {})
+    return { done, stopped: [scope.name] }
+  }
+  const scopes: Scope[] = [
+    { all: true },
+    ...known.map(({ id, name, place }) => ({ plan: id, name, place })),
+    ...[...new Set([...positions, ...orders].map(({ symbol }) => underlyingOf(symbol)))]
+      .sort()
+      .map((symbol) => ({ symbol })),
+  ]
   return (
     <>
       <Text>
-        From now on the {where} broker refuses orders that open something, whoever sends them, until you lift
-        it. Orders that close pass.
-        {running > 0 &&
-          ` ${count(running, 'plan')} that ${running === 1 ? 'runs' : 'run'} in this page ${running === 1 ? 'is' : 'are'} stopped; of runners elsewhere this page knows nothing, and the broker refuses what they send.`}
+        Stand down from{' '}
+        <InlineChoice
+          label="Stand down from"
+          value={scopeKey(scope)}
+          options={scopes.map((one) => [scopeKey(one), scopeText(one)] as const)}
+          onChange={(key) => setScope(scopes.find((one) => scopeKey(one) === key) ?? { all: true })}
+        />
+        .
+      </Text>
+      <Text mt={8}>
+        {'plan' in scope ? (
+          <>
+            {scope.name} is stopped, and its entries that still work are taken back. What it holds stays, with
+            its stops and targets at the broker, unless you close it; other plans go on.
+          </>
+        ) : 'symbol' in scope ? (
+          <>
+            From now on the {where} broker refuses orders that open something in {scope.symbol}, whoever sends
+            them, until you lift it. Orders that close pass; plans go on with all else.
+          </>
+        ) : (
+          <>
+            From now on the {where} broker refuses orders that open something, whoever sends them, until you
+            lift it. Orders that close pass.
+            {running > 0 &&
+              ` ${count(running, 'plan')} that ${running === 1 ? 'runs' : 'run'} in this browser ${running === 1 ? 'is' : 'are'} stopped; of runners elsewhere this page knows nothing, and the broker refuses what they send.`}
+          </>
+        )}
       </Text>
       <Text mt={8}>
         {ending.length === 0
@@ -95,7 +170,6 @@ function Ask({ close }: { close(): void }) {
           held.length === 0
             ? 'Also close positions (none are held)'
             : `Also close ${count(held.length, 'position')} at the market, with their stops and targets: ${held
-                .map((p) => p.symbol)
                 .slice(0, 6)
                 .join(', ')}${held.length > 6 ? ' …' : ''}`
         }

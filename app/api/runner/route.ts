@@ -2,10 +2,12 @@ import { join } from 'node:path'
 import { type NextRequest, NextResponse } from 'next/server'
 import { type Funnel, withTrace } from '@/core/engine/funnel'
 import * as z from 'zod'
+import { sayTrace } from '@/core/engine/say'
 import { heartbeatOf, lastRun, planIn, plansIn } from '@/runner/folder'
 import { memoryIn } from '@/runner/remembered'
 import { stopThere } from '@/runner/stopThere'
 import { type ElsewhereRun } from '@/ui/plan/runnerHere'
+import { type LookedAt, withLook } from '@/ui/services/looks'
 import { saidOf } from '@/ui/services/planSays'
 import { isOwnPage } from '../../ownPage'
 
@@ -52,7 +54,12 @@ function runIn(id: string, folder: string): ElsewhereRun {
   const lines = lastRun(folder, MOST_READ)
   const beat = heartbeatOf(folder)
   let funnel: Funnel = {}
-  for (const one of lines) if (one.is === 'trace') funnel = withTrace(funnel, one.trace)
+  let looks: readonly LookedAt[] = []
+  for (const one of lines) {
+    if (one.is !== 'trace') continue
+    funnel = withTrace(funnel, one.trace)
+    looks = withLook(looks, Date.parse(one.market), sayTrace(one.trace))
+  }
   const said = lines.flatMap((one) => saidOf(one, Date.parse(one.market)) ?? [])
   return {
     id,
@@ -62,6 +69,8 @@ function runIn(id: string, folder: string): ElsewhereRun {
     ...(beat ? { wall: beat.wall, state: beat.state, worldId: beat.worldId, account: beat.account } : {}),
     plan: planIn(folder),
     funnel,
+    looks,
+    held: lines.flatMap((one) => (one.is === 'result' ? [one.held] : [])).at(-1) ?? {},
     said: said.slice(-MOST_SAID).reverse(),
   }
 }
