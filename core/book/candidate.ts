@@ -1,7 +1,7 @@
-import { type Candidate } from '../market/candidate'
+import { type Candidate, type MarketNow, UNKNOWN_MARKET } from '../market/candidate'
 import { dayNumber } from '../market/figures'
 import { fromE4 } from '../market/money'
-import { multiplierOf } from '../options/osi'
+import { isOption, multiplierOf } from '../options/osi'
 import { boundsOf, firstExpiry } from '../options/payoff'
 import { type OrderFacts, reckonedPrice } from '../orders/check'
 import { partsOf, shareOut } from '../orders/exits'
@@ -16,18 +16,34 @@ export function candidateOf(
   { lately }: Pick<Book, 'lately'>,
   order: NewOrder,
   facts: OrderFacts,
-  { at, date, known }: { at: number; date: string; known: boolean },
+  {
+    at,
+    date,
+    known,
+    market = UNKNOWN_MARKET,
+  }: { at: number; date: string; known: boolean; market?: MarketNow },
 ): Candidate {
   const today = lately.date === date ? lately : noneLately()
   // One that is known already is not the same as itself.
   const since = known ? undefined : today.same[sameKey(order)]
+  const own = order.legs ? wholeFigures(order, facts) : figures(order, facts)
+  // Written out: an object that is put together of others costs more than all that is reckoned for it.
   return {
-    ...(order.legs ? wholeFigures(order, facts) : figures(order, facts)),
-    'days to expiry': daysToExpiry(order, date),
     'order quantity': order.orderQty,
+    'order value': own['order value'],
+    'price away': own['price away'],
+    'quoted spread': own['quoted spread'],
+    'order loss': own['order loss'],
+    'net credit': own['net credit'],
+    'return on risk': own['return on risk'],
+    'days to expiry': daysToExpiry(order, date),
     'entries today': Math.max(0, (today.entries[order.symbol] ?? 0) - (known ? 1 : 0)),
     'orders this minute': countInMinute(lately, at),
     'minutes since same': since === undefined ? Infinity : (at - since) / 60_000,
+    breadth: market.breadth,
+    'slow breadth': market['slow breadth'],
+    'advancing share': market['advancing share'],
+    'market lean': market['market lean'],
   }
 }
 
@@ -37,6 +53,7 @@ type Figures = Pick<
 >
 
 function daysToExpiry({ symbol, legs }: NewOrder, date: string): number {
+  if (!legs && !isOption(symbol)) return NaN
   const expiry = firstExpiry(legs ? legs.map((leg) => leg.symbol) : [symbol])
   return expiry === undefined ? NaN : dayNumber(expiry) - dayNumber(date)
 }
@@ -48,45 +65,40 @@ function figures(order: NewOrder, facts: OrderFacts): Figures {
   const entry = reckonedPrice(order, facts) ?? NaN
   const worth = multiplierOf(order.symbol) * rate
   const typed = order.price ?? order.stopPx
+  const moved = movedTo(order, facts, entry)
+  const loss = facts.security?.option && order.side === 'Buy' ? order.orderQty * entry : moved.stop
   return {
     'order value': order.orderQty * entry * worth,
     'price away': typed === undefined ? 0 : Math.abs(100 * (typed / last - 1)),
     'quoted spread': apart(bid, ask),
-    'order loss': lossOf(order, facts, entry) * worth,
+    // What is lost between entry and stop; all of it of a bought contract.
+    'order loss': loss * worth,
     'net credit': NaN,
-    'return on risk': returnOf(order, facts, entry),
+    // What is gained at the targets, in percent of what is lost at the stops.
+    'return on risk': (100 * moved.target) / loss,
   }
 }
 
-/** What is gained at the targets, in percent of what is lost at the stops. */
-function returnOf(order: NewOrder, facts: OrderFacts, entry: number): number {
-  return (100 * movedTo('target', order, facts, entry)) / lossOf(order, facts, entry)
-}
-
-/** What is lost between entry and stop, in the price's unit; all of it of a bought contract. */
-function lossOf(order: NewOrder, { security }: Pick<OrderFacts, 'security'>, entry: number): number {
-  if (security?.option && order.side === 'Buy') return order.orderQty * entry
-  return movedTo('stop', order, { security }, entry)
-}
-
-/** What lies between entry and exits of one kind, in the price's unit; NaN where a part has none. */
+/** What lies between entry and the exits of each kind, in the price's unit; NaN where a part has none. */
 function movedTo(
-  which: 'stop' | 'target',
   order: NewOrder,
   { security }: Pick<OrderFacts, 'security'>,
   entry: number,
-): number {
+): { stop: number; target: number } {
   const parts = order.exits ? partsOf(order.exits) : []
-  if (parts.length === 0 || !security) return NaN
+  if (parts.length === 0 || !security) return { stop: NaN, target: NaN }
   const quantities = shareOut(parts, order.orderQty, security.lot)
-  return parts.reduce((sum, part, i) => {
-    const terms = { side: order.side, reference: entry, bands: security.increments }
-    const { [which]: level = NaN } = exitPrices(part, {
-      ...terms,
-      quantity: quantities[i] * multiplierOf(order.symbol),
+  const multiplier = multiplierOf(order.symbol)
+  let [lost, gained] = [0, 0]
+  parts.forEach((part, i) => {
+    const { stop = NaN, target = NaN } = exitPrices(part, {
+      ...{ side: order.side, reference: entry, bands: security.increments },
+      quantity: quantities[i] * multiplier,
     })
-    return sum + quantities[i] * Math.abs(entry - level)
-  }, 0)
+    lost += quantities[i] * Math.abs(entry - stop)
+    gained += quantities[i] * Math.abs(entry - target)
+  })
+  return { stop: lost, target: gained }
 }
 
 function wholeFigures(order: NewOrder, { legs: known = [], needs, rate = 1 }: OrderFacts): Figures {

@@ -4,7 +4,7 @@ import { type ExecutionReport } from '../orders/model'
 import { type Plan } from '../plans/document'
 import { type DayView } from '../plans/view'
 import { planOrderId } from '../plans/ids'
-import { barSource, explain, type Node, type Part, StepMachine } from '../rules'
+import { barSource, explain, inParts, type Node, StepMachine } from '../rules'
 import { everyOf, treesOf } from '../plans/texts'
 import { compile } from '../rules/exec/compile'
 import { barAt, type LiveBar } from '../rules/exec/liveBar'
@@ -109,15 +109,6 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
     one.clause === 'If' && sentence ? { ...one, sentence } : one,
   )
   return { ...judged, findings }
-}
-
-/** What decides a condition, part by part with its values: those that keep it from holding, or all of them. */
-function inParts(part: Part): string {
-  const leaves = (of: Part): Part[] => (of.parts.length > 0 ? of.parts.flatMap(leaves) : [of])
-  const all = leaves(part)
-  const against = all.filter(({ verdict }) => verdict === part.verdict)
-  const told = part.verdict === 'holds' || against.length === 0 ? all : against
-  return told.map(({ sentence }) => sentence).join('; ')
 }
 
 /** Bars with one more behind them. */

@@ -1,6 +1,6 @@
 import { candidateOf } from '../book/candidate'
 import { contractsHeld } from '../book/needs'
-import { CANDIDATE_NAMES } from '../market/candidate'
+import { CANDIDATE_NAMES, MARKET_NAMES } from '../market/candidate'
 import { fromE4 } from '../market/money'
 import { multiplierOf, underlyingOf } from '../options/osi'
 import { checkOrder, reckonedPrice } from '../orders/check'
@@ -38,26 +38,22 @@ export function judge(prepared: Prepared, state: PlanState, shared: Shared, aske
   const mate = 'order' in made ? made.mate : undefined
   const facts = order && orderFactsAt(shared, order, asked.at)
   const mateFacts = mate && orderFactsAt(shared, mate, asked.at)
-  return {
-    findings: [
-      whenOf(prepared, asked),
-      {
-        ...{ clause: 'Among', symbol: asked.symbol },
-        ...(members.has(asked.symbol)
-          ? { why: 'listed', verdict: 'holds' }
-          : { why: 'not listed', verdict: 'fails' }),
-      },
-      asked.byDistance ? distanceFinding(state, shared, asked) : ifFinding(side, asked.condition),
-      ...providedOf(side, shared, asked, order, facts),
-      ...viewOf(state, shared, side, asked),
-      ...scoreOf(prepared, state, side, asked),
-      ...doOf(prepared, state, asked, made, facts, mateFacts),
-      thenOf(side, made),
-      ...('close' in side.do ? [] : neverOf(prepared, state, shared, asked, order, mate, facts)),
-    ],
-    order,
-    mate,
-  }
+  const among: ClauseFinding = members.has(asked.symbol)
+    ? { clause: 'Among', why: 'listed', symbol: asked.symbol, verdict: 'holds' }
+    : { clause: 'Among', why: 'not listed', symbol: asked.symbol, verdict: 'fails' }
+  const findings = [
+    whenOf(prepared, asked),
+    among,
+    asked.byDistance ? distanceFinding(state, shared, asked) : ifFinding(side, asked.condition),
+  ]
+  for (const one of providedOf(side, shared, asked, order, facts)) findings.push(one)
+  for (const one of viewOf(state, shared, side, asked)) findings.push(one)
+  for (const one of scoreOf(prepared, state, side, asked)) findings.push(one)
+  for (const one of doOf(prepared, state, asked, made, facts, mateFacts)) findings.push(one)
+  findings.push(thenOf(side, made))
+  if (!('close' in side.do))
+    for (const one of neverOf(prepared, state, shared, asked, order, mate, facts)) findings.push(one)
+  return { findings, order, mate }
 }
 
 const whenOf = ({ plan: { when }, listed }: Prepared, { symbol, at }: Asked): ClauseFinding =>
@@ -82,6 +78,8 @@ const distanceFinding = ({ held }: PlanState, { quotes }: Shared, { symbol }: As
   ...{ last: quotes[symbol].last, from: held[symbol].lastPx! },
 })
 
+const ALL_NAMES = [...CANDIDATE_NAMES, ...MARKET_NAMES]
+
 function providedOf(
   side: Side,
   shared: Shared,
@@ -97,10 +95,11 @@ function providedOf(
       verdict: 'unknown',
     }))
   if (side.provided.length === 0) return []
-  const about = { at, date: clockOf(shared.listed[symbol].venue).at(at).date, known: false }
+  const { venue } = shared.listed[symbol]
+  const about = { at, date: clockOf(venue).at(at).date, known: false, market: shared.market[venue.mic] }
   const candidate = candidateOf(shared.book, order, facts, about)
   const figures: Figures = {}
-  for (const name of CANDIDATE_NAMES) if (Number.isFinite(candidate[name])) figures[name] = candidate[name]
+  for (const name of ALL_NAMES) if (Number.isFinite(candidate[name])) figures[name] = candidate[name]
   const { currency } = facts
   return side.provided.map(({ name, rule }) => ({
     clause: 'Provided',
@@ -190,13 +189,12 @@ function netExits({ gain, loss }: NonNullable<Then['net']>, net: number): { gain
 }
 
 /** What holdings and what is wanted of a security are worth, in currency units of the account. */
-const worthOf = (shared: Shared, symbol: string, quantity: number): number =>
-  quantity === 0
-    ? 0
-    : Math.abs(quantity) *
-      fromE4(pricesOf(shared)(symbol).last || NaN) *
-      multiplierOf(symbol) *
-      (shared.listed[symbol]?.rate ?? 1)
+function worthOf(shared: Shared, symbol: string, quantity: number): number {
+  if (quantity === 0) return 0
+  // What was never quoted is worth what it has cost.
+  const last = shared.quotes[symbol]?.last ?? (fromE4(pricesOf(shared)(symbol).last) || NaN)
+  return Math.abs(quantity) * last * multiplierOf(symbol) * (shared.listed[symbol]?.rate ?? 1)
+}
 
 /** What contracts of an underlying that the account holds are worth. */
 function contractsOf(shared: Shared, underlying: string): number {
@@ -228,8 +226,26 @@ function exposureOf({ held, working, orders }: PlanState, shared: Shared): numbe
   return sum
 }
 
+/** Sums over all that the plan holds hold for so long while nothing of it changes, milliseconds. */
+const SUMS_LAST = 1000
+
+/** Sums over everything of the plan, so that one more look costs the same however much it holds. */
+function sumsOf(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  at: number,
+): NonNullable<Prepared['sums']> {
+  const { sums } = prepared
+  if (sums && Math.abs(at - sums.at) < SUMS_LAST) return sums
+  let [entries, takenE4] = [0, 0]
+  for (const symbol in state.entries) entries += state.entries[symbol]
+  for (const symbol in state.takenE4) takenE4 += state.takenE4[symbol]
+  return (prepared.sums = { at, exposure: exposureOf(state, shared), entries, takenE4 })
+}
+
 function neverOf(
-  { plan: { never } }: Prepared,
+  prepared: Prepared,
   state: PlanState,
   shared: Shared,
   { symbol, at }: Asked,
@@ -237,6 +253,8 @@ function neverOf(
   mate: NewOrder | undefined,
   facts: OrderFacts | undefined,
 ): ClauseFinding[] {
+  const { never } = prepared.plan
+  const sums = sumsOf(prepared, state, shared, at)
   const { currency } = shared.book.rules
   const out: ClauseFinding[] = []
   const bound = (
@@ -260,15 +278,13 @@ function neverOf(
   const kept = order?.legs ? fromE4(Math.max(0, facts?.needs?.moneyE4 ?? NaN)) : undefined
   const first = kept ?? (order ? worthOf(shared, symbol, order.orderQty!) : 0)
   const wanted = first + (mate ? worthOf(shared, mate.symbol, mate.orderQty!) : 0)
-  let all = 0
-  for (const one in state.entries) all += state.entries[one]
   bound(
     'entries of the security today',
     (state.entries[symbol] ?? 0) + 1,
     never.entriesPerSecurityAndDay,
     'count',
   )
-  bound('entries of the plan today', all + 1, never.entriesPerDay, 'count')
+  bound('entries of the plan today', sums.entries + 1, never.entriesPerDay, 'count')
   bound(
     'exposure in the security',
     worthOf(shared, symbol, heldOf(shared, symbol)) + contractsOf(shared, symbol) + first,
@@ -276,13 +292,12 @@ function neverOf(
     'money',
   )
   if ((never.exposure ?? never.share) !== undefined) {
-    const all = exposureOf(state, shared) + wanted
+    const all = sums.exposure + wanted
     bound('exposure of the plan', all, never.exposure, 'money')
     const share = never.share && (fromE4(figuresAt(shared, at).equityE4) * never.share) / 100
     bound('share of the plan', all, share, 'money')
   }
-  const taken = Object.values(state.takenE4).reduce((a, b) => a + b, 0)
-  bound('loss today', Math.max(0, -fromE4(taken)), never.lossPerDay, 'money')
+  bound('loss today', Math.max(0, -fromE4(sums.takenE4)), never.lossPerDay, 'money')
   bound(
     'buying power left',
     // Options lend nothing: what they keep is gone from what is free, which buys more than itself.

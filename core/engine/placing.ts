@@ -35,6 +35,7 @@ export function place(stepping: Stepping, placed: Placed): void {
 function send(stepping: Stepping, { side, symbol, order, mate, event }: Placed): void {
   const { prepared, state } = stepping
   const role = 'close' in prepared.sides[side].side.do ? 'out' : 'entry'
+  prepared.sums = undefined
   if (role === 'entry') state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
   if (event !== undefined) noteSeen(stepping, event, symbol, 'Ordered')
   wantOrder(stepping, role, order, role === 'entry')

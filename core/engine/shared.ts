@@ -6,6 +6,7 @@ import { addSent } from '../book/indexing'
 import { orderNeeds } from '../book/orderNeeds'
 import { type PriceOf } from '../book/sums'
 import { type Standing, standing } from '../book/value'
+import { type MarketNow } from '../market/candidate'
 import { type Ticked } from '../market/growing'
 import { toE4 } from '../market/money'
 import { localDate, type Venue } from '../market/venue'
@@ -31,6 +32,8 @@ export interface Shared {
   listed: Readonly<Record<string, Listed>>
   /** Equity that sizes may be a part of, in e4, as far as it was asked for. */
   bases: { startE4?: number; dayE4?: number }
+  /** How the market of a venue stands, by MIC, as far as it was asked for. */
+  market: Record<string, MarketNow>
   /** Bars that grow, by timeframe: those that any plan looks at before they are complete. */
   growing: Record<string, GrowingBars>
   /** What the account is valued in: the venue whose dates are the account's. */
@@ -59,6 +62,7 @@ export const sharedOf = (book: Book, listed: Readonly<Record<string, Listed>>, h
   pending: {},
   keptE4: {},
   bases: {},
+  market: {},
   growing: {},
 })
 

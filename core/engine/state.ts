@@ -211,9 +211,11 @@ export interface Prepared {
   followers: Map<string, Follower>
   /** Venues of what it looks at, or has looked at. */
   venues: Set<Venue>
-  /** A span of one session of all of them, in which no day turns. */
-  sameDay: { from: number; to: number }
+  /** Until then no day of any of them turns. */
+  sameUntil: number
   listed: Readonly<Record<string, Listed>>
+  /** What is added up over all that the plan holds and has done today, for a second of the market or until any of it changes. */
+  sums?: { at: number; exposure: number; entries: number; takenE4: number }
 }
 
 export const keyOf = (side: number, symbol: string): string => `${side} ${symbol}`
@@ -265,7 +267,7 @@ export function prepare(
     sides,
     followers: new Map(),
     venues: new Set<Venue>(),
-    sameDay: { from: 0, to: 0 },
+    sameUntil: 0,
     listed,
   }
   universe.forEach((symbols, at) => join(prepared, at, symbols))
@@ -287,7 +289,7 @@ export function join(prepared: Prepared, at: number, symbols: readonly string[])
   for (const symbol of symbols) {
     const { venue, security } = listed[symbol]
     venues.add(venue)
-    prepared.sameDay = { from: 0, to: 0 }
+    prepared.sameUntil = 0
     const key = keyOf(at, symbol)
     let follower = followers.get(key)
     if (!follower) {

@@ -27,9 +27,22 @@ export function step(
   event: PlanEvent,
   acts: boolean,
 ): Outcome {
-  const out: Outcome = { traces: [], intents: [], notes: [], seen: [] }
-  const stepping: Stepping = { prepared, state, shared, at: event.at, out }
+  const out = spare ?? { traces: [], intents: [], notes: [], seen: [] }
+  spare = undefined
+  apply({ prepared, state, shared, at: event.at, out }, event, acts)
+  // Most events come to nothing: what is empty is given again.
+  if (out.traces.length + out.intents.length + out.notes.length + out.seen.length === 0) spare = out
+  return out
+}
+
+/** An outcome that came to nothing, for the next event. */
+let spare: Outcome | undefined
+
+function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
+  const { prepared, state, shared, out } = stepping
   turnDays(stepping)
+  // What the broker, or the trader, says may change what is held.
+  if (event.is !== 'quote' && event.is !== 'bar') prepared.sums = undefined
   switch (event.is) {
     case 'report': {
       const note = takeReport(prepared, state, shared, event.report)
@@ -82,32 +95,43 @@ export function step(
       if (acts) actNow(stepping)
       break
   }
-  return out
 }
 
 /** Counts of the day begin anew with the session date of a venue. */
 function turnDays({ prepared, state, at }: Stepping): void {
-  const { venues, listed, sameDay } = prepared
-  if (at >= sameDay.from && at < sameDay.to) return
-  let [from, to] = [-Infinity, Infinity]
+  const { venues, listed } = prepared
+  // Days only turn forward: a moment of before turns none.
+  if (at < prepared.sameUntil) return
+  let until = Infinity
   for (const venue of venues) {
     const { state: is, session } = clockOf(venue).at(at)
-    from = Math.max(from, is === 'Open' ? session.open : at)
-    to = Math.min(to, is === 'Open' ? session.close : at)
+    until = Math.min(until, is === 'Open' ? session.close : at)
   }
-  prepared.sameDay = { from, to }
+  prepared.sameUntil = until
   for (const venue of venues) {
     const { mic } = venue
     const { date } = clockOf(venue).at(at)
     // Bars of the past that are stepped to catch up turn no day back.
     if (state.dates[mic] >= date) continue
+    prepared.sums = undefined
     state.dates[mic] = date
     for (const counts of [state.entries, state.takenE4])
       for (const symbol of Object.keys(counts)) if (listed[symbol].venue === venue) delete counts[symbol]
   }
 }
 
-const freshWatched = (): Watched => ({ verdict: UNKNOWN, lastEnd: -Infinity, lookedAt: -Infinity, told: '' })
+/** Every field is there from the start, so that all of them are of one shape: they are read at every quote. */
+const freshWatched = (): Watched => ({
+  verdict: UNKNOWN,
+  lastEnd: -Infinity,
+  lookedAt: -Infinity,
+  looks: 0,
+  told: '',
+  stands: false,
+  began: undefined,
+  besideEnds: undefined,
+  waits: undefined,
+})
 
 /** Takes a complete bar, and looks. */
 function takeBar(
@@ -156,7 +180,7 @@ function takeBeside(stepping: Stepping, symbol: string, every: string, bar: Live
       ends[name] = bar.end
       const { waits } = watched
       if (!waits || lacks(follower, watched, waits.end)) continue
-      delete watched.waits
+      watched.waits = undefined
       completeBar(stepping, i, follower.symbol, follower, waits, acts)
     }
   })
@@ -203,6 +227,8 @@ function noteBeginning(
   return begins
 }
 
+const NONE: readonly [string, string][] = []
+
 /** Looks between bars, where a side does: at each quote, or when its minutes are over; the growing bar is tried where it counts. */
 function takeQuote(stepping: Stepping, symbol: string): void {
   const { prepared, state, shared, at } = stepping
@@ -220,7 +246,8 @@ function takeQuote(stepping: Stepping, symbol: string): void {
       // The bar before this one is not told yet: what it would be tried on is not known.
       const late = growing && watched.lastEnd > session.open && watched.lastEnd < growing.time
       if (!growing || growing.time < watched.lastEnd || late || is !== 'Open') continue
-      for (const [other, name] of follower.besides) {
+      // An empty map is not begun to be walked through: this is done at every quote.
+      for (const [other, name] of follower.besides.size > 0 ? follower.besides : NONE) {
         const beside = shared.growing[one.every]?.bars.get(other)
         if (beside) follower.memory.feed(beside, false, name)
       }
@@ -234,7 +261,7 @@ function takeQuote(stepping: Stepping, symbol: string): void {
     watched.lookedAt = at
     const rests = 'rests' in one.side.do && one.side.do.rests !== undefined
     if (!begins && !rests && isQuiet(follower, prepared.plan.when, at)) {
-      watched.looks = (watched.looks ?? 0) + 1
+      watched.looks!++
       continue
     }
     lookAt(stepping, { side: i, symbol, watched, begins, full: false })

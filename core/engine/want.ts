@@ -48,6 +48,7 @@ export function wantOrder(
     own.legs = order.legs
     if (role === 'entry') own.unitE4 = Math.round(keptE4(shared, order, at) / order.orderQty)
   }
+  stepping.prepared.sums = undefined
   state.orders[clOrdId] = own
   setWorks(state, clOrdId, own, true)
   reserve(shared, order, at, (own.unitE4 ?? 0) * order.orderQty)

@@ -12,7 +12,21 @@ export const CANDIDATE_NAMES = [
   'return on risk',
   'days to expiry',
 ] as const
-export type CandidateName = (typeof CANDIDATE_NAMES)[number]
+
+/** What is asked about the market that an order would be sent into. */
+export const MARKET_NAMES = ['breadth', 'slow breadth', 'advancing share', 'market lean'] as const
+export type MarketName = (typeof MARKET_NAMES)[number]
+export type CandidateName = (typeof CANDIDATE_NAMES)[number] | MarketName
+
+/** How the securities of a venue stood together when its last session was over; NaN is unknown. */
+export type MarketNow = Readonly<Record<MarketName, number>>
+
+export const UNKNOWN_MARKET: MarketNow = Object.freeze({
+  breadth: NaN,
+  'slow breadth': NaN,
+  'advancing share': NaN,
+  'market lean': NaN,
+})
 
 /** An order that would be sent, in figures: money in the account's currency, percent as such; NaN is unknown. */
 export type Candidate = Readonly<Record<CandidateName, number>>

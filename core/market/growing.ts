@@ -30,28 +30,37 @@ export const tickedBy = ({ at, last, since }: QuoteTick): Ticked => ({
   ...(since ? { since } : {}),
 })
 
-/** A growing bar after a message: a price that came and went within it counts for good. */
+/**
+ * A growing bar after a message: a price that came and went within it counts for good. Written out: one is made at every quote, and
+ * an object that is put together of another is slow to read.
+ */
 export function grown(bar: Growing, { last, since }: Ticked): Growing {
-  const out = {
-    ...bar,
-    close: last,
+  return {
+    time: bar.time,
+    end: bar.end,
+    open: bar.open,
     high: Math.max(bar.high, last, since?.high ?? last),
     low: Math.min(bar.low, last, since?.low ?? last),
+    close: last,
     volume: bar.volume + (since?.volume ?? 0),
+    uptrades: bar.uptrades === undefined ? undefined : bar.uptrades + (since?.uptrades ?? 0),
+    downtrades: bar.downtrades === undefined ? undefined : bar.downtrades + (since?.downtrades ?? 0),
   }
-  if (bar.uptrades !== undefined) out.uptrades = bar.uptrades + (since?.uptrades ?? 0)
-  if (bar.downtrades !== undefined) out.downtrades = bar.downtrades + (since?.downtrades ?? 0)
-  return out
 }
 
 /** A bar that begins with a message. */
 export function begunBy({ at, last, since }: Ticked, before: Growing): Growing {
   const [high, low] = [since?.high ?? last, since?.low ?? last]
   return {
-    ...{ time: at, end: Infinity, open: last, close: last, volume: since?.volume ?? 0 },
-    ...{ high: Math.max(high, last), low: Math.min(low, last) },
-    ...(before.uptrades === undefined ? {} : { uptrades: since?.uptrades ?? 0 }),
-    ...(before.downtrades === undefined ? {} : { downtrades: since?.downtrades ?? 0 }),
+    time: at,
+    end: Infinity,
+    open: last,
+    high: Math.max(high, last),
+    low: Math.min(low, last),
+    close: last,
+    volume: since?.volume ?? 0,
+    uptrades: before.uptrades === undefined ? undefined : (since?.uptrades ?? 0),
+    downtrades: before.downtrades === undefined ? undefined : (since?.downtrades ?? 0),
   }
 }
 

@@ -93,7 +93,7 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
       return { quantity, ...exitPrices(part, terms) }
     })
   }
-  const stop = meanStop(partsFor(1000 * lot))
+  const stop = sizing.by === 'risk' ? meanStop(partsFor(1000 * lot)) : undefined
   // Sizes are asked for in the account's currency, prices are in the security's.
   const { rate = 1 } = facts
   const own = sizing.by === 'money' ? { ...sizing, money: sizing.money / rate } : sizing

@@ -17,22 +17,26 @@ export interface OrderParts {
 
 /** Letters that an order can tell of its signal; its id is made of the whole. */
 const MOST_SIGNAL = 80
+/** And of its rule. */
+const MOST_RULE = 400
 
 /** What led to an order of a plan, as the order tells it: by this the plan knows it again. */
-export const originOf = (
+export function originOf(
   { id, name, version }: { id: string; name: string; version: number },
   role: OrderParts['role'],
   signal: string,
   rule?: string,
-): Origin => ({
-  ...{
+): Origin {
+  const own = `${id} ${role} ${signal}`
+  const origin: Origin = {
     from: 'Plan',
     name,
     version: String(version),
-    signal: `${id} ${role} ${signal}`.slice(0, MOST_SIGNAL),
-  },
-  ...(rule === undefined ? {} : { rule: rule.slice(0, 400) }),
-})
+    signal: own.length > MOST_SIGNAL ? own.slice(0, MOST_SIGNAL) : own,
+  }
+  if (rule !== undefined) origin.rule = rule.length > MOST_RULE ? rule.slice(0, MOST_RULE) : rule
+  return origin
+}
 
 /** The plan, the part and the signal that an order was sent for; undefined where it is of no plan. */
 export function sentFor(

@@ -205,7 +205,7 @@ describe('ids of a plan’s orders', () => {
 
   it('and an order says which plan it is of', () => {
     const origin = originOf({ id: 'nine', name: 'Nine', version: 2 }, 'out', 'at its time')
-    expect(sentFor(origin)).toEqual({ planId: 'nine', role: 'out' })
+    expect(sentFor(origin)).toEqual({ planId: 'nine', role: 'out', signal: 'at its time' })
     expect(sentFor({ from: 'Script', signal: 'nine out x' })).toBeUndefined()
     expect(sentFor(undefined)).toBeUndefined()
   })

@@ -255,3 +255,12 @@ export function measuresIn(tree: Node): Node[] {
   visit(tree, (of) => of)
   return [...found.values()]
 }
+
+/** What decides a condition, part by part with its values: those that keep it from holding, or all of them. */
+export function inParts(part: Part): string {
+  const leaves = (of: Part): Part[] => (of.parts.length > 0 ? of.parts.flatMap(leaves) : [of])
+  const all = leaves(part)
+  const against = all.filter(({ verdict }) => verdict === part.verdict)
+  const told = part.verdict === 'holds' || against.length === 0 ? all : against
+  return told.map(({ sentence }) => sentence).join('; ')
+}

@@ -17,7 +17,7 @@ export function asLiveBar(fields: Float64Array): LiveBar {
 }
 
 /** A bar as bars of one row, for what is computed of columns. */
-export function asBars(bar: LiveBar, every: Timeframe, zone: string): Bars {
+function asBars(bar: LiveBar, every: Timeframe, zone: string): Bars {
   const of = (x: number | undefined) => Float64Array.of(x ?? NaN)
   const out = { every, zone, time: of(bar.time), end: of(bar.end) } as Bars
   for (const name of SERIES) out[name] = of(bar[name])
@@ -26,7 +26,7 @@ export function asBars(bar: LiveBar, every: Timeframe, zone: string): Bars {
 }
 
 /** The same with other values of the same bar: what the calendar says of it need not be asked again. */
-export function sameBar(bars: Bars, bar: LiveBar): boolean {
+function sameBar(bars: Bars, bar: LiveBar): boolean {
   if (bars.time[0] !== bar.time || bars.end[0] !== bar.end) return false
   for (const name of SERIES) bars[name][0] = bar[name]
   for (const name of EXTRAS) {
@@ -35,6 +35,25 @@ export function sameBar(bars: Bars, bar: LiveBar): boolean {
   }
   return true
 }
+
+/** The last bar that was looked at, as bars of one row: many machines are fed the same one after the other. */
+let last: { bar: LiveBar; view: Bars } | undefined
+
+/** A bar as bars of one row; they hold until another bar is looked at. */
+export function viewOf(bar: LiveBar, every: Timeframe, zone: string): Bars {
+  if (last && last.view.zone === zone && isLike(last.view.every, every)) {
+    if (last.bar === bar) return last.view
+    if (sameBar(last.view, bar)) {
+      last.bar = bar
+      return last.view
+    }
+  }
+  last = { bar, view: asBars(bar, every, zone) }
+  return last.view
+}
+
+const isLike = (one: Timeframe, other: Timeframe): boolean =>
+  one.count === other.count && one.unit === other.unit
 
 /** Row `i` of bars as one bar. */
 export function barAt(bars: Bars, i: number): LiveBar {

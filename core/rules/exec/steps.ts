@@ -9,7 +9,7 @@ import { currencyIn } from './columns'
 import { compile } from './compile'
 import { Coarser, Days } from './days'
 import { type Graph, type Operation } from './graph'
-import { asBars, type LiveBar, sameBar } from './liveBar'
+import { type LiveBar, viewOf } from './liveBar'
 import { type About } from './source'
 import { type Asked, kindOf } from './sources'
 
@@ -48,8 +48,6 @@ interface Track {
   past: Map<number, Past>
   /** Whether `tried` is a bar that has ended but is not kept yet. */
   pending: boolean
-  /** The last bar that was fed, as columns of one row. */
-  view?: Bars
   coarser?: Coarser
 }
 
@@ -77,6 +75,8 @@ export class StepMachine {
   /** Everything that is kept. */
   readonly slots: Float64Array
   private readonly feeds = new Map<string | undefined, Feed>()
+  /** That of the security itself. */
+  private own!: Feed
   private readonly tracks: Track[] = []
   /** Of each value: its place among those of its track. */
   private readonly place: number[] = []
@@ -105,12 +105,14 @@ export class StepMachine {
     const { frames, operations, values } = this.graph
     this.feeds.clear()
     const base = frames[0].every
-    const currencyOf = currencyIn(about.currency, (symbol) => about.besideOf?.(symbol)?.currency)
     for (const { beside } of frames) {
       if (this.feeds.has(beside)) continue
       const zone = (beside === undefined ? undefined : about.besideOf?.(beside)?.zone) ?? about.zone
-      const asked: Asked = beside === undefined ? { ...about, currencyOf } : { currencyOf }
-      this.feeds.set(beside, { days: new Days(zone, slots), base: newTrack(base), coarse: [], asked })
+      this.feeds.set(beside, {
+        ...{ days: new Days(zone, slots), base: newTrack(base), coarse: [] },
+        // Of one beside it is known what is known of the security itself of the others.
+        asked: askedOf(beside === undefined ? about : { besideOf: about.besideOf }),
+      })
     }
     for (const [i, { every, beside }] of frames.entries()) {
       const track = this.tracks[i]
@@ -136,6 +138,7 @@ export class StepMachine {
     }
     for (const { coarse } of this.feeds.values())
       coarse.sort((a, b) => roughMinutes(a.every) - roughMinutes(b.every))
+    this.own = this.feeds.get(undefined)!
     for (const operation of operations) {
       const { frame } = values[operation.kind === 'form' ? operation.outs[0] : operation.out]
       this.tracks[frame].runs.push(this.runOf(operation, frame, slots))
@@ -151,8 +154,8 @@ export class StepMachine {
       case 'source': {
         const at = this.place[operation.out]
         const step = kindOf(operation.source).steps(operation.source, slots)
-        const { asked } = this.feeds.get(this.graph.frames[frame].beside)!
-        return (bar, values, keep) => void (values[at] = step(bar, asked, keep))
+        const feed = this.feeds.get(this.graph.frames[frame].beside)!
+        return (bar, values, keep) => void (values[at] = step(bar, feed.asked, keep))
       }
       case 'across':
         return this.acrossRun(operation, frame, slots)
@@ -196,7 +199,7 @@ export class StepMachine {
 
   /** Takes the next bar, or tries a tick of the growing one: with `keep` it is complete and becomes the past. */
   feed(bar: LiveBar, keep: boolean, beside?: string): void {
-    const feed = this.feeds.get(beside)
+    const feed = beside === undefined ? this.own : this.feeds.get(beside)
     if (!feed) return
     const day = feed.days.of(bar, keep)
     for (const track of feed.coarse) track.pending = false
@@ -229,8 +232,8 @@ export class StepMachine {
 
   private run(track: Track, bar: LiveBar, keep: boolean, { days }: Feed): void {
     track.end = bar.end
-    if (!track.view || !sameBar(track.view, bar)) track.view = asBars(bar, track.every, days.zone)
-    const { view, runs } = track
+    const view = viewOf(bar, track.every, days.zone)
+    const { runs } = track
     const values = (track.current = keep ? track.now : track.tried)
     for (let i = 0; i < runs.length; i++) runs[i](view, values, keep)
   }
@@ -258,10 +261,15 @@ export class StepMachine {
   }
 
   /** Goes on with the memory of another security of the same zone, of which something else is known. */
-  goOn(memory: Float64Array, about: Omit<LiveAbout, 'zone'>): void {
+  goOn(memory: Float64Array, asked: Asked): void {
     this.slots.set(memory)
-    Object.assign(this.feeds.get(undefined)!.asked, about)
+    this.own.asked = asked
     this.resume()
+  }
+
+  /** Takes what is known of the security from now on, in place of what was. */
+  know(asked: Asked): void {
+    this.own.asked = asked
   }
 
   private resume(): void {
@@ -272,6 +280,28 @@ export class StepMachine {
     }
   }
 }
+
+/**
+ * What sources are asked with of a security, made once for it: every field is there from the start, since what changes its shape
+ * later is slow to read.
+ */
+export const askedOf = ({
+  besideOf,
+  currency,
+  increments,
+  reports,
+  holdings,
+  drawings,
+  candidate,
+}: Omit<LiveAbout, 'zone'>): Asked => ({
+  currency,
+  increments,
+  reports,
+  holdings,
+  drawings,
+  candidate,
+  currencyOf: currencyIn(currency, (symbol) => besideOf?.(symbol)?.currency),
+})
 
 function newTrack(every: Timeframe): Track {
   const none = new Float64Array(0)

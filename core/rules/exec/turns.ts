@@ -1,6 +1,7 @@
 import { type Graph } from './graph'
 import { type LiveBar } from './liveBar'
-import { type LiveAbout, type Snapshot, StepMachine } from './steps'
+import { type Asked } from './sources'
+import { askedOf, type LiveAbout, type Snapshot, StepMachine } from './steps'
 import { bitsOf, fromBits } from './bits'
 
 /** Slots up to which securities take turns: more are dearer to exchange than a machine of one's own. */
@@ -26,9 +27,9 @@ export class Turns {
 
   /** One more security, which remembers nothing yet. */
   join(about: Omit<LiveAbout, 'zone'>): Turn {
-    if (this.fresh.length <= MOST_SLOTS) return new Turn(this, this.fresh.slice(), about)
+    if (this.fresh.length <= MOST_SLOTS) return new Turn(this, this.fresh.slice(), askedOf(about))
     const own = new Turns(this.graph, this.zone)
-    return new Turn(own, own.fresh.slice(), about)
+    return new Turn(own, own.fresh.slice(), askedOf(about))
   }
 
   /** The machine with the memory of a security. */
@@ -36,7 +37,7 @@ export class Turns {
     const { holder, machine } = this
     if (holder === turn) return machine
     holder?.keep(machine.slots)
-    machine.goOn(turn.memory, turn.about)
+    machine.goOn(turn.memory, turn.asked)
     this.holder = turn
     return machine
   }
@@ -49,7 +50,7 @@ export class Turn {
   constructor(
     private readonly turns: Turns,
     readonly memory: Float64Array,
-    readonly about: Omit<LiveAbout, 'zone'>,
+    readonly asked: Asked,
   ) {}
 
   /** Takes the next bar, or tries a tick of the growing one: see StepMachine. What was tried holds until another's turn. */
@@ -81,7 +82,7 @@ export class Turn {
     const machine = this.turns.holding(this)
     if (graph !== fingerprint || !fromBits(slots, this.memory)) return false
     this.changed = false
-    machine.goOn(this.memory, this.about)
+    machine.goOn(this.memory, this.asked)
     return true
   }
 }

@@ -1,5 +1,5 @@
 import { type Unit } from '../../indicators/types'
-import { type CandidateName } from '../../market/candidate'
+import { type CandidateName, type MarketName } from '../../market/candidate'
 import { type NameWord } from './types'
 
 /** The very order that would be sent: what gates ask about. */
@@ -16,7 +16,34 @@ const asked = (name: CandidateName, unit: Unit, doc: string, unknown: string, al
   from: { of: 'candidate', what: name },
 })
 
+/** How the market stands together: what gates of plans ask about as well. */
+const ofMarket = (name: MarketName, unit: Unit, doc: string, also: string[]): NameWord => ({
+  ...asked(
+    name,
+    unit,
+    `${doc} Of all stocks of the venue, as its last complete session left them.`,
+    '',
+    also,
+  ),
+  unknown: 'how the market stands is not known here: gates of plans ask it',
+})
+
 export const CANDIDATE_WORDS: readonly NameWord[] = [
+  ofMarket('breadth', 'percent', 'Share of closes above their average of 50 sessions.', ['market breadth']),
+  ofMarket('slow breadth', 'percent', 'Share of closes above their average of 200 sessions.', [
+    'market breadth',
+    'long term breadth',
+  ]),
+  ofMarket('advancing share', 'percent', 'Those that rose in percent of those that rose or fell.', [
+    'advance decline',
+    'advancers',
+  ]),
+  ofMarket(
+    'market lean',
+    'number',
+    '1 where the market leans up, -1 where it leans down, 0 where it does neither: by new highs of a year against new lows over five sessions.',
+    ['lean of the market', 'market direction'],
+  ),
   asked('order quantity', 'shares', 'Shares, contracts or units of the order.', '', ['order size']),
   asked(
     'order value',
