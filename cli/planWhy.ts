@@ -17,6 +17,7 @@ import { contractsOf } from '@/core/plans/drawn'
 import { asksForBases, basesOf } from '@/runner/bases'
 import { knownAccount, type Known, listContracts } from '@/runner/connect'
 import { type Line, tracesOf } from '@/runner/folder'
+import { asksForMarket, marketsAt } from '@/runner/marketOf'
 import { growingAt, quoteAt } from '@/runner/past'
 import { momentOf } from '@/core/plans/times'
 import { EXIT, Failure } from './fail'
@@ -47,6 +48,7 @@ export async function why(path: string, symbol: string, clock: string, options: 
   const session = sessionOn(listed.venue, date)
   if (!session) throw new Failure(`There was no session on ${date}; give a day with --date.`, EXIT.usage)
   const at = momentOf({ clock }, session, listed.venue.zone)
+  if (asksForMarket(plan.sides)) known.shared.market = await marketsAt(broker, known.shared, [symbol], at)
   if (at > known.now) throw new Failure(`${clock} on ${date} has not come yet.`, EXIT.usage)
   const written = writtenBy(join(options.folder, plan.id), symbol, date, at)
   const parts = await Promise.all(plan.sides.map((_, side) => againAt(broker, known, plan, side, listed, at)))

@@ -16,6 +16,7 @@ import { type Seen } from '@/core/plans/seen'
 import { type DayView } from '@/core/plans/view'
 import { asksForBases, basesOf } from './bases'
 import { listContracts } from './connect'
+import { asksForMarket, marketsAt } from './marketOf'
 import { type RunEntry } from './entries'
 import { type Hub, type Member } from './hub'
 import { idOf, isNeeded, Sink } from './sink'
@@ -143,8 +144,26 @@ export class Run implements Member {
       this.past({ is: 'seen', at: hub.at, book })
     }
     if (this.parts.view) this.past({ is: 'view', at: hub.at, view: this.parts.view })
+    await this.learnMarket()
     await hub.join(this)
     if (this.parts.atOnce) this.take({ is: 'act now', at: this.at }, true)
+  }
+
+  private marketDate = ''
+
+  /** Where its gates ask how the market stands: as the session before this one left it. Unknown where it cannot be had. */
+  private async learnMarket(): Promise<void> {
+    const { plan, hub } = this.parts
+    const { date } = this
+    if (!asksForMarket(plan.sides) || this.marketDate === date) return
+    this.marketDate = date
+    const { shared } = hub.known
+    try {
+      Object.assign(shared.market, await marketsAt(hub.broker, shared, this.symbols, this.at))
+    } catch (error) {
+      shared.market = {}
+      this.write({ is: 'trouble', why: `How the market stands is not known: ${(error as Error).message}` })
+    }
   }
 
   private get date(): string {
@@ -185,6 +204,7 @@ export class Run implements Member {
           { is: 'dated', at: Date.parse(at), key, symbol, ...(text === undefined ? {} : { text }) },
           true,
         )
+    if (event.is === 'time') void this.learnMarket()
     if (event.is === 'time' || event.is === 'report')
       void this.lookUp(event.is === 'report' && event.report.execType === 'Trade')
   }

@@ -1,15 +1,18 @@
 import { emptyBars } from '../market/bars'
-import { type Candidate } from '../market/candidate'
+import { type Candidate, MARKET_NAMES } from '../market/candidate'
 import { type Timeframe } from '../market/timeframe'
 import {
+  barAt,
   barSource,
   checkRule,
-  ColumnMachine,
-  compile,
   explain,
+  inParts,
   type Node,
+  nodesOf,
   readsOf,
   sayIssue,
+  askedOf,
+  StepMachine,
   type Verdict,
   verdictOf,
 } from '../rules'
@@ -19,7 +22,21 @@ import { type Finding } from './findings'
 const DAILY: Timeframe = { count: 1, unit: 'day' }
 
 /** What is wrong with the rule of a gate, in words; undefined where it can be asked of an order. */
-export function wrongGate({ rule }: Pick<Gate, 'rule'>): string | undefined {
+export function wrongGate(gate: Pick<Gate, 'rule'>): string | undefined {
+  const wrong = wrongPlanGate(gate)
+  if (wrong !== undefined) return wrong
+  const about = [...nodesOf(checkRule(gate.rule, DAILY).tree!)].find(
+    (node) => node.kind === 'name' && MARKET.has(node.name),
+  )
+  return (
+    about && 'how the market stands is for the gates of plans: those of an account ask about the order alone'
+  )
+}
+
+const MARKET: ReadonlySet<string> = new Set(MARKET_NAMES)
+
+/** The same for a gate of a plan, which may ask how the market stands as well. */
+export function wrongPlanGate({ rule }: Pick<Gate, 'rule'>): string | undefined {
   const { tree, issues } = checkRule(rule, DAILY)
   if (issues.length > 0) return sayIssue(issues[0])
   const { sources, symbols } = readsOf([tree!], DAILY)
@@ -30,15 +47,14 @@ export function wrongGate({ rule }: Pick<Gate, 'rule'>): string | undefined {
 }
 
 /** Rules of gates, read and compiled once. */
-const compiled = new Map<string, { tree: Node; machine: ColumnMachine; result: number }>()
+const compiled = new Map<string, { tree: Node; machine: StepMachine }>()
 const MOST_COMPILED = 500
 
 function compiledRule(rule: string) {
   let there = compiled.get(rule)
   if (there) return there
   const { tree } = checkRule(rule, DAILY)
-  const graph = compile([tree!], DAILY)
-  there = { tree: tree!, machine: new ColumnMachine(graph), result: graph.results[0] }
+  there = { tree: tree!, machine: StepMachine.of([tree!], DAILY, { zone: 'UTC' }) }
   if (compiled.size >= MOST_COMPILED) compiled.clear()
   compiled.set(rule, there)
   return there
@@ -46,17 +62,30 @@ function compiledRule(rule: string) {
 
 /** The one bar at which an order stands: now. */
 const NOW = emptyBars(1, DAILY, 'UTC')
+/** Of some day: which it is, no gate asks. */
+const NOW_BAR = { ...barAt(NOW, 0), time: 0, end: 1 }
+
+/** What gates are asked with, one for each currency: an order after the other. */
+const askedBy = new Map<string, ReturnType<typeof askedOf>>()
+
+function askedIn(currency: string, candidate: Candidate): ReturnType<typeof askedOf> {
+  let asked = askedBy.get(currency)
+  if (!asked) askedBy.set(currency, (asked = askedOf({ currency })))
+  asked.candidate = candidate
+  return asked
+}
 
 /** What a gate comes to for an order, without words. The rule must have passed the checker. */
 export function gateVerdict(rule: string, candidate: Candidate, currency: string): Verdict {
-  const { machine, result } = compiledRule(rule)
-  machine.run(barSource(NOW, [], { candidate, currency }))
-  return verdictOf(machine.verdicts[result][0])
+  const { machine } = compiledRule(rule)
+  machine.know(askedIn(currency, candidate))
+  machine.feed(NOW_BAR, false)
+  return verdictOf(machine.value(0))
 }
 
 /** Why a gate holds or stops an order, in words. The rule must have passed the checker. */
 export const gateSentence = (rule: string, candidate: Candidate, currency: string): string =>
-  explain(compiledRule(rule).tree, barSource(NOW, [], { candidate, currency })).sentence
+  inParts(explain(compiledRule(rule).tree, barSource(NOW, [], { candidate, currency })))
 
 /** What each gate finds of an order. One whose rule is unknown does not let it pass. */
 export function gateFindings(gates: readonly Gate[], candidate: Candidate, currency: string): Finding[] {

@@ -1,6 +1,6 @@
 import { type Timeframe } from '../market/timeframe'
 import { partsOf } from '../orders/exits'
-import { wrongGate } from '../orders/gates'
+import { wrongPlanGate } from '../orders/gates'
 import { type Node, nodesOf, readsOf } from '../rules'
 import { type Plan, type Side } from './document'
 import { missingDrawings } from './drawn'
@@ -65,7 +65,7 @@ function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {
   if (lost) say('Among', lost)
   if ('pairs' in side.among) pairIssues(side, side.among.pairs, say)
   for (const gate of side.provided) {
-    const wrong = wrongGate(gate)
+    const wrong = wrongPlanGate(gate)
     if (wrong) say('Provided', `${gate.name}: ${wrong}`)
   }
   if ('open' in side.do) openIssues(side, side.do, shared, say)

@@ -296,4 +296,7 @@ function Gates({
     </>
   )
 }
-const GATES = ['order value <= 5000', 'quoted spread <= 0.3%', 'order loss <= 100', 'price away <= 2%']
+const GATES = [
+  ...['order value <= 5000', 'quoted spread <= 0.3%', 'order loss <= 100', 'price away <= 2%'],
+  ...['breadth >= 50%', 'market lean >= 0', 'return on risk >= 150%'],
+]

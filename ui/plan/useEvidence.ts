@@ -22,6 +22,7 @@ import { dayView } from '@/store/dayView'
 import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
 import { asksForBases, basesOf } from '@/runner/bases'
 import { knownAccount, listContracts } from '@/runner/connect'
+import { asksForMarket, marketsAt } from '@/runner/marketOf'
 import { growingAt, quoteAt } from '@/runner/past'
 import { universeOf } from '@/runner/universe'
 import { useBroker, useOf, useQuote, useSession } from '../link/LinkProvider'
@@ -135,6 +136,16 @@ export function useEvidence(
     queryFn: asksBases && known.data ? () => basesOf(broker, known.data.shared, known.data.now) : skipToken,
     staleTime: 60_000,
   })
+  const asksMarket = asksForMarket([plan.sides[side]])
+  // It stands as the session before left it: asked once for a date.
+  const market = useQuery({
+    queryKey: [of, 'plan market', symbol, asksMarket && known.data !== undefined, to],
+    queryFn:
+      asksMarket && known.data
+        ? () => marketsAt(broker, known.data.shared, [symbol], when === 'now' ? known.data.now : when)
+        : skipToken,
+    staleTime: 600_000,
+  })
   const all = known.data?.shared.listed
   const listed = all?.[symbol]
   // What is wrong with it as it stands, before anything is asked of the market with it.
@@ -202,7 +213,7 @@ export function useEvidence(
     const { at } = told
     const growing = when === 'now' ? growingOf(bars.data) : past.data?.growing
     const now = mateQuote && { ...mateQuote, at: Date.parse(mateQuote.at) }
-    const shared = { ...known.data.shared, bases: bases.data ?? {} }
+    const shared = { ...known.data.shared, bases: bases.data ?? {}, market: market.data ?? {} }
     const judged = evidenceOf(plan, side, symbol, {
       // What contracts were quoted at then is not kept.
       ...{
@@ -231,6 +242,7 @@ export function useEvidence(
     mateQuote,
     view,
     bases.data,
+    market.data,
   ])
   return { ...found, bars: bars.data, pasts }
 }
