@@ -1,4 +1,5 @@
 import { memory } from './planMemory'
+import { update, type UpdateOptions } from './update'
 import { why, type WhyOptions } from './planWhy'
 import { Command, CommanderError } from 'commander'
 import { IANAZone } from 'luxon'
@@ -213,6 +214,13 @@ function trading(heron: Command, print: (text: string) => void): void {
   command('check <plan>', 'before the night: disk, key, rights, bars, streams, clock, latency')
     .option(...FOLDER)
     .action(async (file: string, options: CheckOptions) => print(await check(file, options)))
+  command(
+    'update <plans...>',
+    'before a session: runs the searches of plans, and keeps bars of what they look at as files',
+  )
+    .option('--bars <folder>', 'where bars are kept, a CSV file a security and timeframe')
+    .option('--limit <bars>', 'bars of each; 2000 where left out', number)
+    .action(async (files: string[], options: UpdateOptions) => print(await update(files, options, print)))
   heron
     .command('status')
     .description('what the plans of a folder are doing, with the times of their orders')

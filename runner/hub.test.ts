@@ -63,7 +63,7 @@ class Written {
     this.followed.push([...symbols])
     return Promise.resolve()
   }
-  bars = (_every: string, { symbols }: { symbols: string[] }): Promise<ArrayBuffer> => {
+  bars = (_every: string, { symbols = ['OSPRY', 'GANET'] }: { symbols?: string[] }): Promise<ArrayBuffer> => {
     const set = barSetOf(Object.fromEntries(symbols.map((symbol) => [symbol, [10, 11]])))
     const bytes = encodeBars(set, '2026-05-04T12:30:00Z')
     return Promise.resolve(bytes.slice().buffer as ArrayBuffer)
@@ -321,5 +321,31 @@ it('in another world everything stands still, says why, and is told nothing more
   const before = listener.heard.length
   run.tell({ is: 'view', view: 'Up' })
   expect([listener.heard.length, entries.at(-1)?.is]).toEqual([before, 'idle'])
+  await run.stop('done')
+})
+
+it('a search that fails has the plan look at nothing, said once, until it is run again', async () => {
+  const { broker, hub } = hubOf()
+  const entries: RunEntry[] = []
+  const base = planOf('close > 0', '1 day')
+  const found = { name: 'all', rule: 'close > 1', every: '1 day', again: { minutes: 1 } }
+  const plan = Plan.parse({ ...base, sides: [{ ...base.sides[0], among: { found } }] })
+  const run = new Run({ hub, plan, acts: true, write: (entry) => void entries.push(entry) })
+  await run.start()
+  expect([...run.symbols].sort()).toEqual(['GANET', 'OSPRY'])
+  const { bars } = broker
+  const fails = { is: true }
+  broker.bars = (every, asked) => (fails.is ? Promise.reject(new Error('Away.')) : bars(every, asked))
+  const minute = (at: string) => run.hear({ is: 'time', at: Date.parse(at) })
+  minute('2026-05-04T12:32:00Z')
+  await until(() => run.symbols.length === 0)
+  const troubles = () => entries.flatMap((one) => (one.is === 'trouble' ? [one.why] : []))
+  expect(troubles()).toEqual([expect.stringMatching(/^It looks at nothing until .*: Away\. What it holds/)])
+  minute('2026-05-04T12:33:30Z')
+  await new Promise((resolve) => setTimeout(resolve, 20))
+  expect(troubles()).toHaveLength(1)
+  fails.is = false
+  minute('2026-05-04T12:35:00Z')
+  await until(() => run.symbols.length === 2)
   await run.stop('done')
 })

@@ -47,7 +47,8 @@ const listOf = (symbols: readonly string[]): string => symbols.map(encodeURIComp
 export class Hub {
   /** Of each plan: what it has yet to hear, while it catches up. */
   private readonly members = new Map<Member, PlanEvent[] | undefined>()
-  private readonly reports: ExecutionReport[]
+  /** Of the account, so far. */
+  readonly reports: ExecutionReport[]
   private stopReports: (() => void) | undefined
   private stopQuotes: (() => void) | undefined
   private readonly stopBars = new Map<string, { stop(): void; symbols: string }>()

@@ -169,6 +169,34 @@ it('armed anew it ends the run before it, and goes on with what that knew; heron
   expect(await third.end('SIGTERM')).toBe(0)
 }, 90_000)
 
+it('heron update runs the searches of plans, keeps bars as files that heron reads, and fails where one does', async () => {
+  const key = ['--broker', broker.url, '--key-file', broker.keyFile]
+  const heron = (...more: string[]) => run(process.execPath, ['bin/heron.mjs', ...more])
+  const bars = join(folder, 'bars')
+  const done = await heron(
+    'update',
+    PLAN,
+    'plans/each-morning.json',
+    ...key,
+    '--bars',
+    bars,
+    '--limit',
+    '300',
+  )
+  expect([done.code, done.out]).toEqual([0, expect.stringMatching(/^Fast over slow: 6 of 6: OSPRY, /)])
+  expect(done.out).toMatch(/^Each morning: \d+ of \d+/m)
+  const asked = await heron('indicators', '--bars', join(bars, '5-min', 'OSPRY.csv'), '--expr', 'close')
+  expect([asked.code, asked.out.trim().split('\n').length]).toEqual([0, 301])
+  const read = JSON.parse(readFileSync(PLAN, 'utf8')) as Plan
+  const [side] = read.sides
+  writeFileSync(
+    join(folder, 'lost.json'),
+    JSON.stringify({ ...read, sides: [{ ...side, among: { list: ['NOWHERE'] } }] }),
+  )
+  const lost = await heron('update', join(folder, 'lost.json'), ...key, '--bars', bars)
+  expect([lost.code, lost.err]).toEqual([1, expect.stringContaining('NOWHERE, 5 min bars: ')])
+}, 60_000)
+
 it('what is no plan is told at its place, and nothing is asked of the broker', async () => {
   const { code, err } = await run(process.execPath, ['bin/heron.mjs', 'run', 'package.json'])
   expect(code).toBe(1)

@@ -9,7 +9,8 @@ import { localDate } from '@/core/market/venue'
 import { underlyingOf } from '@/core/options/osi'
 import { type ExecutionReport } from '@/core/orders/model'
 import { barsBefore } from '@/core/plans/barsBefore'
-import { type Plan } from '@/core/plans/document'
+import { type Plan, type Side } from '@/core/plans/document'
+import { type FoundNow } from '@/core/plans/found'
 import { contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { type Seen } from '@/core/plans/seen'
@@ -53,7 +54,7 @@ export class Run implements Member {
   /** Whether the last line could not be written. */
   private full = false
   /** When each side was last looked up, and on which session date. */
-  private readonly lookedUp: { at: number; date: string }[] = []
+  private readonly lookedUp: { at: number; date: string; failed?: boolean }[] = []
   private readonly dated: Dated
   /** Market time of the last event. */
   at: number
@@ -126,7 +127,9 @@ export class Run implements Member {
     const { plan, acts, hub, seen } = this.parts
     const { shared, worldId } = hub.known
     this.write({ is: 'started', plan: plan.id, version: plan.version, acts, worldId })
-    const found = await Promise.all(plan.sides.map((side) => universeOf(hub.broker, side, shared)))
+    const found = await Promise.all(
+      plan.sides.map((side) => universeOf(hub.broker, side, shared, plan.id, hub.reports)),
+    )
     const [ended] = await listContracts(hub.broker, shared.listed, contractsOf(plan))
     if (ended !== undefined) throw new Error(endedText(ended))
     if (asksForBases(plan.sides) && shared.bases.dayE4 === undefined)
@@ -226,8 +229,8 @@ export class Run implements Member {
     try {
       let changed = false
       for (const { side, at } of due) {
-        this.lookedUp[at] = { at: this.at, date: this.date }
-        const found = await universeOf(hub.broker, side, hub.known.shared)
+        const found = await this.foundBy(side, at)
+        if (!found) continue
         if (found.symbols.join() === [...this.prepared.sides[at].members.keys()].join()) continue
         changed = true
         if ('found' in side.among) this.write({ is: 'universe', side: at, ...found })
@@ -241,11 +244,29 @@ export class Run implements Member {
     }
   }
 
+  /** What a side looks at from now on. Where that cannot be told it stands still, and says so: of old results nothing is bought. */
+  private async foundBy(side: Side, at: number): Promise<FoundNow | undefined> {
+    const { plan, hub } = this.parts
+    const { failed } = this.lookedUp[at]
+    this.lookedUp[at] = { at: this.at, date: this.date }
+    try {
+      return await universeOf(hub.broker, side, hub.known.shared, plan.id, hub.reports)
+    } catch (error) {
+      this.lookedUp[at].failed = true
+      if (failed) return undefined
+      this.past({ is: 'universe', at: this.at, side: at, symbols: [] })
+      const why = `It looks at nothing until it is known what to look at, which is asked every minute: ${(error as Error).message} What it holds is still watched.`
+      this.write({ is: 'trouble', why })
+      return undefined
+    }
+  }
+
   private isDue(at: number, traded: boolean): boolean {
     const { among } = this.parts.plan.sides[at]
     if ('list' in among || 'pairs' in among) return false
+    const { at: last, date, failed } = this.lookedUp[at]
+    if (failed && this.at - last >= 60_000) return true
     if ('positions' in among) return traded
-    const { at: last, date } = this.lookedUp[at]
     const { again } = among.found
     return again === 'Session' ? this.date !== date : this.at - last >= again.minutes * 60_000
   }

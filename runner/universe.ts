@@ -2,7 +2,9 @@ import { type Broker } from '@/client'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { type Listed } from '@/core/engine/listed'
+import { heldByPlan } from '@/core/engine/heldByPlan'
 import { type Shared } from '@/core/engine/shared'
+import { type ExecutionReport } from '@/core/orders/model'
 import { isOption } from '@/core/options/osi'
 import { type Side } from '@/core/plans/document'
 import { type Found, findNow, type FoundNow } from '@/core/plans/found'
@@ -10,11 +12,16 @@ import { type Found, findNow, type FoundNow } from '@/core/plans/found'
 /** Bars that a search looks back on. */
 const BARS = 400
 
-/** The securities of a side now: those that it names, that the account holds, or that its search finds. */
+/**
+ * The securities of a side of a plan now: those that it names, that are held, or that its search finds. `reports` are those of
+ * the account so far, by which it is known what a plan holds.
+ */
 export async function universeOf(
   broker: Broker,
   { among }: Pick<Side, 'among'>,
   shared: Shared,
+  planId: string,
+  reports: readonly ExecutionReport[],
 ): Promise<FoundNow> {
   if ('found' in among) return find(broker, among.found, shared.listed)
   const symbols =
@@ -22,8 +29,20 @@ export async function universeOf(
       ? [...among.list]
       : 'pairs' in among
         ? among.pairs.map(([first]) => first)
-        : heldBy(shared).filter((symbol) => !isOption(symbol))
+        : heldNow(among.positions, shared, planId, reports)
   return { symbols, left: [], unknown: 0, looked: symbols.length }
+}
+
+function heldNow(
+  positions: Extract<Side['among'], { positions: unknown }>['positions'],
+  shared: Shared,
+  planId: string,
+  reports: readonly ExecutionReport[],
+): string[] {
+  const all = heldBy(shared).filter((symbol) => !isOption(symbol))
+  if (positions === 'Account') return all
+  const own = heldByPlan(positions === 'Plan' ? planId : positions.plan, reports, shared)
+  return all.filter((symbol) => own.includes(symbol))
 }
 
 /** What an account holds of what the broker quotes. */

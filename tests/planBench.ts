@@ -66,6 +66,10 @@ export class PlanBench {
   readonly minutes: number
   private readonly reports: ExecutionReport[] = []
   private readonly told: ExecutionReport[] = []
+  /** What the broker has reported so far. */
+  get reported(): readonly ExecutionReport[] {
+    return this.told
+  }
   private readonly waiting: Intent[] = []
 
   constructor(

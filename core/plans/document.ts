@@ -45,7 +45,16 @@ export type When = z.infer<typeof When>
 export const Among = z.union([
   z.strictObject({ list: z.array(z.string().min(1).max(21)).min(1).max(500) }),
   z.strictObject({
-    positions: z.literal('Account').meta({ description: 'What the account holds, whoever bought it' }),
+    positions: z
+      .union([
+        z.literal('Account'),
+        z.literal('Plan'),
+        z.strictObject({ plan: z.string().regex(/^[a-z0-9-]{1,40}$/, 'use the id of a plan') }),
+      ])
+      .meta({
+        description:
+          'What is held: by the account, whoever bought it; by this plan; or by another plan, named by its id',
+      }),
   }),
   z.strictObject({ found: Found }),
   z.strictObject({

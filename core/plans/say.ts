@@ -56,7 +56,12 @@ function lookText(look: Plan['when']['look'], bars: string): string {
 function amongText(among: Among): string {
   if ('list' in among) return listed.format(among.list)
   if ('pairs' in among) return `the pairs ${listed.format(among.pairs.map((pair) => pair.join(' and ')))}`
-  return 'positions' in among ? 'what the account holds' : foundText(among.found)
+  return 'positions' in among ? positionsText(among.positions) : foundText(among.found)
+}
+
+function positionsText(positions: Extract<Among, { positions: unknown }>['positions']): string {
+  if (positions === 'Account') return 'what the account holds'
+  return positions === 'Plan' ? 'what this plan holds' : `what the plan ${positions.plan} holds`
 }
 
 function scoreText({ lines, least, waits }: Score): string {

@@ -1,10 +1,12 @@
+import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
+import { db } from '@/store/db'
 import { type Among } from '@/core/plans/document'
 import { type Found } from '@/core/plans/found'
 import { InlineChoice, InlineText } from '../ticket/Inline'
 import { FoundPart } from './FoundPart'
 
-type Kind = 'list' | 'positions' | 'found' | 'pairs'
+type Kind = 'list' | 'positions' | 'own' | 'other' | 'found' | 'pairs'
 const FIRST: Found = {
   ...{ name: 'the liveliest', rule: 'volume > 300k', every: '1 day', in: 'All' },
   ...{ by: 'usualvolume(20)', lowest: false, first: 10, again: 'Session' },
@@ -13,13 +15,15 @@ const FIRST: Found = {
 const STARTS: Record<Kind, Among> = {
   list: { list: ['OSPRY'] },
   positions: { positions: 'Account' },
+  own: { positions: 'Plan' },
+  other: { positions: { plan: 'fast-over-slow' } },
   found: { found: FIRST },
   pairs: { pairs: [['OSPRY', 'GANET']] },
 }
 
 /** What a plan looks at: a list, pairs, what the account holds, or what a search finds. */
 export function AmongPart({ of, among, change }: { of: string; among: Among; change(among: Among): void }) {
-  const kind = Object.keys(among)[0] as Kind
+  const kind = kindOf(among)
   const turn = (next: Kind) => change(STARTS[next])
   return (
     <>
@@ -29,6 +33,8 @@ export function AmongPart({ of, among, change }: { of: string; among: Among; cha
         options={[
           ['list', 'these:'],
           ['positions', 'what the account holds'],
+          ['own', 'what this plan holds'],
+          ['other', 'what the plan of this id holds:'],
           ['found', 'what a search finds:'],
           ['pairs', 'these pairs:'],
         ]}
@@ -37,11 +43,46 @@ export function AmongPart({ of, among, change }: { of: string; among: Among; cha
       {'list' in among && (
         <SymbolList label={`Securities${of}`} list={among.list} change={(list) => change({ list })} />
       )}
+      {'positions' in among && typeof among.positions === 'object' && (
+        <PlanBlank
+          label={`Plan that holds it${of}`}
+          id={among.positions.plan}
+          change={(plan) => change({ positions: { plan } })}
+        />
+      )}
       {'pairs' in among && (
         <PairList label={`Pairs${of}`} pairs={among.pairs} change={(pairs) => change({ pairs })} />
       )}
       {'found' in among && <FoundPart of={of} found={among.found} change={(found) => change({ found })} />}
     </>
+  )
+}
+
+const kindOf = (among: Among): Kind =>
+  !('positions' in among)
+    ? (Object.keys(among)[0] as Kind)
+    : among.positions === 'Account'
+      ? 'positions'
+      : among.positions === 'Plan'
+        ? 'own'
+        : 'other'
+
+/** The id of another plan; those that are here are proposed. */
+function PlanBlank({ label, id, change }: { label: string; id: string; change(id: string): void }) {
+  const [typed, setTyped] = useState<string>()
+  const kept = useLiveQuery(() => db.plans.toCollection().primaryKeys()) ?? []
+  return (
+    <span onBlur={() => setTyped(undefined)}>
+      <InlineText
+        label={label}
+        among={kept}
+        value={typed ?? id}
+        onChange={(text) => {
+          setTyped(text)
+          if (/^[a-z0-9-]{1,40}$/.test(text)) change(text)
+        }}
+      />
+    </span>
   )
 }
 

@@ -126,12 +126,12 @@ function useNow(plan: Plan) {
   return useQuery({
     queryKey: [useOf(), 'arming', JSON.stringify(plan)],
     queryFn: async () => {
-      const { shared, worldId, account } = await knownAccount(broker, [])
+      const { shared, worldId, account, reports } = await knownAccount(broker, [])
       await listContracts(broker, shared.listed, contractsOf(plan))
       const holds = new Set<string>()
       const looksAt = new Set<string>()
       for (const [at, side] of plan.sides.entries()) {
-        const { symbols } = await universeOf(broker, side, shared)
+        const { symbols } = await universeOf(broker, side, shared, plan.id, reports)
         for (const symbol of symbols) looksAt.add(symbol)
         if (symbols.length === 0) continue
         const named = besidesNamed(side)

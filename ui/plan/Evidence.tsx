@@ -27,7 +27,7 @@ export function Evidence({ plan }: { plan: Plan }) {
   const [sideAt, setSide] = useState(0)
   const side = Math.min(sideAt, plan.sides.length - 1)
   const { among } = plan.sides[side]
-  const { data: found, error } = useFoundNow(among)
+  const { data: found, error } = useFoundNow(plan.id, among)
   const list = useTried(plan, side, found)
   const [chosen, setChosen] = useState<string>()
   const [when, setWhen] = useState<TriedAt>('now')

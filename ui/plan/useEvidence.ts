@@ -60,15 +60,15 @@ function useAccountNow(contracts: readonly string[] = []) {
 }
 
 /** What a side of a plan looks at now, where it is found or held; undefined where the plan names it, or it is not known yet. */
-export function useFoundNow(among: Among): { data?: FoundNow; error: Error | null } {
+export function useFoundNow(planId: string, among: Among): { data?: FoundNow; error: Error | null } {
   const broker = useBroker()
   const account = useAccountNow()
   const of = useOf()
-  const ask = 'list' in among || 'pairs' in among || !account.data ? undefined : account.data.shared
+  const ask = 'list' in among || 'pairs' in among || !account.data ? undefined : account.data
   const wrong = 'found' in among && wrongFound(among.found) !== undefined
   return useQuery({
-    queryKey: [of, 'plan universe', JSON.stringify(among), ask !== undefined],
-    queryFn: ask && !wrong ? () => universeOf(broker, { among }, ask) : skipToken,
+    queryKey: [of, 'plan universe', planId, JSON.stringify(among), ask !== undefined],
+    queryFn: ask && !wrong ? () => universeOf(broker, { among }, ask.shared, planId, ask.reports) : skipToken,
     refetchInterval: 30_000,
   })
 }
