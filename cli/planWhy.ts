@@ -20,6 +20,7 @@ import { type Line, tracesOf } from '@/runner/folder'
 import { asksForMarket, marketsAt } from '@/runner/marketOf'
 import { growingAt, quoteAt } from '@/runner/past'
 import { momentOf } from '@/core/plans/times'
+import { pricesOf } from '@/core/plans/texts'
 import { EXIT, Failure } from './fail'
 import { readPlan } from './plan'
 import { connected, type TradingOptions } from './trading'
@@ -91,8 +92,16 @@ async function againAt(
   const mate = mateIn(own, symbol)
   const to = stamper({ count: 1, unit: 'day' }, listed.venue.zone)(at)
   const barsOf = async (of: string) =>
-    openTable(decodeBars(await broker.bars(every, { symbols: [of], limit: barsBefore(own, 1) + 400, to })))
-      .bars[0]
+    openTable(
+      decodeBars(
+        await broker.bars(every, {
+          symbols: [of],
+          limit: barsBefore(own, 1) + 400,
+          to,
+          prices: pricesOf(own),
+        }),
+      ),
+    ).bars[0]
   const growing =
     own.if.bars === 'SoFar' ? await growingAt(broker, listed, parseTimeframe(every)!, at) : undefined
   const mateQuote = mate === undefined ? undefined : await quoteAt(broker, shared.listed[mate], at)

@@ -135,6 +135,7 @@ class Listener implements Member {
   }
 
   barsBefore = () => 400
+  prices = () => 'over-splits' as const
   hear(event: PlanEvent): void {
     this.heard.push(saidBy(event))
     this.order.push(this.name)

@@ -1,5 +1,6 @@
 import { type Broker, follow } from '@/client'
 import { decodeBars } from '@/core/formats/barsBinary'
+import { type Adjustment } from '@/core/market/adjust'
 import { openTable } from '@/core/market/barTable'
 import { tickedBy } from '@/core/market/growing'
 import { localDate } from '@/core/market/venue'
@@ -21,6 +22,8 @@ export interface Member {
   readonly contracts: readonly string[]
   readonly frames: readonly string[]
   readonly growing: readonly string[]
+  /** How its bars of a timeframe are made comparable. */
+  prices(every: string): Adjustment
   /** Bars of a timeframe that it is fed before it is asked, of each security. */
   barsBefore(every: string): number
   /** Takes what came before it was there: nothing is wanted for it. */
@@ -105,7 +108,8 @@ export class Hub {
     if (member.symbols.length === 0) return
     const { growing } = this.known.shared
     const limit = member.barsBefore(every)
-    const asked = { limit, soFar: growing[every] !== undefined, extras: COUNTS }
+    const prices = member.prices(every)
+    const asked = { limit, prices, soFar: growing[every] !== undefined, extras: COUNTS }
     const past: { symbol: string; bar: LiveBar }[] = []
     const atOnce = Math.max(1, Math.floor(MOST_BARS / limit))
     for (let from = 0; from < member.symbols.length; from += atOnce) {

@@ -4,6 +4,7 @@ import { isOwn, setWorks } from '@/core/engine/reports'
 import { unreserve } from '@/core/engine/shared'
 import { freshState, prepare, type Prepared, type PlanState } from '@/core/engine/state'
 import { step } from '@/core/engine/step'
+import { type Adjustment } from '@/core/market/adjust'
 import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { localDate } from '@/core/market/venue'
 import { underlyingOf } from '@/core/options/osi'
@@ -13,6 +14,7 @@ import { type Plan, type Side } from '@/core/plans/document'
 import { type FoundNow } from '@/core/plans/found'
 import { contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
+import { pricesOf } from '@/core/plans/texts'
 import { type Seen } from '@/core/plans/seen'
 import { type DayView } from '@/core/plans/view'
 import { asksForBases, basesOf } from './bases'
@@ -111,6 +113,10 @@ export class Run implements Member {
 
   get frames(): string[] {
     return [...new Set(this.prepared.sides.map(({ every }) => every))]
+  }
+
+  prices(every: string): Adjustment {
+    return pricesOf(this.prepared.sides.find((one) => one.every === every)!.side)
   }
 
   barsBefore(every: string): number {

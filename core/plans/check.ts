@@ -10,7 +10,7 @@ import { wrongLegs } from '../orders/legs'
 import { bound, wrongInputs } from './inputs'
 import { type PlanLevel } from './exits'
 import { wrongFound } from './found'
-import { checkText, everyOf, measureOfPrice, type PlanText, textsOf, wrongText } from './texts'
+import { checkText, everyOf, measureOfPrice, type PlanText, pricesOf, textsOf, wrongText } from './texts'
 
 /** What is wrong with a plan, or should be known of it, and in which clause. */
 export interface PlanIssue {
@@ -40,6 +40,7 @@ export function planIssues(given: Plan): PlanIssue[] {
         : [],
     ),
     ...(missing === undefined ? [] : [{ clause: 'If', side: 0, is: 'error', text: missing } as const]),
+    ...pricesIssues(plan),
     ...wrongInputs(given).map((text) => ({ clause: 'If', side: 0, is: 'error', text }) as const),
     ...neverIssues(plan),
   ]
@@ -177,6 +178,13 @@ function addIssues(
     say('Do', 'stops that trail go their own ways: let each keep its own')
   if (typeof after === 'object' && 'loss' in after)
     say('Do', 'it orders more of what loses: the loss of the day and the exposure bound it alone', 'warning')
+}
+
+/** Bars of one length are fetched once for both sides. */
+function pricesIssues({ sides: [one, other] }: Plan): PlanIssue[] {
+  if (!other || one.if.every !== other.if.every || pricesOf(one) === pricesOf(other)) return []
+  const text = 'both sides look at bars of one length: have them adjusted alike'
+  return [{ clause: 'If', side: 1, is: 'error', text }]
 }
 
 /** Whether a limit for leaving is given, and the plan itself never leaves. */

@@ -76,6 +76,9 @@ export const Condition = z.strictObject({
   bars: z.enum(['Complete', 'SoFar']).default('Complete').meta({
     description: 'Whether the bar that grows counts as well, as far as it has come',
   }),
+  prices: z.enum(['AsTraded', 'OverSplits', 'OverSplitsAndDividends']).optional().meta({
+    description: 'How bars of the past are made comparable to today’s; over splits where left out',
+  }),
   lasts: z
     .strictObject({
       bars: z.int().min(1).max(1000).optional(),

@@ -12,6 +12,7 @@ import { seedPlan } from './seed'
 import { originOf, planOrderId, sentFor } from './ids'
 import { planProse } from './say'
 import { withOtherSide } from './sides'
+import { pricesOf } from './texts'
 import { momentOf } from './times'
 
 const side = (part: object = {}): Side =>
@@ -123,6 +124,20 @@ describe('versions', () => {
         'GANET and OSPRY',
         'more than 1 entry a day in one security or 1 entry a day, or on quotes older than 10 seconds',
       ]),
+    )
+  })
+
+  it('bars are adjusted as a side says; both sides on bars of one length alike', () => {
+    const own = side()
+    const dividends = { ...own, if: { ...own.if, prices: 'OverSplitsAndDividends' } } as Side
+    expect([pricesOf(own), pricesOf(dividends)]).toEqual(['over-splits', 'over-splits-and-dividends'])
+    expect(planProse(Plan.parse(plan({ sides: [dividends] })))[2].text).toContain(
+      '5 min bars adjusted for dividends too',
+    )
+    const short = { ...dividends, do: { ...own.do, open: 'Short' } }
+    const said = planIssues(Plan.parse(plan({ sides: [own, short] })))
+    expect(said.map(({ side: of, text }) => `${of}: ${text}`)).toContain(
+      '1: both sides look at bars of one length: have them adjusted alike',
     )
   })
 

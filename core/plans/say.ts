@@ -86,14 +86,20 @@ function foundText({ name, rule, every, in: where, by, lowest, first, again }: F
   return `${much}of ${name}: ${rule} on ${every} bars, among ${of}${order}, looked up ${when}`
 }
 
-function ifText({ if: { rule, every, bars, lasts } }: Side): string {
+const PRICE_TEXT = {
+  AsTraded: ' as traded',
+  OverSplits: '',
+  OverSplitsAndDividends: ' adjusted for dividends too',
+}
+
+function ifText({ if: { rule, every, bars, lasts, prices = 'OverSplits' } }: Side): string {
   const growing = bars === 'SoFar' ? ', the one that grows as far as it has come' : ''
   const spans = [
     lasts?.bars !== undefined && `${lasts.bars} ${lasts.bars === 1 ? 'bar' : 'bars'}`,
     lasts?.percent !== undefined && `${number(lasts.percent)} % of movement`,
   ].filter((one): one is string => Boolean(one))
   const stands = spans.length > 0 ? `; what began stands for ${either.format(spans)}` : ''
-  return `${rule}, on ${every} bars${growing}${stands}`
+  return `${rule}, on ${every} bars${PRICE_TEXT[prices]}${growing}${stands}`
 }
 
 function sideProse(side: Side): Prose[] {

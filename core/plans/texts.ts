@@ -1,3 +1,4 @@
+import { type Adjustment } from '../market/adjust'
 import { parseTimeframe, type Timeframe } from '../market/timeframe'
 import { type Checked, checkMeasure, checkRule, type Node, sayIssue, unitOf } from '../rules'
 import { type Side } from './document'
@@ -38,6 +39,15 @@ export const measureOfPrice = (price: PlanPrice | NetPrice): string | undefined 
 
 const sizeDistance = (deed: Side['do']): string | undefined =>
   !('open' in deed) || !('risk' in deed.size) ? undefined : deed.size.over
+
+const PRICES = {
+  AsTraded: 'as-traded',
+  OverSplits: 'over-splits',
+  OverSplitsAndDividends: 'over-splits-and-dividends',
+} as const satisfies Record<string, Adjustment>
+
+/** How the bars of a side are made comparable over splits and dividends. */
+export const pricesOf = ({ if: { prices = 'OverSplits' } }: Pick<Side, 'if'>): Adjustment => PRICES[prices]
 
 /** The bars that a side is asked on. */
 export const everyOf = ({ if: { every } }: Pick<Side, 'if'>): Timeframe => parseTimeframe(every)!

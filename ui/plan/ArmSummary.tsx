@@ -12,6 +12,7 @@ import { type Plan } from '@/core/plans/document'
 import { contractsOf } from '@/core/plans/drawn'
 import { sentFor } from '@/core/plans/ids'
 import { mostText } from '@/core/plans/most'
+import { pricesOf } from '@/core/plans/texts'
 import { knownAccount, listContracts } from '@/runner/connect'
 import { type Order } from '@/core/orders/model'
 import { universeOf } from '@/runner/universe'
@@ -139,7 +140,9 @@ function useNow(plan: Plan) {
         if ('pairs' in side.among) for (const mate of besides) looksAt.add(mate)
         const asked = [...new Set([...symbols, ...besides])]
         const limit = barsBefore(side, asked.length)
-        const set = openTable(decodeBars(await broker.bars(side.if.every, { symbols: asked, limit })))
+        const set = openTable(
+          decodeBars(await broker.bars(side.if.every, { symbols: asked, limit, prices: pricesOf(side) })),
+        )
         const others = new Map(set.symbols.map((symbol, i) => [symbol, set.bars[i]]))
         for (const symbol of symbols)
           if (holdsNow(plan, at, { bars: others.get(symbol)!, others }, shared.listed, symbol))

@@ -226,6 +226,17 @@ function SignalBlank({
         ]}
         onChange={(next) => change({ bars: next })}
       />
+      ,{' '}
+      <InlineChoice
+        label={`Adjusted${of}`}
+        value={side.if.prices ?? 'OverSplits'}
+        options={[
+          ['OverSplits', 'adjusted for splits'],
+          ['OverSplitsAndDividends', 'adjusted for splits and dividends'],
+          ['AsTraded', 'as traded'],
+        ]}
+        onChange={(next) => change({ prices: next === 'OverSplits' ? undefined : next })}
+      />
       ; what began stands for{' '}
       <NumberBlank
         label={`Bars that a signal lasts${of}`}

@@ -335,6 +335,6 @@ const securitiesOf = ({ sides }: Plan): number | undefined => {
 /** What it looks at, in a few words. */
 function lookedAt(plan: Plan): string {
   const count = securitiesOf(plan)
-  if (count === undefined) return 'what it looks at is looked up when it begins'
+  if (count === undefined) return 'looked up when it begins'
   return `${count} ${count === 1 ? 'security' : 'securities'}`
 }

@@ -20,6 +20,7 @@ import { contractsOf } from '@/core/plans/drawn'
 import { type FoundNow, wrongFound } from '@/core/plans/found'
 import { dayView } from '@/store/dayView'
 import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
+import { pricesOf } from '@/core/plans/texts'
 import { asksForBases, basesOf } from '@/runner/bases'
 import { knownAccount, listContracts } from '@/runner/connect'
 import { asksForMarket, marketsAt } from '@/runner/marketOf'
@@ -113,6 +114,7 @@ export function useEvidence(
   const broker = useBroker()
   const of = useOf()
   const { every, bars: which } = plan.sides[side].if
+  const prices = pricesOf(plan.sides[side])
   const quote = useQuote(symbol)
   const contracts = contractsOf({ sides: [plan.sides[side]] })
   const known = useAccountNow(contracts)
@@ -122,9 +124,10 @@ export function useEvidence(
   // A moment of long ago is asked on the bars of then.
   const to = when === 'now' || !zone ? undefined : DateTime.fromMillis(when, { zone }).toISODate()!
   const bars = useQuery({
-    queryKey: [of, 'plan bars', symbol, every, soFar, limit, to],
+    queryKey: [of, 'plan bars', symbol, every, prices, soFar, limit, to],
     queryFn: async () =>
-      openTable(decodeBars(await broker.bars(every, { symbols: [symbol], limit, soFar, to }))).bars[0],
+      openTable(decodeBars(await broker.bars(every, { symbols: [symbol], limit, soFar, to, prices })))
+        .bars[0],
     refetchInterval: 3_000,
     structuralSharing: false,
   })
@@ -161,11 +164,11 @@ export function useEvidence(
     }
   }, [plan, side, symbol, all])
   const others = useQuery({
-    queryKey: [of, 'plan bars beside', besides, every, limit, to],
+    queryKey: [of, 'plan bars beside', besides, every, prices, limit, to],
     queryFn: besides
       ? async () => {
           const symbols = besides.split(',')
-          const set = openTable(decodeBars(await broker.bars(every, { symbols, limit, to })))
+          const set = openTable(decodeBars(await broker.bars(every, { symbols, limit, to, prices })))
           return new Map(set.symbols.map((one, i) => [one, set.bars[i]]))
         }
       : skipToken,
