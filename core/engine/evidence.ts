@@ -89,7 +89,7 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
       ? among.list.includes(symbol)
       : 'pairs' in among
         ? mateSymbol !== undefined
-        : 'positions' in among
+        : 'positions' in among && among.positions === 'Account'
           ? heldOf(shared, symbol) !== 0
           : tried.member !== false
   if (!member) members.delete(symbol)
