@@ -58,6 +58,30 @@ it('many streams over one connection say what each would say alone; one ends wit
   for (const stop of Object.values(stops)) stop()
 }, 60_000)
 
+it('a stream asks for its own right, whoever opened the connection; no other key puts one on it', async () => {
+  const keyOf = async (scopes: string[]) => {
+    const { keyId, secret } = await broker.ask<{ keyId: string; secret: string }>('POST', '/keys', {
+      ...{ label: 'one right', scopes },
+    })
+    return new Broker(new Access(broker.url, keyTokens(baseOf(broker.url), keyId, secret)))
+  }
+  const account = (await keyOf(['see-account'])).streamTogether()
+  const { signal } = new AbortController()
+  const refused = (asked: Promise<unknown>) =>
+    asked.then(
+      () => 'open',
+      (error: BrokerProblem) => error.kind,
+    )
+  expect(await refused(account.stream('/executions/stream', { signal }))).toBe('open')
+  expect(await refused(account.stream('/quotes/stream?symbols=OSPRY', { signal }))).toBe('missing-scope')
+  const other = await keyOf(['see-market'])
+  const carrier = await other.stream('/streams', { signal })
+  const { value } = await carrier.getReader().read()
+  const { id } = JSON.parse(/\{.*\}/.exec(new TextDecoder().decode(value))![0]) as { id: string }
+  const body = JSON.stringify({ of: 'x', path: '/executions/stream' })
+  expect(await refused(account.fetch(`/streams/${id}`, { method: 'POST', body }))).toBe('not-found')
+})
+
 it('what a stream is refused for is told as it would be alone; no other path is carried', async () => {
   const { signal } = new AbortController()
   const refused = (path: string) =>

@@ -34,15 +34,24 @@ async function routes() {
   )
 }
 
-/** Those that ask for no scope: the last needs a token, whatever it may. */
-const PUBLIC = ['GET /health', 'GET /paper/whoami', 'GET /problems/not-found', 'POST /paper/token']
+/** Those that anyone may ask. */
+const PUBLIC = ['GET /health', 'GET /problems/not-found', 'POST /paper/token']
+/** Those that need a token, whatever it may: what several streams are carried by asks for the right of each. */
+const ANY_TOKEN = [
+  'DELETE /paper/streams/x/{of}',
+  'GET /paper/streams',
+  'GET /paper/whoami',
+  'POST /paper/streams/x',
+]
 
 describe('every route of the OpenAPI document, streams included', () => {
   it('names a scope, but for those that anyone may ask', async () => {
     const all = await routes()
     expect(all.length).toBeGreaterThan(20)
     const open = all.filter((one) => !one.scope).map((one) => `${one.method} ${one.path}`)
-    expect(open.sort()).toEqual(PUBLIC)
+    expect(open.sort()).toEqual([...PUBLIC, ...ANY_TOKEN].sort())
+    for (const { path, method, body } of all.filter((one) => ANY_TOKEN.includes(`${one.method} ${one.path}`)))
+      await problem(desk.call(method, path, body, ''), 401, 'token-missing')
     expect(all.some(({ path }) => path === '/paper/executions/stream')).toBe(true)
     expect(all.some(({ path }) => path === '/paper/quotes/stream')).toBe(true)
   })
