@@ -6,7 +6,7 @@ import { benchLong } from './long'
 import { type Line } from './measure'
 import { benchOrder } from './order'
 import { benchLargePage, benchPage } from './page'
-import { benchPlans } from './plans'
+import { benchPlans, benchPlansHour } from './plans'
 import { benchQuotes } from './quotes'
 import { benchRestart } from './restart'
 import { benchLarge, benchScan } from './scan'
@@ -15,8 +15,8 @@ import { benchTable } from './table'
 
 /**
  * Prints one JSON line for each thing measured; ratios are to a baseline measured in the same run. Names after
- * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, load, block, plans, page, quotes; table, restart, long
- * and large-page only where they are named.
+ * `npm run bench --` choose: indicators, tick, state, scan, large, order, book, load, block, plans, page, quotes; table, restart, long,
+ * plans-hour and large-page only where they are named.
  */
 const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   scan: benchScan,
@@ -30,6 +30,7 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   block: benchBlock,
   table: benchTable,
   plans: () => benchPlans(),
+  'plans-hour': () => benchPlansHour(),
   page: benchPage,
   quotes: benchQuotes,
   'large-page': benchLargePage,
@@ -41,7 +42,9 @@ const asked = process.argv.slice(2)
 const chosen =
   asked.length > 0
     ? asked
-    : Object.keys(BENCHES).filter((name) => !['table', 'large-page', 'restart', 'long'].includes(name))
+    : Object.keys(BENCHES).filter(
+        (name) => !['table', 'large-page', 'restart', 'long', 'plans-hour'].includes(name),
+      )
 for (const name of chosen) {
   const bench = BENCHES[name]
   if (!bench) {

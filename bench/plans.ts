@@ -224,3 +224,43 @@ function judging({ shared, plans }: Desk): Line[] {
   const { findings } = judge(prepared, state, shared, asked)
   return [lineOf(`one evaluation of ${findings.length} findings`, times.slice(10), 'µs', undefined)]
 }
+
+/** Messages between two looks at the memory. */
+const BETWEEN = 600
+
+/**
+ * Memory of the same over an hour of a session: what is still held after a full collection, each ten minutes in megabytes, the
+ * broker's bars among what comes. Needs `--expose-gc`.
+ */
+export function benchPlansHour(messagesASecond = 1): Line[] {
+  const one = desk()
+  const heap = () => {
+    globalThis.gc?.()
+    return process.memoryUsage().heapUsed / 1_000_000
+  }
+  const held: number[] = []
+  const total = 3600 * messagesASecond
+  for (let i = 0; i < total; i++) {
+    const at = OPEN + 60_000 + (i * 1000) / messagesASecond
+    if (i > 0 && i % (300 * messagesASecond) === 0) barsOver(one, i / (300 * messagesASecond))
+    answer(one, decide(one, message(one.wander, at)))
+    if (i % (BETWEEN * messagesASecond) === 0) held.push(heap())
+  }
+  held.push(heap())
+  // The first look is at what getting ready has made.
+  const [, ...later] = held
+  const line = lineOf(`${PLANS} plans over an hour, memory`, later, 'MB', undefined)
+  return [{ ...line, reason: held.map((megabytes) => round(megabytes)).join(', ') }]
+}
+
+/** A bar of every security is complete. */
+function barsOver({ shared, plans }: Desk, number: number): void {
+  const time = OPEN + (number - 1) * 5 * MINUTE
+  for (const symbol of symbols) {
+    const { last } = shared.quotes[symbol]
+    const end = time + 5 * MINUTE
+    const bar = { time, end, open: last, high: last, low: last, close: last, volume: 1000 }
+    for (const { prepared, state } of plans)
+      step(prepared, state, shared, { is: 'bar', at: end, symbol, every: '5 min', bar }, true)
+  }
+}
