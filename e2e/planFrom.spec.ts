@@ -50,6 +50,12 @@ test('pairs and levels are written in the sentence, and change the plan', async 
   await expect(plan.getByLabel('Pairs', { exact: true })).toHaveValue('GANET/TERNW, KIPPR/BUOYS')
   await plan.getByLabel('Looks at', { exact: true }).selectOption('these:')
   await expect(plan.getByLabel('Ratio', { exact: true })).toBeHidden()
+  // The gates of the days before, at this time of each, against their limits.
+  const evidence = page.getByRole('region', { name: 'Evidence' })
+  await evidence.getByText('Its gates over the last days').click()
+  await expect(
+    evidence.getByRole('img', { name: /held on \d+ of \d+ days; .* limit [\d,.]+/ }).first(),
+  ).toBeVisible()
   await plan.getByLabel('Price', { exact: true }).selectOption('once the price comes to')
   await plan.getByLabel('Level of the price', { exact: true }).fill('prior.high')
   await plan.getByLabel('Rests', { exact: true }).selectOption('rests')

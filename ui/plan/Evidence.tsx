@@ -13,6 +13,7 @@ import { VerdictMark } from '../shell/VerdictMark'
 import { InlineChoice } from '../ticket/Inline'
 import { Back } from './Back'
 import { DayViewPart } from './DayViewPart'
+import { GateDays } from './GateDays'
 import css from './Plan.module.css'
 import { type Levels } from './SignalChart'
 import { type TriedAt, useEvidence, useFoundNow } from './useEvidence'
@@ -98,6 +99,7 @@ export function Evidence({ plan }: { plan: Plan }) {
               pasts={pasts}
             />
           )}
+          <GateDays plan={plan} side={side} symbol={symbol} />
           {bars && single && <Back back={summedUp(pasts, way as 1 | -1)} bars={bars.time.length} />}
         </>
       ) : (
