@@ -50,12 +50,6 @@ test('pairs and levels are written in the sentence, and change the plan', async 
   await expect(plan.getByLabel('Pairs', { exact: true })).toHaveValue('GANET/TERNW, KIPPR/BUOYS')
   await plan.getByLabel('Looks at', { exact: true }).selectOption('these:')
   await expect(plan.getByLabel('Ratio', { exact: true })).toBeHidden()
-  // The gates of the days before, at this time of each, against their limits.
-  const evidence = page.getByRole('region', { name: 'Evidence' })
-  await evidence.getByText('Its gates over the last days').click()
-  await expect(
-    evidence.getByRole('img', { name: /held on \d+ of \d+ days; .* limit [\d,.]+/ }).first(),
-  ).toBeVisible()
   await plan.getByLabel('Price', { exact: true }).selectOption('once the price comes to')
   await plan.getByLabel('Level of the price', { exact: true }).fill('prior.high')
   await plan.getByLabel('Rests', { exact: true }).selectOption('rests')
@@ -119,4 +113,14 @@ test('exits in parts, a share of the equity and contracts together are written i
   const dialog = page.getByRole('dialog')
   await expect(dialog).toContainText('What it opens needs option level 3')
   await expect(dialog.getByRole('button', { name: 'Arm in paper' })).toBeDisabled()
+})
+
+test('the gates of a plan are drawn over the last days, against their limits', async ({ page, demo }) => {
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: '+ Fast over slow' }).click()
+  const evidence = page.getByRole('region', { name: 'Evidence' })
+  await evidence.getByText('Its gates over the last days').click()
+  await expect(
+    evidence.getByRole('img', { name: /held on \d+ of 10 days; quoted spread from .* limit 0\.40/ }),
+  ).toBeVisible()
 })
