@@ -112,9 +112,27 @@ function lookMarks(
   )
 }
 
+/** A mark that tells its sentence when it is pointed at, and leads to what it is of. */
+function MarkButton({ mark, look, top }: { mark: Mark; look: string; top: string }) {
+  const router = useRouter()
+  const { sentence, goes, shape } = mark
+  return (
+    <Tooltip style={{ whiteSpace: 'pre-line' }} label={sentence} position="right" multiline maw={420}>
+      <button
+        type="button"
+        className={look}
+        style={{ top }}
+        aria-label={sentence}
+        onClick={() => router.push(goes)}
+      >
+        {shape}
+      </button>
+    </Tooltip>
+  )
+}
+
 /** The trading day as a ruler, open at the top, close at the bottom, with what has happened on it. */
 export function DayRail() {
-  const router = useRouter()
   const clock = useLink((s) => s.clock)
   const session = useSession().data
   const orders = useOrders().data
@@ -200,42 +218,15 @@ export function DayRail() {
           <i key={minute} className={css.looked} style={{ top: share(minute) }} />
         ))}
         {together(looks).map((mark) => (
-          <Tooltip
-            key={mark.minute}
-            style={{ whiteSpace: 'pre-line' }}
-            label={mark.sentence}
-            position="right"
-            multiline
-            maw={420}
-          >
-            <button
-              type="button"
-              className={css.looks}
-              style={{ top: share(mark.minute) }}
-              aria-label={mark.sentence}
-              onClick={() => router.push(mark.goes)}
-            />
-          </Tooltip>
+          <MarkButton key={mark.minute} mark={mark} look={css.looks} top={share(mark.minute)} />
         ))}
         {marks.map((mark) => (
-          <Tooltip
+          <MarkButton
             key={mark.minute}
-            style={{ whiteSpace: 'pre-line' }}
-            label={mark.sentence}
-            position="right"
-            multiline
-            maw={320}
-          >
-            <button
-              type="button"
-              className={`${css.mark} ${mark.look ?? ''}`}
-              style={{ top: share(mark.minute) }}
-              aria-label={mark.sentence}
-              onClick={() => router.push(mark.goes)}
-            >
-              {mark.shape}
-            </button>
-          </Tooltip>
+            mark={mark}
+            look={`${css.mark} ${mark.look ?? ''}`}
+            top={share(mark.minute)}
+          />
         ))}
       </div>
     </aside>
