@@ -95,7 +95,7 @@ describe('ordering more of what is held', () => {
   it('is read aloud, and what cannot be is told', () => {
     const adds = planOf({ after: { gain: { percent: 2 } }, stops: 'Newest' })
     expect(planProse(adds).find(({ clause }) => clause === 'Do')?.text).toBe(
-      'buy 100 shares, at the market, good for the day, up to 2 times more each time it has gained 2 % since the last fill, all at the newest stop',
+      'buy 100 shares, where limits leave less at least 20 % of that, at the market, good for the day, up to 2 times more each time it has gained 2 % since the last fill, all at the newest stop',
     )
     const bare = planOf({ after: { gain: { risk: 1 } }, stops: 'Newest' }, { outAt: { clock: '15:50' } })
     expect(planIssues(bare).filter(({ is }) => is === 'error')).toMatchObject([

@@ -34,7 +34,7 @@ export class VenueClock {
   }
 
   /** Whether a plan enters at a moment, or why it does not. */
-  whenAt({ from, until, weekdays }: When, moment: number): WhenWhy {
+  whenAt({ from, until, weekdays }: Pick<When, 'from' | 'until' | 'weekdays'>, moment: number): WhenWhy {
     const { state, weekday } = this.at(moment)
     if (state !== 'Open') return 'closed'
     if (weekdays && !weekdays.includes(weekday)) return 'weekday'

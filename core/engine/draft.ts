@@ -6,15 +6,17 @@ import { type ExitLevel, type Exits, partsOf } from '../orders/exits'
 import { type NewOrder } from '../orders/model'
 import { type Sizing } from '../orders/size'
 import { type Side } from '../plans/document'
-import { BASE_TEXT, type Close, type Open, type PlanSize } from '../plans/entry'
+import { BASE_TEXT, type Close, leastOf, type Open, type PlanSize } from '../plans/entry'
 import { fixedExits, type PlanExits } from '../plans/exits'
 import { originOf, planOrderId } from '../plans/ids'
 import { clockOf } from './clock'
 import { type Asked } from './asked'
 import { pricedBy } from './priced'
 import { baseE4, figuresAt, heldOf, type Shared } from './shared'
-import { type Prepared, valueOf } from './state'
-import { type ClauseFinding } from './verdicts'
+import { capped, roomFor } from './room'
+import { type PlanState, type Prepared, valueOf } from './state'
+import { type ClauseFinding, type Wanted } from './verdicts'
+import { worthOf } from './worth'
 import { openingLegs } from './whole'
 
 /** What a side would send for a security, or the finding that says why nothing comes of it. */
@@ -23,24 +25,33 @@ export type Draft =
       order: NewOrder
       drafted?: Drafted
       mate?: NewOrder
-      /** Of several legs: their net price. */ net?: number
+      /** Of several legs: their net price. */
+      net?: number
+      wanted?: Wanted
     }
   | { finding: ClauseFinding }
 
 /** The order of a side at a moment, priced, sized and with its exits fixed. */
-export function draft(prepared: Prepared, shared: Shared, asked: Asked): Draft {
+export function draft(prepared: Prepared, state: PlanState, shared: Shared, asked: Asked): Draft {
   const { side } = prepared.sides[asked.side]
   if ('close' in side.do) return closing(prepared, shared, asked, side.do)
   return 'legs' in side.do
-    ? openingLegs(prepared, shared, asked, side.do)
-    : opening(prepared, shared, asked, side, side.do)
+    ? openingLegs(prepared, state, shared, asked, side.do)
+    : opening(prepared, state, shared, asked, side, side.do)
 }
 
 const noPrice = (measure: string): Draft => ({
   finding: { clause: 'Do', why: 'price unknown', measure, verdict: 'unknown' },
 })
 
-function opening(prepared: Prepared, shared: Shared, asked: Asked, side: Side, deed: Open): Draft {
+function opening(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  asked: Asked,
+  side: Side,
+  deed: Open,
+): Draft {
   const { symbol, clOrdId, at, signal } = asked
   const { security, rate } = shared.listed[symbol]
   const quote = shared.quotes[symbol]
@@ -61,36 +72,62 @@ function opening(prepared: Prepared, shared: Shared, asked: Asked, side: Side, d
   if (Number.isNaN(equity)) return noPrice(BASE_TEXT[base])
   const over = 'risk' in deed.size && deed.size.over !== undefined ? measure(deed.size.over) : undefined
   if (over !== undefined && !(over > 0)) return noPrice((deed.size as { over: string }).over)
-  const drafted = draftOrder(
-    {
-      clOrdId,
-      symbol,
-      side: orderSide,
-      ordType,
-      price: limit,
-      stopPx,
-      sizing: sizingOf(deed.size, over, equity, rate),
-      timeInForce: deed.timeInForce,
-      exits,
-    },
-    {
-      security,
-      bid: quote?.bid,
-      ask: quote?.ask,
-      last: quote?.last,
-      rate,
-      equity,
-      buyingPower: fromE4(buyingPowerE4),
-      sharesHeld: heldOf(shared, symbol),
-    },
-  )
-  if (!('order' in drafted))
-    return { finding: { clause: 'Do', why: 'no order', sentence: drafted.why, verdict: 'fails' } }
+  const facts = {
+    security,
+    bid: quote?.bid,
+    ask: quote?.ask,
+    last: quote?.last,
+    rate,
+    equity,
+    buyingPower: fromE4(buyingPowerE4),
+    sharesHeld: heldOf(shared, symbol),
+  }
   const origin = originOf(prepared.plan, 'entry', signal, side.if.rule)
-  drafted.order.origin = origin
-  if (!deed.mate) return { order: drafted.order, drafted }
-  const mate = mateOf(prepared, shared, asked, deed.mate.ratio, drafted.order)
-  return 'finding' in mate ? mate : { order: drafted.order, drafted, mate: mate.order }
+  const sized = (sizing: Sizing): Whole | { finding: ClauseFinding } => {
+    const drafted = draftOrder(
+      {
+        clOrdId,
+        symbol,
+        side: orderSide,
+        ordType,
+        price: limit,
+        stopPx,
+        sizing,
+        timeInForce: deed.timeInForce,
+        exits,
+      },
+      facts,
+    )
+    if (!('order' in drafted))
+      return { finding: { clause: 'Do', why: 'no order', sentence: drafted.why, verdict: 'fails' } }
+    drafted.order.origin = origin
+    if (!deed.mate) return { order: drafted.order, drafted }
+    const mate = mateOf(prepared, shared, asked, deed.mate.ratio, drafted.order)
+    return 'finding' in mate ? mate : { order: drafted.order, drafted, mate: mate.order }
+  }
+  const made = sized(sizingOf(deed.size, over, equity, rate))
+  if ('finding' in made) return made
+  const { orderQty: wanted = 0 } = made.order
+  const room = roomFor(prepared, state, shared, asked, { whole: wholeOf(shared, made) })
+  const each = Math.max(quote?.last ?? 0, entry ?? 0) * rate
+  const shares = capped(wanted, room, each, security.lot, leastOf(deed))
+  if (shares === undefined) return made
+  const less = sized({ by: 'shares', shares })
+  return 'finding' in less ? made : { ...less, wanted: { quantity: wanted, by: room.by! } }
+}
+
+/** An order and, of a pair, its mate. */
+interface Whole {
+  order: NewOrder
+  drafted: Drafted
+  mate?: NewOrder
+}
+
+/** What an order and its mate come to for each unit of money in the order. */
+function wholeOf(shared: Shared, { order, mate }: Whole): number {
+  if (!mate) return 1
+  const worth = ({ symbol, orderQty = 0 }: NewOrder) => worthOf(shared, symbol, orderQty)
+  return 1 + worth(mate) / worth(order)
 }
 
 /** The other leg of a pair, in its ratio to the first. */

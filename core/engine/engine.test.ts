@@ -102,7 +102,7 @@ describe('a plan, stepped', () => {
 
   it('what one plan wants, the next of the same account cannot have', () => {
     const [side] = planOf().sides
-    const large = { ...side, provided: [], do: { ...(side.do as Open), size: { money: 80_000 } } }
+    const large = { ...side, provided: [], do: { ...(side.do as Open), size: { money: 80_000 }, least: 100 } }
     const never = { quoteAge: 60 }
     const first = new PlanBench(planOf({ sides: [large], never }), false)
     const next = planOf({ id: 'next', sides: [large], never })

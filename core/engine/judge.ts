@@ -1,26 +1,23 @@
 import { candidateOf } from '../book/candidate'
-import { contractsHeld } from '../book/needs'
 import { CANDIDATE_NAMES, MARKET_NAMES } from '../market/candidate'
-import { fromE4 } from '../market/money'
-import { multiplierOf, underlyingOf } from '../options/osi'
 import { checkOrder, reckonedPrice } from '../orders/check'
-import { money, refusal } from '../orders/findings'
+import { refusal } from '../orders/findings'
 import { gateVerdict } from '../orders/gates'
-import { initialShare } from '../orders/margin'
 import { type NewOrder } from '../orders/model'
 import { type OrderFacts } from '../orders/orderFacts'
 import { type Side, type When } from '../plans/document'
 import { type Then } from '../plans/exits'
 import { scoreVerdict } from '../plans/score'
 import { FAILS, HOLDS } from '../rules'
+import { neverOf } from './never'
 import { keptFromAdding } from './keptFromAdding'
 import { type Asked } from './asked'
 import { clockOf, type WhenWhy } from './clock'
 import { scoredOf } from './scored'
 import { draft, type Draft } from './draft'
-import { figuresAt, heldOf, orderFactsAt, pricesOf, type Shared } from './shared'
+import { orderFactsAt, type Shared } from './shared'
 import { type PlanState, type Prepared } from './state'
-import { type ClauseFinding, type Figures, type Guardrail, type Measured } from './verdicts'
+import { type ClauseFinding, type Figures } from './verdicts'
 
 /** What every clause came to, and the order that would be sent; all of them are judged, whatever the others say. */
 export interface Judged {
@@ -33,7 +30,7 @@ export interface Judged {
 /** Judges every clause of a side for a security, and makes the order that it would send. */
 export function judge(prepared: Prepared, state: PlanState, shared: Shared, asked: Asked): Judged {
   const { side, members } = prepared.sides[asked.side]
-  const made = draft(prepared, shared, asked)
+  const made = draft(prepared, state, shared, asked)
   const order = 'order' in made ? made.order : undefined
   const mate = 'order' in made ? made.mate : undefined
   const facts = order && orderFactsAt(shared, order, asked.at)
@@ -52,7 +49,7 @@ export function judge(prepared: Prepared, state: PlanState, shared: Shared, aske
   for (const one of doOf(prepared, state, asked, made, facts, mateFacts)) findings.push(one)
   findings.push(thenOf(side, made))
   if (!('close' in side.do))
-    for (const one of neverOf(prepared, state, shared, asked, order, mate, facts)) findings.push(one)
+    for (const one of neverOf(prepared, state, shared, asked, { order, mate, facts })) findings.push(one)
   return { findings, order, mate }
 }
 
@@ -145,17 +142,25 @@ function doOf(
   const more = (state.held[symbol]?.quantity ?? 0) !== 0
   if (!more && 'most' in deed && deed.most !== undefined && takenUp(state) >= deed.most)
     return [{ clause: 'Do', why: 'enough at a time', most: deed.most, verdict: 'fails' }]
-  const { mate, net } = made
+  const { mate, net, wanted } = made
   const refused = refusal(checkOrder(made.order, facts!)) ?? (mate && refusal(checkOrder(mate, mateFacts!)))
   if (refused) return [{ clause: 'Do', why: 'refused', finding: refused, verdict: 'fails' }]
   if (net !== undefined) {
     const { orderQty: quantity, legs = [] } = made.order
-    return [{ clause: 'Do', why: 'whole', verdict: 'holds', quantity, net, legs }]
+    return [{ clause: 'Do', why: 'whole', verdict: 'holds', quantity, net, legs, wanted }]
   }
   const entry = made.drafted?.entry ?? reckonedPrice(made.order, facts!) ?? 0
   const other = mate && { symbol: mate.symbol, side: mate.side, quantity: mate.orderQty! }
   return [
-    { clause: 'Do', why: 'order', verdict: 'holds', quantity: made.order.orderQty!, entry, mate: other },
+    {
+      clause: 'Do',
+      why: 'order',
+      verdict: 'holds',
+      quantity: made.order.orderQty!,
+      entry,
+      mate: other,
+      wanted,
+    },
   ]
 }
 
@@ -186,129 +191,4 @@ function netExits({ gain, loss }: NonNullable<Then['net']>, net: number): { gain
     ...(gain === undefined ? {} : { gain: at(gain) }),
     ...(loss === undefined ? {} : { loss: at(-loss) }),
   }
-}
-
-/** What holdings and what is wanted of a security are worth, in currency units of the account. */
-function worthOf(shared: Shared, symbol: string, quantity: number): number {
-  if (quantity === 0) return 0
-  // What was never quoted is worth what it has cost.
-  const last = shared.quotes[symbol]?.last ?? (fromE4(pricesOf(shared)(symbol).last) || NaN)
-  return Math.abs(quantity) * last * multiplierOf(symbol) * (shared.listed[symbol]?.rate ?? 1)
-}
-
-/** What contracts of an underlying that the account holds are worth. */
-function contractsOf(shared: Shared, underlying: string): number {
-  let sum = 0
-  for (const symbol of contractsHeld(shared.book))
-    if (underlyingOf(symbol) === underlying)
-      sum += worthOf(shared, symbol, shared.book.holdings[symbol].quantity)
-  return sum
-}
-
-const measured = (amount: number, unit: 'money' | 'count' | 'seconds', currency: string): Measured =>
-  unit === 'money' ? money(amount, currency) : { amount, unit }
-
-/** What the plan holds, and what of its entries is still to be filled. */
-function exposureOf({ held, working, orders }: PlanState, shared: Shared): number {
-  let sum = 0
-  for (const symbol in held) {
-    const { quantity, unitE4 } = held[symbol]
-    sum += unitE4 === undefined ? worthOf(shared, symbol, quantity) : fromE4(unitE4 * quantity)
-  }
-  for (const symbol in working)
-    for (const id of working[symbol]) {
-      if (orders[id].role !== 'entry') continue
-      const { orderId, unitE4 } = orders[id]
-      const left =
-        orderId === undefined ? shared.pending[id]?.orderQty : shared.book.orders[orderId]?.leavesQty
-      sum += unitE4 === undefined ? worthOf(shared, symbol, left ?? 0) : fromE4(unitE4 * (left ?? 0))
-    }
-  return sum
-}
-
-/** Sums over all that the plan holds hold for so long while nothing of it changes, milliseconds. */
-const SUMS_LAST = 1000
-
-/** Sums over everything of the plan, so that one more look costs the same however much it holds. */
-function sumsOf(
-  prepared: Prepared,
-  state: PlanState,
-  shared: Shared,
-  at: number,
-): NonNullable<Prepared['sums']> {
-  const { sums } = prepared
-  if (sums && Math.abs(at - sums.at) < SUMS_LAST) return sums
-  let [entries, takenE4] = [0, 0]
-  for (const symbol in state.entries) entries += state.entries[symbol]
-  for (const symbol in state.takenE4) takenE4 += state.takenE4[symbol]
-  return (prepared.sums = { at, exposure: exposureOf(state, shared), entries, takenE4 })
-}
-
-function neverOf(
-  prepared: Prepared,
-  state: PlanState,
-  shared: Shared,
-  { symbol, at }: Asked,
-  order: NewOrder | undefined,
-  mate: NewOrder | undefined,
-  facts: OrderFacts | undefined,
-): ClauseFinding[] {
-  const { never } = prepared.plan
-  const sums = sumsOf(prepared, state, shared, at)
-  const { currency } = shared.book.rules
-  const out: ClauseFinding[] = []
-  const bound = (
-    why: Guardrail,
-    value: number,
-    limit: number | undefined,
-    unit: 'money' | 'count' | 'seconds',
-    least = false,
-  ) => {
-    if (limit === undefined) return
-    const known = value === value
-    const holds = least ? value >= limit : value <= limit
-    out.push({
-      clause: 'Never',
-      why,
-      verdict: !known ? 'unknown' : holds ? 'holds' : 'fails',
-      value: known ? measured(value, unit, currency) : undefined,
-      limit: measured(limit, unit, currency),
-    })
-  }
-  const kept = order?.legs ? fromE4(Math.max(0, facts?.needs?.moneyE4 ?? NaN)) : undefined
-  const first = kept ?? (order ? worthOf(shared, symbol, order.orderQty!) : 0)
-  const wanted = first + (mate ? worthOf(shared, mate.symbol, mate.orderQty!) : 0)
-  bound(
-    'entries of the security today',
-    (state.entries[symbol] ?? 0) + 1,
-    never.entriesPerSecurityAndDay,
-    'count',
-  )
-  bound('entries of the plan today', sums.entries + 1, never.entriesPerDay, 'count')
-  bound(
-    'exposure in the security',
-    worthOf(shared, symbol, heldOf(shared, symbol)) + contractsOf(shared, symbol) + first,
-    never.exposurePerSecurity,
-    'money',
-  )
-  if ((never.exposure ?? never.share) !== undefined) {
-    const all = sums.exposure + wanted
-    bound('exposure of the plan', all, never.exposure, 'money')
-    const share = never.share && (fromE4(figuresAt(shared, at).equityE4) * never.share) / 100
-    bound('share of the plan', all, share, 'money')
-  }
-  bound('loss today', Math.max(0, -fromE4(sums.takenE4)), never.lossPerDay, 'money')
-  bound(
-    'buying power left',
-    // Options lend nothing: what they keep is gone from what is free, which buys more than itself.
-    fromE4(figuresAt(shared, at).buyingPowerE4) -
-      (kept === undefined ? wanted : kept / initialShare(shared.book.rules)),
-    never.freeBuyingPower,
-    'money',
-    true,
-  )
-  const quoted = order?.legs ? order.legs.map((leg) => leg.symbol) : [symbol, ...(mate ? [mate.symbol] : [])]
-  const ages = quoted.map((one) => at - (shared.quotes[one]?.at ?? NaN))
-  bound('age of the quote', Math.max(...ages) / 1000, never.quoteAge, 'seconds')
-  return out
 }

@@ -156,7 +156,9 @@ function keepResting(stepping: Stepping, { side, symbol, watched }: Look): void 
     const { until, follows } = deed.rests
     const when = clock.whenAt(prepared.plan.when, at)
     const over = until !== undefined && at >= clock.momentOf(until, at)
-    if (over || watched.verdict === FAILS || (when !== 'in time' && when !== 'closed')) {
+    const { hours = {} } = prepared.plan.never
+    const outside = [when, clock.whenAt(hours, at)].some((is) => is !== 'in time' && is !== 'closed')
+    if (over || watched.verdict === FAILS || outside) {
       own.asked = 'gone'
       say(stepping, { is: 'cancel', symbol, clOrdId: own.clOrdId ?? id })
     } else if (follows) {

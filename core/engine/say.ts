@@ -7,7 +7,15 @@ import { timeText } from '../plans/times'
 import { VIEW_TEXT } from '../plans/view'
 import { type ExecutionReport } from '../orders/model'
 import { type Want } from './events'
-import { type ClauseFinding, deciding, type Measured, type Note, togetherOf, type Trace } from './verdicts'
+import {
+  type ClauseFinding,
+  deciding,
+  type Measured,
+  type Note,
+  togetherOf,
+  type Trace,
+  type Wanted,
+} from './verdicts'
 
 /** The words of what clauses came to: the only place where there are any. */
 
@@ -20,6 +28,8 @@ export function measuredText(measured: Measured): string {
       return priceText(measured.amount)
     case 'seconds':
       return `${decimal(measured.amount, 0)} s`
+    case 'percent':
+      return `${decimal(measured.amount, 2)} %`
     default:
       return decimal(measured.amount, 0)
   }
@@ -94,9 +104,9 @@ function ofWhen(finding: Of<'When'>): string {
 function ofDo(finding: Of<'Do'>): string {
   switch (finding.why) {
     case 'order':
-      return `${decimal(finding.quantity, 0)} at about ${priceText(finding.entry)}${finding.mate ? `, ${finding.mate.side} ${decimal(finding.mate.quantity, 0)} ${finding.mate.symbol}` : ''}`
+      return `${decimal(finding.quantity, 0)}${ofWanted(finding.wanted)} at about ${priceText(finding.entry)}${finding.mate ? `, ${finding.mate.side} ${decimal(finding.mate.quantity, 0)} ${finding.mate.symbol}` : ''}`
     case 'whole':
-      return `${decimal(finding.quantity, 0)} ${finding.quantity === 1 ? 'unit' : 'units'}, each ${netText(finding.net)}`
+      return `${decimal(finding.quantity, 0)} ${finding.quantity === 1 ? 'unit' : 'units'}${ofWanted(finding.wanted)}, each ${netText(finding.net)}`
     case 'no contract':
       return `the broker lists no ${securityText(finding.contract)}: it has ended, or never was; choose another`
     case 'no quote':
@@ -144,10 +154,21 @@ function ofThen(finding: Of<'Then'>): string {
   return `${levels.filter(Boolean).join(', ')}, at the broker, from the fill`
 }
 
-function ofNever({ why, value, limit }: Of<'Never'>): string {
+/** How much was wanted where there was room for less. */
+const ofWanted = (wanted: Wanted | undefined): string =>
+  wanted ? ` (${decimal(wanted.quantity, 0)} wanted, capped by ${wanted.by})` : ''
+
+function ofNever(finding: Of<'Never'>): string {
+  if (finding.why === 'hours') return ofHours(finding)
+  const { why, value, limit } = finding
   const least = why === 'buying power left'
   if (!value || !limit) return `${why} is not known`
   return `${why}: ${measuredText(value)}, ${least ? 'at least' : 'at most'} ${measuredText(limit)}`
+}
+
+function ofHours({ from, until, verdict }: Extract<Of<'Never'>, { why: 'hours' }>): string {
+  const hours = [from && `from ${timeText(from)}`, until && `until ${timeText(until)}`].filter(Boolean)
+  return `${verdict === 'holds' ? 'within' : 'outside'} its hours, ${hours.join(' ')}`
 }
 
 /** What a trace came to, in a sentence: "No order: widest spread: the quoted spread is 0.25 %". */

@@ -28,10 +28,12 @@ export type ClauseWhy =
       why: 'order'
       quantity: number
       entry: number
+      /** More was wanted than a limit left room for. */
+      wanted?: Wanted
       mate?: { symbol: string; side: string; quantity: number }
     }
   /** Of several legs: their net price. */
-  | { clause: 'Do'; why: 'whole'; quantity: number; net: number; legs: readonly Leg[] }
+  | { clause: 'Do'; why: 'whole'; quantity: number; net: number; legs: readonly Leg[]; wanted?: Wanted }
   | { clause: 'Do'; why: 'no contract' | 'no quote'; contract: string }
   | { clause: 'Do'; why: 'too much kept'; each: number; most: number }
   | { clause: 'Do'; why: 'no order'; sentence: string }
@@ -55,9 +57,16 @@ export type ClauseWhy =
       measure: string
     }
   | { clause: 'Never'; why: Guardrail }
+  | { clause: 'Never'; why: 'hours'; from?: SessionTime; until?: SessionTime }
 
 /** What is known of the order that gates ask about; what is left out is not known, or beyond any number. */
 export type Figures = Partial<Record<CandidateName, number>>
+
+/** How much was wanted, and the limit that left room for less. */
+export interface Wanted {
+  quantity: number
+  by: Guardrail
+}
 
 export type Guardrail =
   | 'entries of the security today'
@@ -67,10 +76,13 @@ export type Guardrail =
   | 'share of the plan'
   | 'loss today'
   | 'buying power left'
+  | 'size of one order'
+  | 'price away from the last'
   | 'age of the quote'
+  | 'bars missing'
 
 /** A figure of a clause with its unit. */
-export type Measured = Amount | { amount: number; unit: 'count' | 'seconds' }
+export type Measured = Amount | { amount: number; unit: 'count' | 'seconds' | 'percent' }
 
 /** What one clause came to, with its value and its limit where it has them. */
 export type ClauseFinding = ClauseWhy & {

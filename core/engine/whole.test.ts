@@ -119,8 +119,13 @@ describe('between the shoals', () => {
   })
 
   it('what the plan holds is bounded by what its units keep', () => {
+    // Three of them keep 879; a fifth of five is one.
     const bench = quiet({ ...PLAN, never: { ...PLAN.never, exposure: 1000 } })
-    expect(sayTrace(bench.traces.at(-1)!)).toContain('exposure of the plan: $1,465.00, at most $1,000.00')
+    const capped = 'BUOYS: orders 3 units (5 wanted, capped by exposure of the plan), each receives 2.07'
+    expect(sayTrace(bench.traces.at(-1)!)).toBe(capped)
+    const sides = PLAN.sides.map((one) => ({ ...one, do: { ...one.do, least: 100 } }))
+    const whole = quiet({ ...PLAN, sides, never: { ...PLAN.never, exposure: 1000 } })
+    expect(sayTrace(whole.traces.at(-1)!)).toContain('exposure of the plan: $1,465.00, at most $1,000.00')
   })
 
   it('goes on after a restart, and after it has forgotten everything, with the same legs', () => {

@@ -4,14 +4,16 @@ import { fromE4, toE4 } from '../market/money'
 import { firstExpiry } from '../options/payoff'
 import { type Leg } from '../orders/legs'
 import { directionOf } from '../orders/levels'
+import { initialShare } from '../orders/margin'
 import { type NewOrder } from '../orders/model'
 import { dealtAt, netE4 } from '../orders/netPrice'
-import { type OpenLegs } from '../plans/entry'
+import { leastOf, type OpenLegs } from '../plans/entry'
 import { originOf } from '../plans/ids'
 import { type Asked } from './asked'
 import { figuresAt, orderFactsAt, type Shared } from './shared'
-import { type Held, type Prepared } from './state'
-import { type ClauseFinding } from './verdicts'
+import { capped, roomFor } from './room'
+import { type Held, type PlanState, type Prepared } from './state'
+import { type ClauseFinding, type Wanted } from './verdicts'
 
 /** Several contracts that a plan opens, holds and closes together. Net prices as in orders: above 0 paid, below 0 received. */
 
@@ -47,10 +49,16 @@ function netOf({ quotes }: Shared, legs: readonly Leg[], at: 'mid' | 'dealt'): n
 }
 
 /** The order for several legs and their net price, or why there is none. */
-type WholeDraft = { order: NewOrder; net: number } | { finding: ClauseFinding }
+type WholeDraft = { order: NewOrder; net: number; wanted?: Wanted } | { finding: ClauseFinding }
 
 /** The order for several legs of the security that is looked at, priced and sized. */
-export function openingLegs(prepared: Prepared, shared: Shared, asked: Asked, deed: OpenLegs): WholeDraft {
+export function openingLegs(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  asked: Asked,
+  deed: OpenLegs,
+): WholeDraft {
   const { symbol, clOrdId, at, signal, side } = asked
   const legs = legsOf(deed)
   const gone = legs.find((leg) => !shared.listed[leg.symbol])
@@ -63,15 +71,21 @@ export function openingLegs(prepared: Prepared, shared: Shared, asked: Asked, de
     ...priced(shared, legs, deed),
     origin: originOf(prepared.plan, 'entry', signal, prepared.sides[side].side.if.rule),
   }
+  const each = fromE4(keptE4(shared, order, at))
   if ('units' in deed.size) order.orderQty = deed.size.units
   else {
-    const each = fromE4(keptE4(shared, order, at))
     const most = (fromE4(figuresAt(shared, at).equityE4) * deed.size.loss) / 100
     order.orderQty = Math.floor(most / Math.max(each, 0.01))
     if (order.orderQty === 0)
       return { finding: { clause: 'Do', why: 'too much kept', each, most, verdict: 'fails' } }
   }
-  return { order, net: order.price ?? netOf(shared, legs, 'dealt') }
+  const net = order.price ?? netOf(shared, legs, 'dealt')
+  const quantity = order.orderQty
+  const power = roomFor(prepared, state, shared, asked, { lent: initialShare(shared.book.rules) })
+  const most = capped(quantity, power, each, 1, leastOf(deed))
+  if (most === undefined) return { order, net }
+  order.orderQty = most
+  return { order, net, wanted: { quantity, by: power.by! } }
 }
 
 function priced(

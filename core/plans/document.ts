@@ -110,7 +110,18 @@ export const Never = z.strictObject({
     description: 'Percent of the equity of the account that is the plan’s: it never holds more than that',
   }),
   freeBuyingPower: money.optional().meta({ description: 'What must be left of buying power' }),
+  largestOrder: money.optional().meta({ description: 'What one order comes to at most' }),
+  collar: z.number().positive().max(100).optional().meta({
+    description: 'Percent that the price of an entry may lie away from the last trade',
+  }),
+  hours: z.strictObject({ from: SessionTime.optional(), until: SessionTime.optional() }).optional().meta({
+    description:
+      'Hours of a session outside of which nothing is entered, whatever When says, and nothing that rests stays; ways out are not bound by them',
+  }),
   quoteAge: z.int().positive().max(86_400).default(10).meta({ description: 'Seconds' }),
+  barsBehind: count.optional().meta({
+    description: 'Complete bars of If that may be missing, counted by the sessions of the venue',
+  }),
 })
 export type Never = z.infer<typeof Never>
 

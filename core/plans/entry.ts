@@ -7,7 +7,8 @@ export const Measure = z.string().min(1).max(400)
 
 const percent = z.number().positive().max(100)
 const ticks = z.int().min(-1000).max(1000).default(0).meta({ description: 'So many ticks above it' })
-const above = z.number().min(-50).max(50).default(0).meta({ description: 'So many percent above it' })
+const percentAbove = z.number().min(-50).max(50).meta({ description: 'So many percent above it' })
+const above = percentAbove.default(0)
 
 export const EquityBase = z.enum(['Now', 'DayStart', 'Start', 'Share']).meta({
   description:
@@ -38,7 +39,7 @@ export type PlanSize = z.infer<typeof PlanSize>
  */
 export const PlanPrice = z.union([
   z.literal('market'),
-  z.strictObject({ at: z.enum(['bid', 'ask', 'mid', 'last']), ticks }),
+  z.strictObject({ at: z.enum(['bid', 'ask', 'mid', 'last']), ticks, percent: percentAbove.optional() }),
   z.strictObject({ limit: Measure, ticks, percent: above }),
   z.strictObject({ stop: Measure, ticks, percent: above }),
 ])
@@ -87,10 +88,19 @@ export const Adds = z.strictObject({
 })
 export type Adds = z.infer<typeof Adds>
 
+const least = z.number().positive().max(100).optional().meta({
+  description:
+    'Where limits and buying power leave room for less than the size, what they leave is ordered, but not less than so many percent of it: 20 where this is left out, 100 for all or nothing',
+})
+
+/** Percent of the size that is ordered at least where limits leave less. */
+export const leastOf = ({ least: percent = 20 }: Pick<Open | OpenLegs, 'least'>): number => percent
+
 export const Open = z.strictObject({
   open: z.enum(['Long', 'Short']),
   price: PlanPrice,
   size: PlanSize,
+  least,
   timeInForce,
   rests: Rests.optional(),
   mate: MateDeed.optional(),
@@ -155,6 +165,7 @@ export const OpenLegs = z.strictObject({
       loss: percent.meta({ description: 'Percent of the equity of the account now that is kept for them' }),
     }),
   ]),
+  least,
   timeInForce,
   most: z.int().min(1).max(500).optional(),
 })

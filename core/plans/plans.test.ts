@@ -40,7 +40,7 @@ describe('a plan as a document', () => {
       'Among: OSPRY and GANET',
       'If: sma(close, 9) crosses above sma(close, 21), on 5 min bars',
       'Provided: largest order: order value <= 8000',
-      'Do: buy shares risking 0.60 % of equity, limit 2 ticks over the bid, good for the day',
+      'Do: buy shares risking 0.60 % of equity, where limits leave less at least 20 % of that, limit 2 ticks over the bid, good for the day',
       'Then: leave at a target of 2.50 times the risk or a stop of 2 %, from the fill, held by the broker; all by 10 min before the close',
       'Never: more than 2 entries a day or 7,500 in one security, or on quotes older than 8 seconds',
     ])
@@ -92,7 +92,7 @@ describe('versions', () => {
     }
     expect(differences(first, changed).map(differenceText)).toEqual([
       'Name: “Nine over twenty-one” is now “Nine”',
-      'Do: “buy shares risking 0.60 % of equity, limit 2 ticks over the bid, good for the day” is now “buy 50 shares, limit 2 ticks over the bid, good for the day”',
+      'Do: “buy shares risking 0.60 % of equity, where limits leave less at least 20 % of that, limit 2 ticks over the bid, good for the day” is now “buy 50 shares, where limits leave less at least 20 % of that, limit 2 ticks over the bid, good for the day”',
     ])
     const both = differences(first, withOtherSide(first)!).map(differenceText)
     expect(both[0]).toBe('Among, other side: new, “OSPRY and GANET”')

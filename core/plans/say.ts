@@ -127,6 +127,8 @@ function neverText({ never, seen }: Plan): string {
     money(never.exposure) && `${money(never.exposure)} in all`,
     never.share && `${number(never.share)} % of the equity, its share`,
     money(never.lossPerDay) && `${money(never.lossPerDay)} lost in a day`,
+    money(never.largestOrder) && `${money(never.largestOrder)} in one order`,
+    never.collar && `${number(never.collar)} % away from the last price`,
   ].filter(Boolean) as string[]
   const again =
     seen &&
@@ -134,9 +136,17 @@ function neverText({ never, seen }: Plan): string {
   const more = limits.length > 0 ? [`more than ${either.format(limits)}`] : []
   const left =
     never.freeBuyingPower === undefined ? [] : [`below ${number(never.freeBuyingPower)} of buying power`]
-  return [...more, ...left, ...(again ? [again] : []), `on quotes older than ${never.quoteAge} seconds`].join(
-    ', or ',
-  )
+  const { from, until } = never.hours ?? {}
+  const hours = [from && `before ${timeText(from)}`, until && `from ${timeText(until)} on`].filter(Boolean)
+  const missing =
+    never.barsBehind === undefined ? '' : ` or where more than ${never.barsBehind} bars are missing`
+  return [
+    ...more,
+    ...left,
+    ...hours,
+    ...(again ? [again] : []),
+    `on quotes older than ${never.quoteAge} seconds${missing}`,
+  ].join(', or ')
 }
 
 const entries = (count: number): string => `${count} ${count === 1 ? 'entry' : 'entries'}`

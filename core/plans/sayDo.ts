@@ -5,6 +5,7 @@ import {
   BASE_TEXT,
   type Do,
   type Gone,
+  leastOf,
   type NetPrice,
   type Open,
   type OpenLegs,
@@ -36,12 +37,18 @@ export function doText(deed: Do): string {
   }
   if ('legs' in deed) return legsText(deed, lasting)
   return [
-    `${deed.open === 'Long' ? 'buy' : 'sell short'} ${sizeText(deed.size)}${deed.mate ? mateText(deed.open, deed.mate) : ''}`,
+    `${deed.open === 'Long' ? 'buy' : 'sell short'} ${sizeText(deed.size)}${leastText(deed)}${deed.mate ? mateText(deed.open, deed.mate) : ''}`,
     `${priceText(deed.price)}${deed.rests ? restText(deed.rests) : ''}`,
     lasting,
     ...(deed.adds ? [addsText(deed.adds)] : []),
     ...(deed.most === undefined ? [] : [`in at most ${deed.most} at a time`]),
   ].join(', ')
+}
+
+/** What is ordered where limits leave less than the size. */
+function leastText(deed: Pick<Open, 'least'>): string {
+  const least = leastOf(deed)
+  return least === 100 ? ', all or none' : `, where limits leave less at least ${number(least)} % of that`
 }
 
 /** What follows a limit that is not filled: "after 3 min at the market". */
@@ -71,13 +78,14 @@ function addsText({ most, after, stops }: Adds): string {
 export const legText = ({ contract, side, ratio }: PlanLeg): string =>
   `${side === 'Buy' ? 'buy' : 'write'} ${ratio} ${contractText(contract)}`
 
-function legsText({ legs, price, size, most }: OpenLegs, lasting: string): string {
+function legsText(deed: OpenLegs, lasting: string): string {
+  const { legs, price, size, most } = deed
   const much =
     'units' in size
       ? `${number(size.units)} ${size.units === 1 ? 'unit' : 'units'}`
       : `units that keep ${number(size.loss)} % of equity`
   return [
-    `open ${much} of ${new Intl.ListFormat('en').format(legs.map(legText))} together`,
+    `open ${much}${leastText(deed)} of ${new Intl.ListFormat('en').format(legs.map(legText))} together`,
     netPriceText(price),
     lasting,
     ...(most === undefined ? [] : [`in at most ${most} at a time`]),
@@ -115,7 +123,7 @@ export function priceText(price: PlanPrice): string {
   if (price === 'market') return 'at the market'
   if ('at' in price) {
     const at = { bid: 'the bid', ask: 'the ask', mid: 'the middle', last: 'the last price' }[price.at]
-    return `limit ${offText(price.ticks, 0, at, 'at ')}`
+    return `limit ${offText(price.ticks, price.percent ?? 0, at, 'at ')}`
   }
   const { ticks, percent } = price
   return 'limit' in price

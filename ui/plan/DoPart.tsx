@@ -3,6 +3,7 @@ import { type Side } from '@/core/plans/document'
 import {
   type Do,
   type EquityBase,
+  leastOf,
   type MateDeed,
   type Open,
   type PlanPrice,
@@ -102,6 +103,18 @@ export function DoPart({ of, side, put }: OfSide) {
             price={deed.price}
             change={(price) => change({ price, ...(price === 'market' ? { unfilled: undefined } : {}) })}
           />
+        </>
+      )}
+      {!('close' in deed) && (
+        <>
+          , where limits leave less at least{' '}
+          <NumberBlank
+            label={`Least of the size${of}`}
+            needed
+            value={leastOf(deed)}
+            onChange={(least) => change({ least: Math.min(100, least!) })}
+          />{' '}
+          % of that
         </>
       )}
       , good{' '}
@@ -265,7 +278,14 @@ function PricePart({ of, price, change }: { of: string; price: PlanPrice; change
         value={price.ticks || undefined}
         onChange={(ticks) => change({ ...price, ticks: Math.round(ticks ?? 0) })}
       />{' '}
-      ticks
+      ticks and{' '}
+      <NumberBlank
+        label={`Percent above${of}`}
+        signed
+        value={price.percent || undefined}
+        onChange={(percent = 0) => change({ ...price, percent: Math.min(50, Math.max(-50, percent)) })}
+      />{' '}
+      %
     </>
   )
   return (

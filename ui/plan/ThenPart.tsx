@@ -92,8 +92,15 @@ export function ThenPart({ of, side, put }: OfSide) {
               ['last', 'the last price'],
             ]}
             onChange={(at) => change({ leave: { ...then.leave!, at } })}
-          />
-          ,{' '}
+          />{' '}
+          plus{' '}
+          <NumberBlank
+            label={`Left at ticks above${of}`}
+            signed
+            value={then.leave.ticks || undefined}
+            onChange={(ticks) => change({ leave: { ...then.leave!, ticks: Math.round(ticks ?? 0) } })}
+          />{' '}
+          ticks,{' '}
           <UnfilledBlank
             of={of}
             unfilled={then.leave.unfilled}

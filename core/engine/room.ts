@@ -1,0 +1,60 @@
+import { fromE4 } from '../market/money'
+import { type Asked } from './asked'
+import { inSecurity, shareOf } from './never'
+import { figuresAt, type Shared } from './shared'
+import { type PlanState, type Prepared } from './state'
+import { type Guardrail } from './verdicts'
+import { sumsOf } from './worth'
+
+/** What limits leave for one more order of a security, in money of the account, and the limit that leaves least. */
+export interface Room {
+  money: number
+  by?: Guardrail
+}
+
+/**
+ * Room for an order under the limits of Never and the account's buying power. `whole`: what the order and its mate come to
+ * together for each unit of money in the order itself. `lent`: share of buying power that counts, since options lend nothing.
+ */
+export function roomFor(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  { symbol, at }: Asked,
+  { whole = 1, lent = 1 }: { whole?: number; lent?: number } = {},
+): Room {
+  const { never } = prepared.plan
+  let room: Room = { money: Infinity }
+  const leaves = (by: Guardrail, money: number) => {
+    if (money < room.money) room = { money, by }
+  }
+  if (never.largestOrder !== undefined)
+    leaves('size of one order', never.largestOrder / Math.max(1, whole - 1))
+  if (never.exposurePerSecurity !== undefined)
+    leaves('exposure in the security', never.exposurePerSecurity - inSecurity(shared, symbol))
+  if ((never.exposure ?? never.share) !== undefined) {
+    const { exposure } = sumsOf(prepared, state, shared, at)
+    if (never.exposure !== undefined) leaves('exposure of the plan', (never.exposure - exposure) / whole)
+    const share = shareOf(never, shared, at)
+    if (share !== undefined) leaves('share of the plan', (share - exposure) / whole)
+  }
+  const power = fromE4(figuresAt(shared, at).buyingPowerE4) - (never.freeBuyingPower ?? 0)
+  leaves('buying power left', (power * lent) / whole)
+  return room
+}
+
+/**
+ * What limits leave of a size, in whole lots; undefined where they leave all of it, or less than the least, so that the limit
+ * itself says no.
+ */
+export function capped(
+  wanted: number,
+  { money }: Room,
+  each: number,
+  lot: number,
+  least: number,
+): number | undefined {
+  if (!(each * wanted > money)) return undefined
+  const most = Math.floor(money / each / lot + 1e-9) * lot
+  return most > 0 && most < wanted && most >= (wanted * least) / 100 ? most : undefined
+}
