@@ -1,22 +1,20 @@
 import { type Broker } from '@/client'
 import { moneyText } from '@/core/market/money'
 import { type Plan } from '@/core/plans/document'
-import { obstacles } from '@/core/engine/obstacles'
-import { contractsOf, namedBy } from '@/core/plans/drawn'
+import { namedBy } from '@/core/plans/drawn'
 import { sentFor } from '@/core/plans/ids'
 import { mostText } from '@/core/plans/most'
-import { knownAccount, listContracts } from '@/runner/connect'
+import { standsNow, standsText } from '@/runner/standsNow'
 
 /** What arming a plan means, line by line: what it could do at most, whether key and account suffice, and what stands there already. */
 export async function mostOf(broker: Broker, plan: Plan): Promise<string[]> {
-  const [who, account, working, { shared }] = await Promise.all([
+  const [who, account, working, now] = await Promise.all([
     broker.whoami(),
     broker.ownAccount(),
     broker.orders('working'),
-    knownAccount(broker, []),
+    standsNow(broker, plan),
   ])
-  await listContracts(broker, shared.listed, contractsOf(plan))
-  const wrong = obstacles(plan, shared)
+  const { wrong } = now
   const own = working.filter(({ origin }) => sentFor(origin)?.planId === plan.id)
   return [
     ...mostText(plan, (amount) => moneyText(amount, account.currency)),
@@ -31,6 +29,7 @@ export async function mostOf(broker: Broker, plan: Plan): Promise<string[]> {
           `The broker has ${own.length} working orders of it already, sent by version ${own[0].origin?.version ?? '?'}.`,
         ]
       : []),
-    'It waits for the next time that its condition begins; with --now what holds already counts.',
+    standsText(now),
+    ...(now.holds.length > 0 ? ['It waits for the next time; with --now what holds already counts.'] : []),
   ]
 }

@@ -38,7 +38,7 @@ export async function update(
     for (const [at, side] of plan.sides.entries()) {
       const named = `${plan.name}${plan.sides.length > 1 ? `, side ${at + 1}` : ''}`
       try {
-        const { symbols, left, unknown, looked } = await universeOf(broker, side, shared, plan.id, reports)
+        const { symbols, left, unknown, looked } = await universeOf(broker, plan, at, shared, reports)
         print(`${named}: ${sayFound(symbols, left.length, unknown, looked)}\n`)
         const all = wanted.get(side.if.every) ?? new Set()
         for (const symbol of [...symbols, ...matesIn(plan)]) all.add(symbol)

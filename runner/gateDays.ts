@@ -3,15 +3,10 @@ import { type Broker } from '@/client'
 import { clockOf } from '@/core/engine/clock'
 import { evidenceOf } from '@/core/engine/evidence'
 import { type ClauseFinding } from '@/core/engine/verdicts'
-import { decodeBars } from '@/core/formats/barsBinary'
-import { openTable } from '@/core/market/barTable'
 import { localDate, sessionsBetween } from '@/core/market/venue'
-import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
-import { pricesOf } from '@/core/plans/texts'
 import { type Known } from './connect'
-import { asksForMarket, marketsAt } from './marketOf'
-import { quoteAt } from './past'
+import { barsBy, triedAt } from './tried'
 
 /** What the gates of a side came to at the same time of a session. */
 export interface GateDay {
@@ -29,23 +24,20 @@ const BARS = 4000
  */
 export async function gateDays(
   broker: Broker,
-  { shared, reports }: Pick<Known, 'shared' | 'reports'>,
+  known: Pick<Known, 'shared' | 'reports' | 'now'>,
   plan: Plan,
   side: number,
   symbol: string,
   now: number,
   days = 10,
 ): Promise<GateDay[]> {
-  const listed = shared.listed[symbol]
-  const { venue } = listed
+  const { venue } = known.shared.listed[symbol]
   const { session } = clockOf(venue).at(now)
   // Outside of a session it is its middle that is asked.
   const within =
     now >= session.open && now < session.close ? now - session.open : (session.close - session.open) / 2
-  const own = plan.sides[side]
-  const limit = barsBefore(own, 1) + BARS
-  const asked = { symbols: [symbol], limit, prices: pricesOf(own) }
-  const [bars] = openTable(decodeBars(await broker.bars(own.if.every, asked))).bars
+  const one = { plan, side, symbol }
+  const bars = await barsBy(broker, known, one, now, BARS)
   const from = DateTime.fromISO(session.date)
     .minus({ days: 2 * days + 7 })
     .toISODate()!
@@ -53,13 +45,10 @@ export async function gateDays(
   const out: GateDay[] = []
   for (const { date, open } of before.slice(-days)) {
     const at = Math.min(open + within, now)
-    const quote = await quoteAt(broker, listed, at)
-    if (!quote || localDate(venue, at) !== date) continue
-    const market = asksForMarket([own]) ? await marketsAt(broker, shared, [symbol], at) : {}
-    const { findings } = evidenceOf(plan, side, symbol, {
-      ...{ shared: { ...shared, market }, bars, quote, at },
-      reports: reports.filter(({ transactTime }) => Date.parse(transactTime) <= at),
-    })
+    if (localDate(venue, at) !== date) continue
+    const tried = await triedAt(broker, known, one, bars, at)
+    if (!tried) continue
+    const { findings } = evidenceOf(plan, side, symbol, tried)
     const gates = findings.filter(
       (one): one is GateDay['gates'][number] => one.clause === 'Provided' && one.why === 'gate',
     )

@@ -121,6 +121,7 @@ class Listener implements Member {
   readonly frames = ['1 day']
   readonly growing = []
   readonly contracts = []
+  readonly counts = []
   readonly past: Member['past']
   readonly before: string[] = []
   readonly heard: string[] = []

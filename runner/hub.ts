@@ -1,6 +1,7 @@
 import { type Broker, follow } from '@/client'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { type Adjustment } from '@/core/market/adjust'
+import { type ExtraName } from '@/core/market/bars'
 import { openTable } from '@/core/market/barTable'
 import { tickedBy } from '@/core/market/growing'
 import { localDate } from '@/core/market/venue'
@@ -26,6 +27,8 @@ export interface Member {
   prices(every: string): Adjustment
   /** Bars of a timeframe that it is fed before it is asked, of each security. */
   barsBefore(every: string): number
+  /** Counts of trades that it reads of its bars. */
+  readonly counts: readonly ExtraName[]
   /** Takes what came before it was there: nothing is wanted for it. */
   past(event: PlanEvent): void
   hear(event: PlanEvent): void
@@ -40,7 +43,10 @@ export interface Member {
 const MISSING = 10_000
 /** Bars that one answer may hold. */
 const MOST_BARS = 900_000
-const COUNTS = ['uptrades', 'downtrades'] as const
+/** Counts of trades that bars are asked for: those that grow count ups and downs in any case. */
+const extrasOf = (members: readonly Member[]): ExtraName[] => [
+  ...new Set<ExtraName>(['uptrades', 'downtrades', ...members.flatMap(({ counts }) => counts)]),
+]
 const listOf = (symbols: readonly string[]): string => symbols.map(encodeURIComponent).join(',')
 
 /**
@@ -54,7 +60,7 @@ export class Hub {
   readonly reports: ExecutionReport[]
   private stopReports: (() => void) | undefined
   private stopQuotes: (() => void) | undefined
-  private readonly stopBars = new Map<string, { stop(): void; symbols: string }>()
+  private readonly stopBars = new Map<string, { stop(): void; follows: string }>()
   private quoted = ''
   private quoteStream: string | undefined
   /** End of the last bar that was heard, by timeframe. */
@@ -109,7 +115,7 @@ export class Hub {
     const { growing } = this.known.shared
     const limit = member.barsBefore(every)
     const prices = member.prices(every)
-    const asked = { limit, prices, soFar: growing[every] !== undefined, extras: COUNTS }
+    const asked = { limit, prices, soFar: growing[every] !== undefined, extras: extrasOf([member]) }
     const past: { symbol: string; bar: LiveBar }[] = []
     const atOnce = Math.max(1, Math.floor(MOST_BARS / limit))
     for (let from = 0; from < member.symbols.length; from += atOnce) {
@@ -260,12 +266,14 @@ export class Hub {
   private followBars(every: string): void {
     const wanted = [...this.members.keys()].filter(({ frames }) => frames.includes(every))
     const symbols = [...new Set(wanted.flatMap((member) => member.symbols))]
+    const extras = extrasOf(wanted).join(',')
     const there = this.stopBars.get(every)
-    if (there?.symbols === symbols.join()) return
+    const follows = `${symbols.join()} ${extras}`
+    if (there?.follows === follows) return
     there?.stop()
     this.stopBars.delete(every)
     if (symbols.length === 0) return
-    const path = `/bars/stream?symbols=${listOf(symbols)}&every=${encodeURIComponent(every)}&extras=${COUNTS.join(',')}`
+    const path = `/bars/stream?symbols=${listOf(symbols)}&every=${encodeURIComponent(every)}&extras=${extras}`
     const end = this.ends.get(every)
     const stop = this.follow(
       path,
@@ -273,7 +281,7 @@ export class Hub {
       // From just before the last that was heard: it may not have been told of all.
       end ? new Date(end - 1000).toISOString() : undefined,
     )
-    this.stopBars.set(every, { stop, symbols: symbols.join() })
+    this.stopBars.set(every, { stop, follows })
   }
 
   private barOver(every: string, data: string, id: string): void {

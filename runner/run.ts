@@ -5,26 +5,30 @@ import { unreserve } from '@/core/engine/shared'
 import { freshState, prepare, type Prepared, type PlanState } from '@/core/engine/state'
 import { step } from '@/core/engine/step'
 import { type Adjustment } from '@/core/market/adjust'
+import { type ExtraName } from '@/core/market/bars'
 import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { localDate } from '@/core/market/venue'
 import { underlyingOf } from '@/core/options/osi'
 import { type ExecutionReport } from '@/core/orders/model'
 import { barsBefore } from '@/core/plans/barsBefore'
-import { type Plan, type Side } from '@/core/plans/document'
+import { type Plan } from '@/core/plans/document'
 import { type FoundNow } from '@/core/plans/found'
 import { contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
-import { pricesOf } from '@/core/plans/texts'
+import { countsOf, pricesOf } from '@/core/plans/texts'
 import { type Seen } from '@/core/plans/seen'
 import { type DayView } from '@/core/plans/view'
 import { asksForBases, basesOf } from './bases'
 import { listContracts } from './connect'
+import { asksForFigures, learnFigures } from './figures'
 import { asksForMarket, marketsAt } from './marketOf'
 import { type RunEntry } from './entries'
 import { type Hub, type Member } from './hub'
 import { idOf, isNeeded, Sink } from './sink'
 import { Dated, toldEvent, type ToldPlan } from './told'
 import { universeOf } from './universe'
+
+const HOUR = 3_600_000
 
 /** What a run is made of: the account that it shares with others, where it writes, and what it is told. */
 export interface RunParts {
@@ -124,6 +128,10 @@ export class Run implements Member {
     return Math.max(...own.map(({ side }) => barsBefore(side, this.symbols.length)))
   }
 
+  get counts(): ExtraName[] {
+    return [...new Set(this.parts.plan.sides.flatMap(countsOf))]
+  }
+
   get growing(): string[] {
     return this.prepared.sides.flatMap(({ every, ticks }) => (ticks ? [every] : []))
   }
@@ -134,13 +142,14 @@ export class Run implements Member {
     const { shared, worldId } = hub.known
     this.write({ is: 'started', plan: plan.id, version: plan.version, acts, worldId })
     const found = await Promise.all(
-      plan.sides.map((side) => universeOf(hub.broker, side, shared, plan.id, hub.reports)),
+      plan.sides.map((_side, at) => universeOf(hub.broker, plan, at, shared, hub.reports)),
     )
     const [ended] = await listContracts(hub.broker, shared.listed, contractsOf(plan))
     if (ended !== undefined) throw new Error(endedText(ended))
     if (asksForBases(plan.sides) && shared.bases.dayE4 === undefined)
       shared.bases = await basesOf(hub.broker, shared, hub.at)
     const symbols = found.map((one) => one.symbols)
+    await this.learnFigures()
     this.prepared = prepare(plan, shared.listed, symbols)
     found.forEach((one, side) => {
       this.lookedUp[side] = { at: hub.at, date: this.date }
@@ -172,6 +181,24 @@ export class Run implements Member {
     } catch (error) {
       shared.market = {}
       this.write({ is: 'trouble', why: `How the market stands is not known: ${(error as Error).message}` })
+    }
+  }
+
+  private figuresAt: number | undefined
+
+  /** Where its rule text asks what companies have reported: anew with each hour. Unknown where it cannot be had. */
+  private async learnFigures(): Promise<void> {
+    const { plan, hub } = this.parts
+    if (!asksForFigures(plan.sides)) return
+    if (this.figuresAt !== undefined && this.at - this.figuresAt < HOUR) return
+    this.figuresAt = this.at
+    try {
+      await learnFigures(hub.broker, hub.known.shared.listed)
+    } catch (error) {
+      this.write({
+        is: 'trouble',
+        why: `What companies have reported lately is not known: ${(error as Error).message}`,
+      })
     }
   }
 
@@ -213,7 +240,10 @@ export class Run implements Member {
           { is: 'dated', at: Date.parse(at), key, symbol, ...(text === undefined ? {} : { text }) },
           true,
         )
-    if (event.is === 'time') void this.learnMarket()
+    if (event.is === 'time') {
+      void this.learnMarket()
+      void this.learnFigures()
+    }
     if (event.is === 'time' || event.is === 'report')
       void this.lookUp(event.is === 'report' && event.report.execType === 'Trade')
   }
@@ -235,7 +265,7 @@ export class Run implements Member {
     try {
       let changed = false
       for (const { side, at } of due) {
-        const found = await this.foundBy(side, at)
+        const found = await this.foundBy(at)
         if (!found) continue
         if (found.symbols.join() === [...this.prepared.sides[at].members.keys()].join()) continue
         changed = true
@@ -251,12 +281,12 @@ export class Run implements Member {
   }
 
   /** What a side looks at from now on. Where that cannot be told it stands still, and says so: of old results nothing is bought. */
-  private async foundBy(side: Side, at: number): Promise<FoundNow | undefined> {
+  private async foundBy(at: number): Promise<FoundNow | undefined> {
     const { plan, hub } = this.parts
     const { failed } = this.lookedUp[at]
     this.lookedUp[at] = { at: this.at, date: this.date }
     try {
-      return await universeOf(hub.broker, side, hub.known.shared, plan.id, hub.reports)
+      return await universeOf(hub.broker, plan, at, hub.known.shared, hub.reports)
     } catch (error) {
       this.lookedUp[at].failed = true
       if (failed) return undefined

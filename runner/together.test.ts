@@ -1,17 +1,13 @@
-import { readFileSync } from 'node:fs'
 import { expect, it } from '@jest/globals'
 import { Access, baseOf, Broker, type BrokerProblem, follow, keyTokens } from '@/client'
-import { processFor } from '@/tests/broker'
+import { clientOf, processFor } from '@/tests/broker'
 import { type BrokerProcess } from '@/tests/process'
 
 let broker: BrokerProcess
 processFor((started) => (broker = started))
 
 /** A client whose streams come over one connection, as in a browser. */
-function client(): Broker {
-  const { keyId, secret } = JSON.parse(readFileSync(broker.keyFile, 'utf8')) as Record<string, string>
-  return new Broker(new Access(broker.url, keyTokens(baseOf(broker.url), keyId, secret))).streamTogether()
-}
+const client = (): Broker => clientOf(broker).streamTogether()
 const until = async (is: () => boolean) => {
   while (!is()) await new Promise((resolve) => setTimeout(resolve, 10))
 }

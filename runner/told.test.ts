@@ -1,13 +1,12 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, it } from '@jest/globals'
 import { Plan } from '@/core/plans/document'
 import { type Order } from '@/core/orders/model'
-import { processFor } from '@/tests/broker'
+import { clientOf, processFor } from '@/tests/broker'
 import { type BrokerProcess, ROOT, run } from '@/tests/process'
 import { type RunEntry } from './entries'
-import { Access, baseOf, Broker, keyTokens } from '@/client'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { parseTimeframe } from '@/core/market/timeframe'
@@ -170,8 +169,7 @@ it('why nothing was ordered at a time is told from what was written and from the
 }, 60_000)
 
 it('a bar of a past moment is put together from minutes and seconds as the broker tells it later', async () => {
-  const { keyId, secret } = JSON.parse(readFileSync(broker.keyFile, 'utf8')) as Record<string, string>
-  const client = new Broker(new Access(broker.url, keyTokens(baseOf(broker.url), keyId, secret)))
+  const client = clientOf(broker)
   const { shared } = await knownAccount(client, ['OSPRY'])
   for (const every of ['5 min', '1 hour']) {
     const answer = await client.bars(every, {

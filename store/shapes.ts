@@ -1,5 +1,6 @@
 import * as z from 'zod'
 import { Drawing } from '@/core/market/drawings'
+import { Report } from '@/core/market/report'
 import { Ballot } from '@/core/scan/ballot'
 import { type Schedule as ScheduleShape } from '@/core/scan/schedule'
 
@@ -133,18 +134,7 @@ export type LookLayout = z.infer<typeof LookLayout>
 /** Company figures of the trader's own, from a file. */
 export const OwnReports = z.object({
   symbol: z.string(),
-  reports: z.array(
-    z.object({
-      known: z.number(),
-      sharesOutstanding: z.number().optional(),
-      float: z.number().optional(),
-      eps: z.number().optional(),
-      epsGrowth: z.number().optional(),
-      nextEarnings: z.string().optional(),
-      confirmed: z.boolean().optional(),
-      beforeOpen: z.boolean().optional(),
-    }),
-  ),
+  reports: z.array(Report),
 })
 export type OwnReports = z.infer<typeof OwnReports>
 

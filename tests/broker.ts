@@ -1,7 +1,9 @@
 import { afterAll, afterEach, beforeAll, beforeEach, expect } from '@jest/globals'
 import { mkdtemp, rm } from 'node:fs/promises'
+import { readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { Access, baseOf, Broker, keyTokens } from '@/client'
 import { makeApp } from '@/broker/api/app'
 import { type KeyAsked } from '@/broker/keys/keys'
 import { Tokens } from '@/broker/keys/tokens'
@@ -178,6 +180,12 @@ export function processFor(take: (broker: BrokerProcess, dir: string) => void): 
 }
 
 /** A Market order of a hundred, or what is said of it instead. */
+/** A client of a broker with its key. */
+export function clientOf({ url, keyFile }: Pick<BrokerProcess, 'url' | 'keyFile'>): Broker {
+  const { keyId, secret } = JSON.parse(readFileSync(keyFile, 'utf8')) as Record<string, string>
+  return new Broker(new Access(url, keyTokens(baseOf(url), keyId, secret)))
+}
+
 export const order = (clOrdId: string, part: Partial<NewOrder> = {}): NewOrder => ({
   ...{ clOrdId, symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market', timeInForce: 'Day' },
   ...part,

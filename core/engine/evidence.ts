@@ -1,10 +1,11 @@
 import { type Bars, columnNames, completedBy } from '../market/bars'
+import { withQuote } from '../market/quotedBars'
 import { localDate } from '../market/venue'
 import { type ExecutionReport } from '../orders/model'
 import { type Plan } from '../plans/document'
 import { type DayView } from '../plans/view'
 import { planOrderId } from '../plans/ids'
-import { barSource, explain, inParts, type Node, StepMachine } from '../rules'
+import { barSource, explain, inParts, type Node, readsOf, StepMachine } from '../rules'
 import { everyOf, treesOf } from '../plans/texts'
 import { compile } from '../rules/exec/compile'
 import { barAt, type LiveBar } from '../rules/exec/liveBar'
@@ -12,6 +13,7 @@ import { HOLDS } from '../rules'
 import { besideAbout, besidesNamed, besidesOf, mateIn } from './besides'
 import { judge, type Judged } from './judge'
 import { type Listed, type Quoted } from './listed'
+import { quotedBar, readsQuotes } from './quoted'
 import { heldOf, type Shared } from './shared'
 import { freshState, keyOf, prepare } from './state'
 import { step } from './step'
@@ -59,7 +61,8 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   step(prepared, state, shared, { is: 'time', at }, false)
   if (tried.view) state.view = tried.view
   for (const report of reports) step(prepared, state, shared, { is: 'report', at, report }, false)
-  const { every, side: own, members } = prepared.sides[side]
+  const { every, side: own, members, quoted } = prepared.sides[side]
+  const listed = shared.listed[symbol]
   const soFar = own.if.bars === 'SoFar'
   const complete = completedBy(tried.bars, at)
   const growing = soFar && tried.growing && tried.growing.time <= at ? tried.growing : undefined
@@ -77,7 +80,7 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
     for (const { of, bar: other } of beside.upTo(Math.min(bar.end, at)))
       step(prepared, state, shared, { is: 'bar', at: other.end, symbol: of, every, bar: other }, false)
     if (bar.end <= at) step(prepared, state, shared, { is: 'bar', at: bar.end, symbol, every, bar }, false)
-    else follower.memory.feed(bar, false)
+    else follower.memory.feed(quoted ? quotedBar(bar, tried.quote, listed, everyOf(own)) : bar, false)
   }
   const condition = follower.memory.value(0)
   const date = localDate(shared.listed[symbol].venue, at)
@@ -95,7 +98,7 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   if (!member) members.delete(symbol)
   const judged = judge(prepared, state, shared, { side, symbol, at, condition, clOrdId, signal: 'tried' })
   const { holdings } = follower
-  const about = { ...aboutOf(shared.listed[symbol]), holdings, drawings: plan.drawings?.[symbol] }
+  const about = { ...aboutOf(listed, plan, symbol), holdings }
   const named = new Map([...follower.besides].map(([other, name]) => [name, tried.others?.get(other)]))
   const sources = (name: string) => {
     const those = named.get(name)
@@ -104,7 +107,12 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   const sentence =
     last < 0
       ? undefined
-      : inParts(explain(treesOf(own).trees[0], barSource(bars, [], { ...about, beside: sources })))
+      : inParts(
+          explain(
+            treesOf(own).trees[0],
+            barSource(withQuote(bars, tried.quote), [], { ...about, beside: sources }),
+          ),
+        )
   const findings = judged.findings.map((one) =>
     one.clause === 'If' && sentence ? { ...one, sentence } : one,
   )
@@ -139,12 +147,17 @@ export class Beside<Of = string> {
   }
 }
 
-const aboutOf = ({ security: { currency, increments } }: Listed) => ({ currency, increments })
+/** What rule text of a plan is told of a security besides its bars and what is held of it. */
+function aboutOf({ security, reports }: Listed, { figures, drawings }: Plan, symbol: string) {
+  const { currency, increments } = security
+  return { currency, increments, reports: figures?.[symbol] ?? reports, drawings: drawings?.[symbol] }
+}
 
-/** Complete bars of a security, and of those that are read beside it, by symbol. */
+/** Complete bars of a security, and of those that are read beside it, by symbol; and its quote now, where it is known. */
 export interface PastBars {
   bars: Bars
   others?: ReadonlyMap<string, Bars>
+  quote?: Quoted
 }
 
 /** A machine of the rule text of a side, and bars that it is fed beside, by the names under which it reads them. */
@@ -160,8 +173,8 @@ export function machineOf(
   const besides = besidesOf(own, besidesNamed(own), symbol, listed)
   const { zone } = listed[symbol].venue
   const machine = new StepMachine(compile(trees, everyOf(own)), {
-    ...{ zone, holdings: [], drawings: plan.drawings?.[symbol] },
-    ...aboutOf(listed[symbol]),
+    ...{ zone, holdings: [] },
+    ...aboutOf(listed[symbol], plan, symbol),
     besideOf: besideAbout(besides, listed, zone),
   })
   const beside = new Beside(
@@ -177,15 +190,17 @@ export function machineOf(
 function* answersOf(
   plan: Plan,
   side: number,
-  { bars, others }: PastBars,
+  { bars, others, quote }: PastBars,
   listed: Readonly<Record<string, Listed>>,
   symbol: string,
 ): Generator<{ end: number; holds: boolean }> {
   const [rule] = treesOf(plan.sides[side]).trees
   const { machine, beside } = machineOf(plan, side, [rule], others, { listed, symbol })
+  const quoted = readsQuotes(readsOf([rule], bars.every))
   for (let row = 0; row < bars.time.length && bars.end[row] !== Infinity; row++) {
     for (const { of, bar } of beside.upTo(bars.end[row])) machine.feed(bar, true, of)
-    machine.feed(barAt(bars, row), true)
+    const bar = barAt(bars, row)
+    machine.feed(quoted ? quotedBar(bar, quote, listed[symbol], bars.every) : bar, true)
     yield { end: bars.end[row], holds: machine.value(0) === HOLDS }
   }
 }

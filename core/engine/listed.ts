@@ -1,3 +1,4 @@
+import { type Report } from '../market/figures'
 import { type Security } from '../market/security'
 import { type Venue } from '../market/venue'
 
@@ -17,4 +18,6 @@ export interface Listed {
   rate: number
   /** Symbol of the index of its venue, where the broker has told it. */
   index?: string
+  /** What its company has reported, oldest first, where that was asked for; more may come. */
+  reports?: Report[]
 }

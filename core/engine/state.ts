@@ -7,7 +7,7 @@ import { wayOf } from '../plans/entry'
 import { type Seen } from '../plans/seen'
 import { type DayView } from '../plans/view'
 import { everyOf, treesOf } from '../plans/texts'
-import { compile } from '../rules'
+import { compile, readsOf } from '../rules'
 import { type Graph } from '../rules/exec/graph'
 import { type LiveBar } from '../rules/exec/liveBar'
 import { type Snapshot } from '../rules/exec/steps'
@@ -15,6 +15,7 @@ import { type Turn, Turns } from '../rules/exec/turns'
 import { besideAbout, besidesNamed, besidesOf } from './besides'
 import { clockOf, type VenueClock } from './clock'
 import { type Listed } from './listed'
+import { readsQuotes } from './quoted'
 
 /** The beginning of a condition. */
 export interface Signal {
@@ -188,6 +189,8 @@ export interface PreparedSide {
   turns: Map<string, Turns>
   /** Whether it looks between bars. */
   ticks: boolean
+  /** Whether its rule text reads the quote on the last bar. */
+  quoted: boolean
 }
 
 /** One security of a side as it is followed: the memory of its rule text, and what is held of it, as that asks for it. */
@@ -253,6 +256,7 @@ export function prepare(
         place,
         every: timeframeText(every),
         graph: compile(trees, every),
+        quoted: readsQuotes(readsOf(trees, every)),
         members: new Map(),
         named: besidesNamed(side),
         readers: new Map(),
@@ -287,7 +291,7 @@ export function join(prepared: Prepared, at: number, symbols: readonly string[])
   members.clear()
   const fresh: string[] = []
   for (const symbol of symbols) {
-    const { venue, security } = listed[symbol]
+    const { venue, security, reports } = listed[symbol]
     venues.add(venue)
     prepared.sameUntil = 0
     const key = keyOf(at, symbol)
@@ -301,6 +305,7 @@ export function join(prepared: Prepared, at: number, symbols: readonly string[])
       const besides = besidesOf(side, named, symbol, listed)
       const memory = shared.join({
         ...{ currency, increments, holdings, drawings },
+        reports: prepared.plan.figures?.[symbol] ?? reports,
         besideOf: besideAbout(besides, listed, venue.zone),
       })
       follower = { key, symbol, besides, memory, holdings, clock: clockOf(venue) }

@@ -2,12 +2,15 @@ import { HOLDS, UNKNOWN } from '../rules'
 import { isOption, underlyingOf } from '../options/osi'
 import { type ExecutionReport } from '../orders/model'
 import { type LiveBar } from '../rules/exec/liveBar'
+import { everyOf } from '../plans/texts'
 import { type PlanEvent } from './events'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
 import { closeOn, endWaitingAt } from './closeOn'
 import { leaveAlone, watchHeld } from './leave'
 import { isQuiet, lookAt, turn } from './look'
+import { type Quoted } from './listed'
+import { quotedBar } from './quoted'
 import { endAsks, noteSeen, takeAnswer } from './placing'
 import { setWorks, takeReport } from './reports'
 import { type Shared, unreserve } from './shared'
@@ -198,7 +201,11 @@ function completeBar(
   const { prepared, state, shared, at } = stepping
   const watched = follower.watched!
   if (bar.end <= watched.lastEnd) return
-  follower.memory.feed(bar, true)
+  const { quoted, side } = prepared.sides[i]
+  follower.memory.feed(
+    quoted ? quotedBar(bar, shared.quotes[symbol], prepared.listed[symbol], everyOf(side)) : bar,
+    true,
+  )
   const before = watched.verdict
   const first = watched.lastEnd === -Infinity
   watched.lastEnd = bar.end
@@ -229,6 +236,8 @@ function noteBeginning(
 
 const NONE: readonly [string, string][] = []
 
+const quoteOf = ({ last, bid, ask }: Quoted) => ({ last, bid, ask })
+
 /** Looks between bars, where a side does: at each quote, or when its minutes are over; the growing bar is tried where it counts. */
 function takeQuote(stepping: Stepping, symbol: string): void {
   const { prepared, state, shared, at } = stepping
@@ -251,7 +260,7 @@ function takeQuote(stepping: Stepping, symbol: string): void {
         const beside = shared.growing[one.every]?.bars.get(other)
         if (beside) follower.memory.feed(beside, false, name)
       }
-      follower.memory.feed(growing, false)
+      follower.memory.feed(one.quoted ? { ...growing, ...quoteOf(shared.quotes[symbol]) } : growing, false)
       const before = watched.verdict
       watched.verdict = follower.memory.value(0)
       // What a growing bar has come to before it was looked at for the first time began before, too.

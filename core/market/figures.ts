@@ -1,3 +1,7 @@
+import { type Report } from './report'
+
+export type { Report }
+
 /** What is known of a company besides its prices (see rules/words/figures). */
 export type FigureName =
   | 'shares outstanding'
@@ -8,21 +12,6 @@ export type FigureName =
   | 'days to earnings'
   | 'earnings confirmed'
   | 'earnings before open'
-
-/** One report of a company, known from the moment `known` on (epoch milliseconds). */
-export interface Report {
-  known: number
-  sharesOutstanding?: number
-  float?: number
-  /** In the currency of the listing, over four quarters. */
-  eps?: number
-  /** In percent. */
-  epsGrowth?: number
-  /** Local date of the next report, "yyyy-MM-dd". */
-  nextEarnings?: string
-  confirmed?: boolean
-  beforeOpen?: boolean
-}
 
 /** A day as a number, for counting days between dates; NaN for what is no date. */
 export const dayNumber = (date: string): number => Math.floor(Date.parse(`${date}T00:00:00Z`) / 86_400_000)

@@ -99,7 +99,14 @@ const neverKnown = (tree: Node): boolean =>
 const isCall = (node: Node, name: string): node is Extract<Node, { kind: 'call' }> =>
   node.kind === 'call' && node.name === name
 
-const FOLLOWED: ReadonlySet<string> = new Set(['bars', 'increment', 'currency', 'position', 'drawing'])
+const FOLLOWED: ReadonlySet<string> = new Set([
+  'bars',
+  'increment',
+  'currency',
+  'position',
+  'drawing',
+  'figures',
+])
 
 function pairIssues({ do: deed, then }: Side, pairs: readonly (readonly [string, string])[], say: Say): void {
   const all = pairs.flat()

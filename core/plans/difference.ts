@@ -1,11 +1,12 @@
 import { type Drawing } from '../market/drawings'
 import { priceText } from '../market/money'
+import { type Report } from '../market/report'
 import { type Plan } from './document'
 import { type Prose, planProse } from './say'
 
 /** A clause that two versions of a plan say differently. */
 export interface Difference {
-  clause: Prose['clause'] | 'Name' | 'Drawn'
+  clause: Prose['clause'] | 'Name' | 'Drawn' | 'Figures'
   /** From 0; undefined for what is of both sides. */
   side?: number
   /** Undefined where the clause is new, or is gone. */
@@ -23,6 +24,7 @@ export function differences(before: Plan, after: Plan): Difference[] {
   return [
     ...names,
     ...moved(before, after),
+    ...reported(before, after),
     ...keys.flatMap((one): Difference[] => {
       const [was, is] = [old.get(one), now.get(one)]
       if (was?.text === is?.text) return []
@@ -47,6 +49,19 @@ function moved({ drawings: old = {} }: Plan, { drawings: now = {} }: Plan): Diff
     return [{ clause: 'Drawn', before: said(was.get(name)), after: said(is.get(name)) }]
   })
 }
+
+/** Company figures that it carries: how many of each, and the last of them. */
+function reported({ figures: old = {} }: Plan, { figures: now = {} }: Plan): Difference[] {
+  return [...new Set([...Object.keys(old), ...Object.keys(now)])].flatMap((symbol): Difference[] => {
+    const [was, is] = [old[symbol], now[symbol]]
+    if (JSON.stringify(was) === JSON.stringify(is)) return []
+    const said = (all: Report[] | undefined) => all && figuresText(symbol, all)
+    return [{ clause: 'Figures', before: said(was), after: said(is) }]
+  })
+}
+
+const figuresText = (symbol: string, all: readonly Report[]): string =>
+  `${all.length} ${all.length === 1 ? 'report' : 'reports'} of ${symbol}, the last known at ${new Date(Math.max(...all.map(({ known }) => known))).toISOString().slice(0, 16)}Z`
 
 function placeText(drawing: Drawing): string {
   if (drawing.kind === 'level') return `at ${priceText(drawing.price)}`

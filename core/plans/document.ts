@@ -1,5 +1,6 @@
 import * as z from 'zod'
 import { Drawing } from '../market/drawings'
+import { Report } from '../market/report'
 import { parseTimeframe } from '../market/timeframe'
 import { Do, wayOf } from './entry'
 import { Then } from './exits'
@@ -167,6 +168,10 @@ export const Plan = z
     drawings: z.record(z.string(), z.array(Drawing).max(200)).optional().meta({
       description:
         'What is drawn on the charts of its securities and asked for by its rule text, as it stood then',
+    }),
+    figures: z.record(z.string().max(32), z.array(Report).max(400)).optional().meta({
+      description:
+        'Company figures of the trader’s own that its rule text asks for, by security, oldest first; they take the place of the broker’s',
     }),
   })
   .superRefine(({ sides }, ctx) => {

@@ -1,8 +1,9 @@
 import { type Drawing } from '../market/drawings'
-import { nodesOf, parse } from '../rules'
+import { type Report } from '../market/report'
+import { nodesOf, parse, readsOf } from '../rules'
 import { type Plan, type Side } from './document'
 import { bound } from './inputs'
-import { textsOf } from './texts'
+import { everyOf, textsOf } from './texts'
 
 /** Drawings by security, as they stand on its chart. */
 export type DrawingsOf = Readonly<Record<string, readonly Drawing[]>>
@@ -11,7 +12,15 @@ const KINDS: readonly string[] = ['level', 'line', 'zone']
 
 /** Names of what is drawn that the rule text of a side asks for. */
 function namesIn(side: Side): string[] {
-  return textsOf(side).flatMap(({ text }) => {
+  return namesOf(textsOf(side).map(({ text }) => text))
+}
+
+/** Names that the search of a side asks for: of whatever it looks through. */
+const namesSought = ({ among }: Side): string[] =>
+  'found' in among ? namesOf([among.found.rule, among.found.by ?? '']) : []
+
+function namesOf(texts: readonly string[]): string[] {
+  return texts.flatMap((text) => {
     const { tree } = parse(text)
     return [...(tree ? nodesOf(tree) : [])].flatMap((node) => {
       if (node.kind !== 'call' || !KINDS.includes(node.name)) return []
@@ -22,7 +31,35 @@ function namesIn(side: Side): string[] {
 }
 
 /** Names of what is drawn that a plan asks for, each once. */
-export const drawnNames = (plan: Plan): string[] => [...new Set(bound(plan).sides.flatMap(namesIn))]
+export const drawnNames = (plan: Plan): string[] => [
+  ...new Set(bound(plan).sides.flatMap((side) => [...namesIn(side), ...namesSought(side)])),
+]
+
+/** Whether a plan looks at what it does not name: whatever is drawn or brought may be of it. */
+export const looksBeyond = ({ sides }: Pick<Plan, 'sides'>): boolean =>
+  sides.some(({ among }) => 'found' in among || 'positions' in among)
+
+/** Whether rule text of a plan asks for company figures. */
+export function asksOfCompanies(plan: Plan): boolean {
+  return bound(plan).sides.some((side) => {
+    const every = everyOf(side)
+    const searched = 'found' in side.among ? [side.among.found.rule, side.among.found.by ?? ''] : []
+    const trees = [...textsOf(side).map(({ text }) => text), ...searched].flatMap(
+      (text) => parse(text).tree ?? [],
+    )
+    return readsOf(trees, every).sources.has('figures')
+  })
+}
+
+/** A plan that carries company figures of the trader's own where it asks for any; none where it does not. */
+export function withFigures(plan: Plan, own: Readonly<Record<string, Report[]>>): Plan {
+  const { figures: _before, ...rest } = plan
+  const named = namedBy(plan)
+  const carried = Object.entries(own).filter(([symbol]) => looksBeyond(plan) || named.includes(symbol))
+  return carried.length === 0 || !asksOfCompanies(plan)
+    ? rest
+    : { ...rest, figures: Object.fromEntries(carried) }
+}
 
 /** Securities that a plan names itself. */
 export const namedBy = ({ sides }: Pick<Plan, 'sides'>): string[] => [
@@ -47,7 +84,8 @@ export function withDrawings(plan: Plan, drawings: DrawingsOf): Plan {
   const names = new Set(drawnNames(plan))
   const { drawings: _before, ...rest } = plan
   if (names.size === 0) return rest
-  const carried = namedBy(plan).flatMap((symbol): [string, Drawing[]][] => {
+  const symbols = looksBeyond(plan) ? Object.keys(drawings) : namedBy(plan)
+  const carried = symbols.flatMap((symbol): [string, Drawing[]][] => {
     const own = (drawings[symbol] ?? []).filter(({ name }) => names.has(name))
     return own.length > 0 ? [[symbol, own]] : []
   })

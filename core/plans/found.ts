@@ -1,8 +1,8 @@
 import * as z from 'zod'
 import { type BarSet } from '../market/barTable'
 import { parseTimeframe } from '../market/timeframe'
-import { checkMeasure, checkRule, sayIssue } from '../rules'
-import { finishScan, scan, type ScanRow } from '../scan/scan'
+import { checkMeasure, checkRule, type Node, sayIssue } from '../rules'
+import { finishScan, scan, type ScanOptions, type ScanRow } from '../scan/scan'
 import { ranked } from '../scan/order'
 import { Measure } from './entry'
 
@@ -17,6 +17,7 @@ export const Found = z.strictObject({
   every: z.string().refine((text) => parseTimeframe(text) !== undefined, {
     message: 'is no timeframe; use one such as 1 hour or 1 day',
   }),
+  soFar: z.boolean().default(false).meta({ description: 'The bar that grows counts as well' }),
   in: z
     .union([
       z.literal('All'),
@@ -57,17 +58,23 @@ export function wrongFound({ rule, every, by }: Found): string | undefined {
   return issue && sayIssue(issue)
 }
 
-/** Runs a search over bars. Throws RangeError for one that does not check. */
-export function findNow({ rule, every, by, lowest, first }: Found, set: BarSet): FoundNow {
+/** The trees of the rule of a search and of the measure that orders it. Throws RangeError for one that does not check. */
+export function treesOfFound({ rule, every, by }: Found): Node[] {
   const frame = parseTimeframe(every)!
-  const trees = [checkRule(rule, frame), ...(by === undefined ? [] : [checkMeasure(by, frame)])].map(
+  return [checkRule(rule, frame), ...(by === undefined ? [] : [checkMeasure(by, frame)])].map(
     ({ tree, issues }) => {
       if (!tree || issues.length > 0) throw new RangeError(sayIssue(issues[0]))
       return tree
     },
   )
-  const [ruleTree, ...measures] = trees
-  const { rows, unknown, looked } = finishScan(scan(set, { rule: ruleTree, measures, every: frame }))
+}
+
+/** Runs a search over bars. Throws RangeError for one that does not check. */
+export function findNow(found: Found, set: BarSet, options?: ScanOptions): FoundNow {
+  const { every, by, lowest, first } = found
+  const [rule, ...measures] = treesOfFound(found)
+  const query = { rule, measures, every: parseTimeframe(every)! }
+  const { rows, unknown, looked } = finishScan(scan(set, query, options))
   // Of those alike the symbol decides, so that two runs over the same bars choose the same.
   const bySymbol = [...rows].sort((a, b) => (a.symbol < b.symbol ? -1 : 1))
   const order: ScanRow[] =

@@ -73,7 +73,7 @@ function scoreText({ lines, least, waits }: Score): string {
   return `a score of at least ${least} out of ${listed.format(each)}${waiting}`
 }
 
-function foundText({ name, rule, every, in: where, by, lowest, first, again }: Found): string {
+function foundText({ name, rule, every, in: where, by, lowest, first, again, soFar }: Found): string {
   const of =
     where === 'All'
       ? 'everything'
@@ -83,7 +83,7 @@ function foundText({ name, rule, every, in: where, by, lowest, first, again }: F
   const much = first === undefined ? '' : `the first ${first} `
   const order = by === undefined ? '' : `, ${lowest ? 'lowest' : 'highest'} ${by} first`
   const when = again === 'Session' ? 'each session' : `every ${again.minutes} minutes`
-  return `${much}of ${name}: ${rule} on ${every} bars, among ${of}${order}, looked up ${when}`
+  return `${much}of ${name}: ${rule} on ${every} bars${soFar ? ' so far' : ''}, among ${of}${order}, looked up ${when}`
 }
 
 const PRICE_TEXT = {

@@ -1,6 +1,7 @@
 import { type Adjustment } from '../market/adjust'
+import { COUNTED, type ExtraName } from '../market/bars'
 import { parseTimeframe, type Timeframe } from '../market/timeframe'
-import { type Checked, checkMeasure, checkRule, type Node, sayIssue, unitOf } from '../rules'
+import { type Checked, checkMeasure, checkRule, type Node, readsOf, sayIssue, unitOf } from '../rules'
 import { type Side } from './document'
 import { type NetPrice, type PlanPrice } from './entry'
 import { measuresOfLevels } from './exits'
@@ -48,6 +49,12 @@ const PRICES = {
 
 /** How the bars of a side are made comparable over splits and dividends. */
 export const pricesOf = ({ if: { prices = 'OverSplits' } }: Pick<Side, 'if'>): Adjustment => PRICES[prices]
+
+/** Counts of trades that the rule text of a side reads, which bars have besides. */
+export function countsOf(side: Side): ExtraName[] {
+  const { columns } = readsOf(treesOf(side).trees, everyOf(side))
+  return COUNTED.filter((name) => columns.has(name))
+}
 
 /** The bars that a side is asked on. */
 export const everyOf = ({ if: { every } }: Pick<Side, 'if'>): Timeframe => parseTimeframe(every)!

@@ -9,7 +9,7 @@ import { FoundPart } from './FoundPart'
 type Kind = 'list' | 'positions' | 'own' | 'other' | 'found' | 'pairs'
 const FIRST: Found = {
   ...{ name: 'the liveliest', rule: 'volume > 300k', every: '1 day', in: 'All' },
-  ...{ by: 'usualvolume(20)', lowest: false, first: 10, again: 'Session' },
+  ...{ soFar: false, by: 'usualvolume(20)', lowest: false, first: 10, again: 'Session' },
 }
 
 const STARTS: Record<Kind, Among> = {

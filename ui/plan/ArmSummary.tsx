@@ -2,20 +2,11 @@ import { Button, Checkbox } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
-import { decodeBars } from '@/core/formats/barsBinary'
-import { openTable } from '@/core/market/barTable'
-import { besidesNamed, besidesOf } from '@/core/engine/besides'
-import { holdsNow } from '@/core/engine/evidence'
-import { obstacles } from '@/core/engine/obstacles'
-import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
-import { contractsOf } from '@/core/plans/drawn'
 import { sentFor } from '@/core/plans/ids'
 import { mostText } from '@/core/plans/most'
-import { pricesOf } from '@/core/plans/texts'
-import { knownAccount, listContracts } from '@/runner/connect'
 import { type Order } from '@/core/orders/model'
-import { universeOf } from '@/runner/universe'
+import { standsNow, standsText } from '@/runner/standsNow'
 import { useWhere } from '../link/connection'
 import { useBroker, useMoney, useOf, useOrders } from '../link/LinkProvider'
 import { begunRows } from '../services/begun'
@@ -39,7 +30,12 @@ export function ArmSummary({
   const working = useOrders('working').data
   const runs = useRuns((s) => s.runs)
   const [atOnce, setAtOnce] = useState(false)
-  const { data: now } = useNow(plan)
+  const broker = useBroker()
+  const { data: now, error } = useQuery({
+    queryKey: [useOf(), 'arming', JSON.stringify(plan)],
+    queryFn: () => standsNow(broker, plan),
+    structuralSharing: false,
+  })
   const own = (working ?? []).filter(({ origin }) => sentFor(origin)?.planId === plan.id)
   const wrong = now?.wrong ?? []
   const { data: elsewhere = [] } = useElsewhere()
@@ -63,12 +59,9 @@ export function ArmSummary({
           <li key={line}>{line}</li>
         ))}
         {now ? (
-          <li>
-            Looks at {now.looksAt.length} {now.looksAt.length === 1 ? 'security' : 'securities'}.{' '}
-            {now.holds.length === 0
-              ? 'Its condition holds for none of them now: it waits for the next time that it begins.'
-              : `Its condition holds now for ${now.holds.join(', ')}.`}
-          </li>
+          <li>{standsText(now)}</li>
+        ) : error ? (
+          <li className="refusal">It is not known what it would begin with: {error.message}</li>
         ) : (
           <li className="soft">asking whether its condition holds now …</li>
         )}
@@ -120,36 +113,3 @@ export function ArmSummary({
 /** A working order of the plan: "Buy 100 OSPRY Limit, sent at 10:31". */
 const underText = ({ side, leavesQty, symbol, ordType, enteredTime }: Order): string =>
   `${side} ${leavesQty} ${symbol} ${ordType}, sent at ${clockText(enteredTime)}`
-
-/** What a plan looks at now, and for which of those its condition holds already. */
-function useNow(plan: Plan) {
-  const broker = useBroker()
-  return useQuery({
-    queryKey: [useOf(), 'arming', JSON.stringify(plan)],
-    queryFn: async () => {
-      const { shared, worldId, account, reports } = await knownAccount(broker, [])
-      await listContracts(broker, shared.listed, contractsOf(plan))
-      const holds = new Set<string>()
-      const looksAt = new Set<string>()
-      for (const [at, side] of plan.sides.entries()) {
-        const { symbols } = await universeOf(broker, side, shared, plan.id, reports)
-        for (const symbol of symbols) looksAt.add(symbol)
-        if (symbols.length === 0) continue
-        const named = besidesNamed(side)
-        const besides = symbols.flatMap((symbol) => [...besidesOf(side, named, symbol, shared.listed).keys()])
-        if ('pairs' in side.among) for (const mate of besides) looksAt.add(mate)
-        const asked = [...new Set([...symbols, ...besides])]
-        const limit = barsBefore(side, asked.length)
-        const set = openTable(
-          decodeBars(await broker.bars(side.if.every, { symbols: asked, limit, prices: pricesOf(side) })),
-        )
-        const others = new Map(set.symbols.map((symbol, i) => [symbol, set.bars[i]]))
-        for (const symbol of symbols)
-          if (holdsNow(plan, at, { bars: others.get(symbol)!, others }, shared.listed, symbol))
-            holds.add(symbol)
-      }
-      return { looksAt: [...looksAt], holds: [...holds], wrong: obstacles(plan, shared), worldId, account }
-    },
-    structuralSharing: false,
-  })
-}

@@ -27,8 +27,7 @@ const SignalChart = dynamic(() => import('./SignalChart').then((module) => modul
 export function Evidence({ plan }: { plan: Plan }) {
   const [sideAt, setSide] = useState(0)
   const side = Math.min(sideAt, plan.sides.length - 1)
-  const { among } = plan.sides[side]
-  const { data: found, error } = useFoundNow(plan.id, among)
+  const { data: found, error } = useFoundNow(plan, side)
   const list = useTried(plan, side, found)
   const [chosen, setChosen] = useState<string>()
   const [when, setWhen] = useState<TriedAt>('now')

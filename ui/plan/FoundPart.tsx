@@ -44,7 +44,17 @@ export function FoundPart({ of, found, change }: { of: string; found: Found; cha
         )}
         onChange={(every) => own({ every })}
       />{' '}
-      bars, among <WhereBlank of={of} where={found.in} change={(where) => own({ in: where })} />,{' '}
+      bars,{' '}
+      <InlineChoice
+        label={`Bars of the search that count${of}`}
+        value={found.soFar ? 'so far' : 'complete'}
+        options={[
+          ['complete', 'complete ones'],
+          ['so far', 'the growing one too'],
+        ]}
+        onChange={(next) => own({ soFar: next === 'so far' })}
+      />
+      , among <WhereBlank of={of} where={found.in} change={(where) => own({ in: where })} />,{' '}
       <InlineChoice
         label={`Order of the search${of}`}
         value={found.lowest ? 'lowest' : 'highest'}
@@ -149,7 +159,7 @@ function useSaved(found: Found, change: (found: Found) => void) {
     const measure = order?.by.startsWith('measure ') ? order.by.slice('measure '.length) : undefined
     change({
       ...{ name: next.name.slice(0, 60), scan: { id, version: next.version }, rule: next.rule },
-      every: splitFrame(next.frame).every,
+      ...splitFrame(next.frame),
       in:
         universe.is === 'everything'
           ? 'All'

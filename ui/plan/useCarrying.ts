@@ -2,24 +2,55 @@ import { useLiveQuery } from 'dexie-react-hooks'
 import { useMemo } from 'react'
 import { type Drawing } from '@/core/market/drawings'
 import { type Plan } from '@/core/plans/document'
-import { drawnNames, namedBy, withDrawings } from '@/core/plans/drawn'
+import {
+  asksOfCompanies,
+  drawnNames,
+  looksBeyond,
+  namedBy,
+  withDrawings,
+  withFigures,
+} from '@/core/plans/drawn'
 import { db } from '@/store/db'
 
-/** A plan with what it asks for of what is drawn on charts here, as it stands now; what came with its file holds where nothing is drawn here. */
+/**
+ * A plan with what it asks for of what is drawn on charts here, and of company figures that were brought, as they stand now; what
+ * came with its file holds where there is nothing of it here.
+ */
 export function useCarrying(plan: Plan): Plan {
+  return useFigures(useDrawings(plan))
+}
+
+function useDrawings(plan: Plan): Plan {
   const asks = drawnNames(plan).length > 0
   const symbols = namedBy(plan).join(',')
-  const layouts = useLiveQuery(() => (asks ? db.layouts.bulkGet(symbols.split(',')) : []), [asks, symbols])
+  const beyond = looksBeyond(plan)
+  const layouts = useLiveQuery(
+    () => (!asks ? [] : beyond ? db.layouts.toArray() : db.layouts.bulkGet(symbols.split(','))),
+    [asks, symbols, beyond],
+  )
   return useMemo(() => {
     if (!asks || !layouts) return plan
     const all: Record<string, Drawing[]> = {}
-    for (const symbol of symbols.split(',')) {
-      const here = layouts.find((one) => one?.symbol === symbol)?.drawings ?? []
+    const here = new Map(layouts.flatMap((one) => (one ? [[one.symbol, one.drawings] as const] : [])))
+    for (const symbol of new Set([...here.keys(), ...Object.keys(plan.drawings ?? {})])) {
+      const own = here.get(symbol) ?? []
       const brought = (plan.drawings?.[symbol] ?? []).filter(
-        (one) => !here.some(({ name }) => name === one.name),
+        (one) => !own.some(({ name }) => name === one.name),
       )
-      all[symbol] = [...here, ...brought]
+      all[symbol] = [...own, ...brought]
     }
     return withDrawings(plan, all)
-  }, [plan, asks, symbols, layouts])
+  }, [plan, asks, layouts])
+}
+
+function useFigures(plan: Plan): Plan {
+  const asks = asksOfCompanies(plan)
+  const own = useLiveQuery(() => (asks ? db.ownReports.toArray() : []), [asks])
+  return useMemo(() => {
+    if (!asks || !own) return plan
+    return withFigures(plan, {
+      ...plan.figures,
+      ...Object.fromEntries(own.map(({ symbol, reports }) => [symbol, reports])),
+    })
+  }, [plan, asks, own])
 }

@@ -4,7 +4,8 @@ import { DateTime } from 'luxon'
 import { useMemo } from 'react'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
-import { type Bars } from '@/core/market/bars'
+import { type Bars, type ExtraName } from '@/core/market/bars'
+import { type Report } from '@/core/market/figures'
 import { parseTimeframe } from '@/core/market/timeframe'
 import { besidesNamed, besidesOf, mateIn } from '@/core/engine/besides'
 import { beginningsOf, evidenceOf } from '@/core/engine/evidence'
@@ -15,14 +16,15 @@ import { isOption } from '@/core/options/osi'
 import { type Shared } from '@/core/engine/shared'
 import { type ExecutionReport } from '@/core/orders/model'
 import { planIssues } from '@/core/plans/check'
-import { type Among, type Plan } from '@/core/plans/document'
+import { type Plan, type Side } from '@/core/plans/document'
 import { contractsOf } from '@/core/plans/drawn'
 import { type FoundNow, wrongFound } from '@/core/plans/found'
 import { dayView } from '@/store/dayView'
 import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
-import { pricesOf } from '@/core/plans/texts'
+import { countsOf, pricesOf } from '@/core/plans/texts'
 import { asksForBases, basesOf } from '@/runner/bases'
 import { knownAccount, listContracts } from '@/runner/connect'
+import { asksForFigures } from '@/runner/figures'
 import { asksForMarket, marketsAt } from '@/runner/marketOf'
 import { growingAt, quoteAt } from '@/runner/past'
 import { universeOf } from '@/runner/universe'
@@ -61,15 +63,16 @@ function useAccountNow(contracts: readonly string[] = []) {
 }
 
 /** What a side of a plan looks at now, where it is found or held; undefined where the plan names it, or it is not known yet. */
-export function useFoundNow(planId: string, among: Among): { data?: FoundNow; error: Error | null } {
+export function useFoundNow(plan: Plan, side: number): { data?: FoundNow; error: Error | null } {
+  const { among } = plan.sides[side]
   const broker = useBroker()
   const account = useAccountNow()
   const of = useOf()
   const ask = 'list' in among || 'pairs' in among || !account.data ? undefined : account.data
   const wrong = 'found' in among && wrongFound(among.found) !== undefined
   return useQuery({
-    queryKey: [of, 'plan universe', planId, JSON.stringify(among), ask !== undefined],
-    queryFn: ask && !wrong ? () => universeOf(broker, { among }, ask.shared, planId, ask.reports) : skipToken,
+    queryKey: [of, 'plan universe', plan.id, JSON.stringify(among), ask !== undefined],
+    queryFn: ask && !wrong ? () => universeOf(broker, plan, side, ask.shared, ask.reports) : skipToken,
     refetchInterval: 30_000,
   })
 }
@@ -77,6 +80,24 @@ export function useFoundNow(planId: string, among: Among): { data?: FoundNow; er
 /** What had happened by a moment. */
 const until = (reports: readonly ExecutionReport[], at: number) =>
   reports.filter(({ transactTime }) => Date.parse(transactTime) <= at)
+
+/** Counts of trades that a side reads, and whether it asks for company figures; none where it cannot be read yet. */
+function readsOfSide(side: Side): { counts: ExtraName[]; asksFigures: boolean } {
+  try {
+    return { counts: countsOf(side), asksFigures: asksForFigures([side]) }
+  } catch {
+    return { counts: [], asksFigures: false }
+  }
+}
+
+/** What is listed with what companies have reported. */
+const withReports = (
+  listed: Shared['listed'],
+  reports: Readonly<Record<string, Report[]>>,
+): Shared['listed'] =>
+  Object.fromEntries(
+    Object.entries(listed).map(([symbol, one]) => [symbol, { ...one, reports: reports[symbol] ?? [] }]),
+  )
 
 /** The bar that grows; undefined where the last is complete. */
 function growingOf(bars: Bars): LiveBar | undefined {
@@ -115,6 +136,7 @@ export function useEvidence(
   const of = useOf()
   const { every, bars: which } = plan.sides[side].if
   const prices = pricesOf(plan.sides[side])
+  const { counts, asksFigures } = readsOfSide(plan.sides[side])
   const quote = useQuote(symbol)
   const contracts = contractsOf({ sides: [plan.sides[side]] })
   const known = useAccountNow(contracts)
@@ -124,10 +146,11 @@ export function useEvidence(
   // A moment of long ago is asked on the bars of then.
   const to = when === 'now' || !zone ? undefined : DateTime.fromMillis(when, { zone }).toISODate()!
   const bars = useQuery({
-    queryKey: [of, 'plan bars', symbol, every, prices, soFar, limit, to],
+    queryKey: [of, 'plan bars', symbol, every, prices, soFar, limit, to, counts.join()],
     queryFn: async () =>
-      openTable(decodeBars(await broker.bars(every, { symbols: [symbol], limit, soFar, to, prices })))
-        .bars[0],
+      openTable(
+        decodeBars(await broker.bars(every, { symbols: [symbol], limit, soFar, to, prices, extras: counts })),
+      ).bars[0],
     refetchInterval: 3_000,
     structuralSharing: false,
   })
@@ -149,7 +172,16 @@ export function useEvidence(
         : skipToken,
     staleTime: 600_000,
   })
-  const all = known.data?.shared.listed
+  const figures = useQuery({
+    queryKey: [of, 'plan figures', asksFigures],
+    queryFn: asksFigures ? () => broker.reports() : skipToken,
+    staleTime: 600_000,
+  })
+  const account = known.data?.shared.listed
+  const all = useMemo(
+    () => (account && figures.data ? withReports(account, figures.data) : account),
+    [account, figures.data],
+  )
   const listed = all?.[symbol]
   // What is wrong with it as it stands, before anything is asked of the market with it.
   const { wrong, besides } = useMemo(() => {
@@ -216,7 +248,7 @@ export function useEvidence(
     const { at } = told
     const growing = when === 'now' ? growingOf(bars.data) : past.data?.growing
     const now = mateQuote && { ...mateQuote, at: Date.parse(mateQuote.at) }
-    const shared = { ...known.data.shared, bases: bases.data ?? {}, market: market.data ?? {} }
+    const shared = { ...known.data.shared, listed: all!, bases: bases.data ?? {}, market: market.data ?? {} }
     const judged = evidenceOf(plan, side, symbol, {
       // What contracts were quoted at then is not kept.
       ...{
@@ -237,6 +269,7 @@ export function useEvidence(
     quote,
     wrong,
     began,
+    all,
     listed,
     known,
     bars,

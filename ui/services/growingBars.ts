@@ -1,5 +1,6 @@
 import { type BarSet, appendBars } from '@/core/market/barTable'
-import { type Bars, columnNames, QUOTED } from '@/core/market/bars'
+import { columnNames, QUOTED } from '@/core/market/bars'
+import { type QuotedName, withQuote } from '@/core/market/quotedBars'
 import { type Quote } from '@/core/market/wire'
 import { type Frame } from '../market/frames'
 import { shareCalendars } from './barChunks'
@@ -41,23 +42,11 @@ export function writeLast(set: BarSet, growing: BarSet): boolean {
 }
 
 /** The columns of a frame that are taken from quotes. */
-export const quotedIn = (frame: Frame): (typeof QUOTED)[number][] =>
-  QUOTED.filter((name) => frame.extras.includes(name))
+export const quotedIn = (frame: Frame): QuotedName[] => QUOTED.filter((name) => frame.extras.includes(name))
 
 /** Bars with the quotes of now on their last rows. */
-export function quoted(
-  base: BarSet,
-  names: readonly (typeof QUOTED)[number][],
-  all: readonly Quote[],
-): BarSet {
+export function quoted(base: BarSet, names: readonly QuotedName[], all: readonly Quote[]): BarSet {
   const quotes = new Map(all.map((quote) => [quote.symbol, quote]))
-  const bars = base.bars.map((one, i): Bars => {
-    const out = { ...one }
-    for (const name of names) {
-      const column = (out[name] = new Float64Array(one.time.length).fill(NaN))
-      if (column.length > 0) column[column.length - 1] = quotes.get(base.symbols[i])?.[name] ?? NaN
-    }
-    return out
-  })
+  const bars = base.bars.map((one, i) => withQuote(one, quotes.get(base.symbols[i]), names))
   return { symbols: base.symbols, bars }
 }

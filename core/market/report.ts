@@ -1,0 +1,14 @@
+import * as z from 'zod'
+
+/** One report of a company, known from a moment on. */
+export const Report = z.object({
+  known: z.number().meta({ description: 'Moment from which it was known, epoch milliseconds' }),
+  sharesOutstanding: z.number().optional(),
+  float: z.number().optional(),
+  eps: z.number().optional().meta({ description: 'In the currency of the listing, over four quarters' }),
+  epsGrowth: z.number().optional().meta({ description: 'Percent' }),
+  nextEarnings: z.string().optional().meta({ description: 'Local date of the next report, yyyy-MM-dd' }),
+  confirmed: z.boolean().optional(),
+  beforeOpen: z.boolean().optional(),
+})
+export type Report = z.infer<typeof Report>

@@ -1,0 +1,55 @@
+import { expect, it } from '@jest/globals'
+import { clientOf, processFor } from '@/tests/broker'
+import { type BrokerProcess } from '@/tests/process'
+import { decodeBars } from '@/core/formats/barsBinary'
+import { openTable } from '@/core/market/barTable'
+import { dayNumber } from '@/core/market/figures'
+import { Found } from '@/core/plans/found'
+import { knownAccount } from './connect'
+import { searchNow } from './search'
+
+let process: BrokerProcess
+processFor((started) => (process = started))
+
+const found = (part: object) =>
+  Found.parse({ name: 'some', rule: 'close > 0', every: '1 day', first: 500, ...part })
+
+it('a search reads all that a scan reads: quotes, growing bars, company figures, the index, other lengths', async () => {
+  await process.ask('POST', '/market-time', { running: false })
+  const broker = clientOf(process)
+  const { shared, reports, now } = await knownAccount(broker, [])
+  const { listed } = shared
+  const search = (part: object, carried = {}) =>
+    searchNow(broker, found(part), { listed, reports, plan: carried })
+  const all = Object.values(listed).filter(({ security }) => security.orderable && !security.option)
+  const everyone = all.map(({ security }) => security.symbol).sort()
+  const days = openTable(decodeBars(await broker.bars('1 day', { limit: 2, prices: 'over-splits' })))
+  const close = new Map(days.symbols.map((symbol, i) => [symbol, days.bars[i].close.at(-1)!]))
+  const last = new Map((await broker.quotes(everyone)).map((one) => [one.symbol, one.last]))
+  const up = everyone.filter((symbol) => last.get(symbol)! > close.get(symbol)!)
+  expect(up.length).toBeGreaterThan(0)
+  expect((await search({ rule: 'last > close' })).symbols).toEqual(up)
+  // The close of a bar that grows is the last price.
+  expect((await search({ rule: 'last = close', soFar: true })).symbols).toEqual(everyone)
+  const told = await broker.reports()
+  const today = dayNumber(new Date(now - 4 * 3_600_000).toISOString().slice(0, 10))
+  const soon = everyone.filter((symbol) => {
+    const { nextEarnings = '' } = (told[symbol] ?? []).findLast((one) => one.nextEarnings !== undefined) ?? {}
+    const left = dayNumber(nextEarnings) - today
+    return left >= 0 && left <= 20
+  })
+  const by = { rule: 'days to earnings <= 20', soFar: true }
+  expect((await search(by)).symbols).toEqual(soon)
+  // What the trader brought takes the place of the broker's.
+  const own = { figures: Object.fromEntries(soon.map((symbol) => [symbol, [{ known: 0, eps: 1 }]])) }
+  expect((await search(by, own)).symbols).toEqual([])
+  const beside = await search({ rule: 'close > 0 and beside("index", close) > 0' })
+  expect([beside.symbols, beside.unknown]).toEqual([everyone, 0])
+  // Fewer minutes than the sessions that are looked back over are brought: days are brought beside them.
+  const coarser = {
+    rule: 'on(1 day, sma(close, 35)) > 0',
+    every: '15 min',
+    in: { list: ['OSPRY', 'NOSUCH'] },
+  }
+  expect(await search(coarser)).toMatchObject({ symbols: ['OSPRY'], looked: 1 })
+}, 120_000)

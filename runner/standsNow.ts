@@ -1,0 +1,68 @@
+import { type Broker } from '@/client'
+import { besidesNamed, besidesOf } from '@/core/engine/besides'
+import { holdsNow } from '@/core/engine/evidence'
+import { obstacles } from '@/core/engine/obstacles'
+import { decodeBars } from '@/core/formats/barsBinary'
+import { openTable } from '@/core/market/barTable'
+import { barsBefore } from '@/core/plans/barsBefore'
+import { type Plan } from '@/core/plans/document'
+import { contractsOf } from '@/core/plans/drawn'
+import { bound } from '@/core/plans/inputs'
+import { countsOf, pricesOf } from '@/core/plans/texts'
+import { knownAccount, listContracts } from './connect'
+import { asksForFigures, learnFigures } from './figures'
+import { universeOf } from './universe'
+
+/** What a plan would begin with, were it armed now. */
+export interface StandsNow {
+  looksAt: string[]
+  /** Securities for which a condition of it holds already. */
+  holds: string[]
+  /** What keeps it from being armed, in sentences. */
+  wrong: string[]
+  worldId: string
+  account: string
+}
+
+/** What a plan looks at now, for which of those its condition holds already, and what is in the way of arming it. */
+export async function standsNow(broker: Broker, given: Plan): Promise<StandsNow> {
+  const plan = bound(given)
+  const { shared, worldId, account, reports } = await knownAccount(broker, [])
+  await listContracts(broker, shared.listed, contractsOf(plan))
+  if (asksForFigures(plan.sides)) await learnFigures(broker, shared.listed)
+  const holds = new Set<string>()
+  const looksAt = new Set<string>()
+  for (const [at, side] of plan.sides.entries()) {
+    const { symbols } = await universeOf(broker, plan, at, shared, reports)
+    for (const symbol of symbols) looksAt.add(symbol)
+    if (symbols.length === 0) continue
+    const named = besidesNamed(side)
+    const besides = symbols.flatMap((symbol) => [...besidesOf(side, named, symbol, shared.listed).keys()])
+    if ('pairs' in side.among) for (const mate of besides) looksAt.add(mate)
+    const asked = [...new Set([...symbols, ...besides])]
+    const terms = {
+      ...{ symbols: asked, limit: barsBefore(side, asked.length) },
+      ...{ prices: pricesOf(side), extras: countsOf(side) },
+    }
+    const set = openTable(decodeBars(await broker.bars(side.if.every, terms)))
+    const others = new Map(set.symbols.map((symbol, i) => [symbol, set.bars[i]]))
+    const quotes = new Map((await broker.quotes(symbols)).map((one) => [one.symbol, one]))
+    for (const symbol of symbols) {
+      const quote = quotes.get(symbol)
+      const past = {
+        ...{ bars: others.get(symbol)!, others },
+        quote: quote && { ...quote, at: Date.parse(quote.at) },
+      }
+      if (holdsNow(plan, at, past, shared.listed, symbol)) holds.add(symbol)
+    }
+  }
+  return { looksAt: [...looksAt], holds: [...holds], wrong: obstacles(plan, shared), worldId, account }
+}
+
+/** In words: what it looks at, and where its condition holds already. */
+export const standsText = ({ looksAt, holds }: Pick<StandsNow, 'looksAt' | 'holds'>): string =>
+  `Looks at ${looksAt.length} ${looksAt.length === 1 ? 'security' : 'securities'}. ${
+    holds.length === 0
+      ? 'Its condition holds for none of them now: it waits for the next time that it begins.'
+      : `Its condition holds now for ${holds.join(', ')}.`
+  }`
