@@ -15,19 +15,31 @@ export function besidesNamed(side: Side): string[] {
 export const mateIn = ({ among }: Side, symbol: string): string | undefined =>
   'pairs' in among ? among.pairs.find(([first]) => first === symbol)?.[1] : undefined
 
-/** What rule text is told of the securities beside one: of its zone all of them, and in which currency each is. */
+/** What rule text is told of the securities beside one: in which zone and currency each is; undefined of a name that is none of them. */
 export function besideAbout(
   besides: ReadonlyMap<string, string>,
   listed: Readonly<Record<string, Listed>>,
-  zone: string,
-): (name: string) => { zone: string; currency?: string } {
-  const currencyOf = new Map([...besides].map(([other, name]) => [name, listed[other].security.currency]))
-  return (name) => ({ zone, currency: currencyOf.get(name) })
+): (name: string) => { zone: string; currency: string } | undefined {
+  const known = new Map(
+    [...besides].map(([other, name]) => {
+      const { venue, security } = listed[other]
+      return [name, { zone: venue.zone, currency: security.currency }]
+    }),
+  )
+  return (name) => known.get(name)
 }
+
+/** Names under which bars are read that end together with those of a security: of its own venue. */
+export const togetherWith = (
+  besides: ReadonlyMap<string, string>,
+  symbol: string,
+  listed: Readonly<Record<string, Listed>>,
+): string[] =>
+  [...besides].flatMap(([other, name]) => (listed[other].venue === listed[symbol].venue ? [name] : []))
 
 /**
  * Securities whose bars are read beside those of one, by symbol, and the name under which rule text reads them. Throws
- * RangeError for one that is not listed, or is of another zone: days there are others.
+ * RangeError for one that is not listed.
  */
 export function besidesOf(
   side: Side,
@@ -43,10 +55,6 @@ export function besidesOf(
     if (other === undefined || !there)
       throw new RangeError(
         `The broker lists no ${other ?? `index of ${venue.name}`}, which its rule text asks about.`,
-      )
-    if (there.venue.zone !== venue.zone)
-      throw new RangeError(
-        `${other} is traded in another time zone than ${symbol}; rule text can ask about securities of one zone.`,
       )
     out.set(other, name)
   }

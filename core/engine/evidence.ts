@@ -175,7 +175,7 @@ export function machineOf(
   const machine = new StepMachine(compile(trees, everyOf(own)), {
     ...{ zone, holdings: [] },
     ...aboutOf(listed[symbol], plan, symbol),
-    besideOf: besideAbout(besides, listed, zone),
+    besideOf: besideAbout(besides, listed),
   })
   const beside = new Beside(
     [...besides].flatMap(([other, name]) => {

@@ -10,9 +10,8 @@ import { everyOf, treesOf } from '../plans/texts'
 import { compile, readsOf } from '../rules'
 import { type Graph } from '../rules/exec/graph'
 import { type LiveBar } from '../rules/exec/liveBar'
-import { type Snapshot } from '../rules/exec/steps'
 import { type Turn, Turns } from '../rules/exec/turns'
-import { besideAbout, besidesNamed, besidesOf } from './besides'
+import { besideAbout, besidesNamed, besidesOf, togetherWith } from './besides'
 import { clockOf, type VenueClock } from './clock'
 import { type Listed } from './listed'
 import { readsQuotes } from './quoted'
@@ -185,7 +184,7 @@ export interface PreparedSide {
   readers: Map<string, Follower[]>
   /** Of pairs: the other of each, both ways. */
   mates: ReadonlyMap<string, string>
-  /** One machine for all of its securities of a zone. */
+  /** One machine for all of its securities of a zone; what reads beside it bars of another has its own. */
   turns: Map<string, Turns>
   /** Whether it looks between bars. */
   ticks: boolean
@@ -199,6 +198,8 @@ export interface Follower {
   symbol: string
   /** Securities whose bars are read beside its own, and under which name. */
   besides: ReadonlyMap<string, string>
+  /** Names of those of them whose bars end with its own: they are waited for. */
+  awaited: readonly string[]
   memory: Turn
   holdings: Holding[]
   clock: VenueClock
@@ -306,9 +307,10 @@ export function join(prepared: Prepared, at: number, symbols: readonly string[])
       const memory = shared.join({
         ...{ currency, increments, holdings, drawings },
         reports: prepared.plan.figures?.[symbol] ?? reports,
-        besideOf: besideAbout(besides, listed, venue.zone),
+        besideOf: besideAbout(besides, listed),
       })
-      follower = { key, symbol, besides, memory, holdings, clock: clockOf(venue) }
+      const awaited = togetherWith(besides, symbol, listed)
+      follower = { key, symbol, besides, awaited, memory, holdings, clock: clockOf(venue) }
       followers.set(key, follower)
       for (const other of besides.keys()) readers.set(other, [...(readers.get(other) ?? []), follower])
       fresh.push(symbol)
@@ -358,32 +360,6 @@ export const freshState = ({ id, version }: Plan): PlanState => ({
     watched: {},
   },
 })
-
-/** What is kept of a plan between runs, for JSON. */
-export interface Saved {
-  state: PlanState
-  machines: Record<string, Snapshot>
-}
-
-export const saved = (state: PlanState, { followers }: Prepared): Saved => ({
-  state,
-  machines: Object.fromEntries([...followers].map(([key, { memory }]) => [key, memory.save()])),
-})
-
-/**
- * Puts back what was kept. What another version of the plan remembers of its conditions is not taken over: their memory is
- * made anew from bars; counts, orders and what is held are the plan's, whatever its version.
- */
-export function restored(prepared: Prepared, kept: Saved): PlanState {
-  const state = { ...structuredClone(kept.state), version: prepared.plan.version }
-  for (const follower of prepared.followers.values()) {
-    const memory = kept.machines[follower.key]
-    if (!memory || !follower.memory.restore(memory)) delete state.watched[follower.key]
-    follower.watched = state.watched[follower.key]
-  }
-  for (const symbol of Object.keys(state.held)) tellHeld(prepared, state, symbol)
-  return state
-}
 
 /** Tells rule text about the position what the plan holds now. */
 export function tellHeld({ sides, followers, listed }: Prepared, { held }: PlanState, symbol: string): void {

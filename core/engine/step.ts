@@ -164,8 +164,8 @@ function takeBar(
 }
 
 /** Whether a bar of a security that is read beside another is still to come. */
-function lacks({ besides }: Follower, { besideEnds }: Watched, end: number): boolean {
-  for (const name of besides.values()) if (!((besideEnds?.[name] ?? -Infinity) >= end)) return true
+function lacks({ awaited }: Follower, { besideEnds }: Watched, end: number): boolean {
+  for (const name of awaited) if (!((besideEnds?.[name] ?? -Infinity) >= end)) return true
   return false
 }
 

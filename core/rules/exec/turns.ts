@@ -20,15 +20,21 @@ export class Turns {
   constructor(
     readonly graph: Graph,
     private readonly zone: string,
+    besideOf?: LiveAbout['besideOf'],
   ) {
-    this.machine = new StepMachine(graph, { zone })
+    this.machine = new StepMachine(graph, { zone, besideOf })
     this.fresh = this.machine.slots.slice()
   }
 
   /** One more security, which remembers nothing yet. */
   join(about: Omit<LiveAbout, 'zone'>): Turn {
-    if (this.fresh.length <= MOST_SLOTS) return new Turn(this, this.fresh.slice(), askedOf(about))
-    const own = new Turns(this.graph, this.zone)
+    const { graph, zone } = this
+    // Days of another zone begin at other hours: it is followed by a machine of its own.
+    const strange = graph.frames.some(
+      ({ beside }) => beside !== undefined && (about.besideOf?.(beside)?.zone ?? zone) !== zone,
+    )
+    if (!strange && this.fresh.length <= MOST_SLOTS) return new Turn(this, this.fresh.slice(), askedOf(about))
+    const own = new Turns(graph, zone, about.besideOf)
     return new Turn(own, own.fresh.slice(), askedOf(about))
   }
 
