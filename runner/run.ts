@@ -2,7 +2,8 @@ import { type Intent, type PlanEvent, type Want } from '@/core/engine/events'
 import { endedText } from '@/core/engine/obstacles'
 import { isOwn, setWorks } from '@/core/engine/reports'
 import { unreserve } from '@/core/engine/shared'
-import { freshState, prepare, type Prepared, type PlanState } from '@/core/engine/state'
+import { prepare, type Prepared, type PreparedReading } from '@/core/engine/prepare'
+import { freshState, type PlanState } from '@/core/engine/state'
 import { step } from '@/core/engine/step'
 import { type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
@@ -104,7 +105,7 @@ export class Run implements Member {
     const own = Object.keys(held).filter((symbol) => held[symbol].quantity !== 0)
     const members = this.prepared.sides.flatMap(({ members: one }) => [...one.keys()])
     const mates = this.prepared.sides.flatMap(({ mates: one }) => [...one.keys()])
-    const beside = this.prepared.sides.flatMap(({ readers }) => [...readers.keys()])
+    const beside = this.readings.flatMap(({ readers }) => [...readers.keys()])
     return [...new Set([...members, ...mates, ...beside, ...own, ...Object.keys(working)])]
   }
 
@@ -115,17 +116,23 @@ export class Run implements Member {
     return [...new Set([...contractsOf(this.parts.plan), ...held.map(({ symbol }) => symbol)])]
   }
 
+  /** What its sides ask of bars, of each length. */
+  private get readings(): PreparedReading[] {
+    return this.prepared.sides.flatMap((side) => (side.held ? [side, side.held] : [side]))
+  }
+
   get frames(): string[] {
-    return [...new Set(this.prepared.sides.map(({ every }) => every))]
+    return [...new Set(this.readings.map(({ every }) => every))]
   }
 
   prices(every: string): Adjustment {
-    return pricesOf(this.prepared.sides.find((one) => one.every === every)!.side)
+    const own = this.prepared.sides.find((one) => one.every === every || one.held?.every === every)!
+    return pricesOf(own.side)
   }
 
   barsBefore(every: string): number {
-    const own = this.prepared.sides.filter((one) => one.every === every)
-    return Math.max(...own.map(({ side }) => barsBefore(side, this.symbols.length)))
+    const { sides } = this.parts.plan
+    return Math.max(...sides.map((side) => barsBefore(side, this.symbols.length, parseTimeframe(every)!)))
   }
 
   get counts(): ExtraName[] {
@@ -133,7 +140,7 @@ export class Run implements Member {
   }
 
   get growing(): string[] {
-    return this.prepared.sides.flatMap(({ every, ticks }) => (ticks ? [every] : []))
+    return this.readings.flatMap(({ every, ticks }) => (ticks ? [every] : []))
   }
 
   /** Catches up with the past, sending nothing, and then follows the market until it is stopped. */

@@ -9,7 +9,8 @@ import { emptyBook } from '../book/book'
 import { USUAL_RULES } from '../orders/accountRules'
 import { Beside } from './evidence'
 import { sharedOf } from './shared'
-import { freshState, keyOf, prepare, valueOf } from './state'
+import { keyOf, prepare, valueOf } from './prepare'
+import { freshState } from './state'
 import { step } from './step'
 
 const DAILY = { count: 1, unit: 'day' } as const

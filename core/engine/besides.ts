@@ -1,14 +1,16 @@
 import { type Side } from '../plans/document'
-import { everyOf, textsOf, checkText } from '../plans/texts'
+import { checkText, readingsOf } from '../plans/texts'
 import { readsOf } from '../rules'
 import { MATE } from '../rules/exec/mate'
 import { type Listed } from './listed'
 
 /** Other securities whose bars the rule text of a side reads, as it names them; "index" is that of the venue. */
 export function besidesNamed(side: Side): string[] {
-  const every = everyOf(side)
-  const trees = textsOf(side).flatMap((one) => checkText(one, every).tree ?? [])
-  return [...readsOf(trees, every).symbols]
+  const named = readingsOf(side).flatMap(({ every, texts }) => {
+    const trees = texts.flatMap((one) => checkText(one, every).tree ?? [])
+    return readsOf(trees, every).symbols
+  })
+  return [...new Set(named)]
 }
 
 /** The other of a pair that a security is the first of. */

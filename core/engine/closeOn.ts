@@ -4,7 +4,7 @@ import { originOf, planOrderId } from '../plans/ids'
 import { clockOf } from './clock'
 import { pricedBy } from './priced'
 import { heldOf } from './shared'
-import { valueOf } from './state'
+import { valueOf } from './prepare'
 import { closerOf, pricedOr } from './unfilled'
 import { say, type Stepping, wantOrder } from './want'
 

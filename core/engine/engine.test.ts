@@ -5,7 +5,8 @@ import { toE4 } from '../market/money'
 import { PLAN_FORM, Plan } from '../plans/document'
 import { type Open } from '../plans/entry'
 import { sayTrace } from './say'
-import { freshState, prepare } from './state'
+import { prepare } from './prepare'
+import { freshState } from './state'
 import { step } from './step'
 
 const planOf = (part: Partial<Plan> = {}): Plan =>

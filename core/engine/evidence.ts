@@ -15,7 +15,8 @@ import { judge, type Judged } from './judge'
 import { type Listed, type Quoted } from './listed'
 import { quotedBar, readsQuotes } from './quoted'
 import { heldOf, type Shared } from './shared'
-import { freshState, keyOf, prepare } from './state'
+import { keyOf, prepare } from './prepare'
+import { freshState } from './state'
 import { step } from './step'
 
 /** What a plan is tried on: the account as it stands, the bars of one security, and its quote, at a moment. */

@@ -2,7 +2,8 @@ import { type ExecutionReport } from '../orders/model'
 import { type Plan } from '../plans/document'
 import { takeReport } from './reports'
 import { type Shared } from './shared'
-import { freshState, type Prepared } from './state'
+import { type Prepared } from './prepare'
+import { freshState } from './state'
 
 /** What a plan holds by the broker's reports, oldest first; whether it runs or not, and wherever it does. */
 export function heldByPlan(planId: string, reports: readonly ExecutionReport[], shared: Shared): string[] {

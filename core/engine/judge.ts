@@ -16,7 +16,8 @@ import { clockOf, type WhenWhy } from './clock'
 import { scoredOf } from './scored'
 import { draft, type Draft } from './draft'
 import { orderFactsAt, type Shared } from './shared'
-import { type PlanState, type Prepared } from './state'
+import { type Prepared } from './prepare'
+import { type PlanState } from './state'
 import { type ClauseFinding, type Figures } from './verdicts'
 
 /** What every clause came to, and the order that would be sent; all of them are judged, whatever the others say. */

@@ -1,5 +1,6 @@
 import { type Adds, type Do } from '../plans/entry'
-import { type Held, type PlanState, type Prepared } from './state'
+import { type Prepared } from './prepare'
+import { type Held, type PlanState } from './state'
 import { type ClauseFinding } from './verdicts'
 
 export const addsOf = (deed: Do): Adds | undefined => ('open' in deed ? deed.adds : undefined)

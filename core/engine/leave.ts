@@ -3,7 +3,8 @@ import { type Then } from '../plans/exits'
 import { HOLDS } from '../rules'
 import { addByDistance } from './adds'
 import { clockOf } from './clock'
-import { type Held, valueOf } from './state'
+import { heldValue } from './prepare'
+import { type Held } from './state'
 import { moveStops } from './stops'
 import { closeBoth, closeHeld, say, type Stepping } from './want'
 import { daysLeft, netGain } from './whole'
@@ -16,7 +17,7 @@ export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: numb
   const { then } = prepared.sides[held.side].side
   if (leaveOn(stepping, symbol)) return
   if (leaveInTime(stepping, symbol, held, then)) return
-  if (bar && then.leaveIf && valueOf(prepared, held.side, symbol, then.leaveIf) === HOLDS) {
+  if (bar && then.leaveIf && heldValue(prepared, held.side, symbol, then.leaveIf) === HOLDS) {
     closeBoth(stepping, held.side, symbol, `its rule at ${bar.time} ${tradeOf(stepping, symbol)}`)
     return
   }

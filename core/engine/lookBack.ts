@@ -101,7 +101,9 @@ export function lookBack(
       return Boolean(over('stop', way * (bar.open - stop) < 0 ? bar.open : stop))
     if (target !== undefined && way * (along - target) >= 0) return Boolean(over('target', target))
     const { leaveIf, outAt, sessions = 1 } = own.then
-    if (leaveIf && machine.value(place.get(leaveIf)!) === HOLDS) return Boolean(over('rule'))
+    // A rule on bars of its own is not asked on these.
+    if (leaveIf && place.has(leaveIf) && machine.value(place.get(leaveIf)!) === HOLDS)
+      return Boolean(over('rule'))
     if (!outAt) return false
     const [entered, now] = [clock.at(one.at - 1).date, clock.at(bar.end - 1).date]
     const last = sessionsBetween(venue, entered, now).length >= sessions

@@ -5,7 +5,8 @@ import { directionOf } from '../orders/levels'
 import { type ExecutionReport, isWorking } from '../orders/model'
 import { sentFor } from '../plans/ids'
 import { heldOf, type Shared } from './shared'
-import { type Held, keyOf, type OwnOrder, type PlanState, type Prepared, sideOf, tellHeld } from './state'
+import { keyOf, type Prepared, sideOf, tellHeld } from './prepare'
+import { type Held, type OwnOrder, type PlanState } from './state'
 import { type Note } from './verdicts'
 import { waitsUntil } from './unfilled'
 import { unitsHeld } from './whole'
@@ -94,10 +95,14 @@ export function setWorks(state: PlanState, clOrdId: string, own: OwnOrder, works
   if (list.length === 0) delete state.working[own.symbol]
 }
 
-function takeExit(own: OwnOrder, { orderId, clOrdId, role, ordStatus, stopPx }: ExecutionReport): void {
+function takeExit(
+  own: OwnOrder,
+  { orderId, clOrdId, role, ordStatus, stopPx, price }: ExecutionReport,
+): void {
   if (role !== 'Stop' && role !== 'Target') return
   const exits = (own.exits ??= {})
-  exits[orderId] = { clOrdId, role, works: isWorking(ordStatus), ...(stopPx === undefined ? {} : { stopPx }) }
+  const level = role === 'Target' ? { price } : stopPx === undefined ? {} : { stopPx }
+  exits[orderId] = { clOrdId, role, works: isWorking(ordStatus), ...level }
 }
 
 function takeTrade(

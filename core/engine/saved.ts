@@ -1,5 +1,6 @@
 import { type Snapshot } from '../rules/exec/steps'
-import { type PlanState, type Prepared, tellHeld } from './state'
+import { type Prepared, tellHeld } from './prepare'
+import { type PlanState } from './state'
 
 /** What is kept of a plan between runs, for JSON. */
 export interface Saved {
@@ -18,11 +19,12 @@ export const saved = (state: PlanState, { followers }: Prepared): Saved => ({
  */
 export function restored(prepared: Prepared, kept: Saved): PlanState {
   const state = { ...structuredClone(kept.state), version: prepared.plan.version }
+  // What is held is followed also where it is looked for no more.
+  for (const symbol of Object.keys(state.held)) tellHeld(prepared, state, symbol)
   for (const follower of prepared.followers.values()) {
     const memory = kept.machines[follower.key]
     if (!memory || !follower.memory.restore(memory)) delete state.watched[follower.key]
     follower.watched = state.watched[follower.key]
   }
-  for (const symbol of Object.keys(state.held)) tellHeld(prepared, state, symbol)
   return state
 }

@@ -1,6 +1,7 @@
 import { type Scored } from '../plans/score'
 import { HOLDS, UNKNOWN } from '../rules'
-import { type PlanState, type Prepared, valueOf } from './state'
+import { type Prepared, valueOf } from './prepare'
+import { type PlanState } from './state'
 
 /** What each line of a side's score card has come to for a candidate. */
 export function scoredOf(

@@ -1,20 +1,8 @@
-import { type Holding } from '../market/holdings'
-import { timeframeText } from '../market/timeframe'
-import { type Venue } from '../market/venue'
 import { type Leg } from '../orders/legs'
-import { type Plan, type Side } from '../plans/document'
-import { wayOf } from '../plans/entry'
+import { type Plan } from '../plans/document'
 import { type Seen } from '../plans/seen'
 import { type DayView } from '../plans/view'
-import { everyOf, treesOf } from '../plans/texts'
-import { compile, readsOf } from '../rules'
-import { type Graph } from '../rules/exec/graph'
 import { type LiveBar } from '../rules/exec/liveBar'
-import { type Turn, Turns } from '../rules/exec/turns'
-import { besideAbout, besidesNamed, besidesOf, togetherWith } from './besides'
-import { clockOf, type VenueClock } from './clock'
-import { type Listed } from './listed'
-import { readsQuotes } from './quoted'
 
 /** The beginning of a condition. */
 export interface Signal {
@@ -51,7 +39,9 @@ export interface OwnExit {
   clOrdId: string
   role: 'Stop' | 'Target'
   works: boolean
+  /** Where it stands: the price of a target. */
   stopPx?: number
+  price?: number
   /** What it was last asked to be moved to. */
   asked?: number
 }
@@ -170,170 +160,6 @@ export interface PlanState {
   watched: Record<string, Watched>
 }
 
-/** One side made ready: its rule text compiled to one graph, and where each text lies in it. */
-export interface PreparedSide {
-  side: Side
-  /** Of its bars, as events name it. */
-  every: string
-  graph: Graph
-  place: ReadonlyMap<string, number>
-  /** Securities that it looks at now; of pairs the first. */
-  members: Map<string, Follower>
-  /** Other securities that its rule text names, and who is fed bars of a security beside his own. */
-  named: readonly string[]
-  readers: Map<string, Follower[]>
-  /** Of pairs: the other of each, both ways. */
-  mates: ReadonlyMap<string, string>
-  /** One machine for all of its securities of a zone; what reads beside it bars of another has its own. */
-  turns: Map<string, Turns>
-  /** Whether it looks between bars. */
-  ticks: boolean
-  /** Whether its rule text reads the quote on the last bar. */
-  quoted: boolean
-}
-
-/** One security of a side as it is followed: the memory of its rule text, and what is held of it, as that asks for it. */
-export interface Follower {
-  key: string
-  symbol: string
-  /** Securities whose bars are read beside its own, and under which name. */
-  besides: ReadonlyMap<string, string>
-  /** Names of those of them whose bars end with its own: they are waited for. */
-  awaited: readonly string[]
-  memory: Turn
-  holdings: Holding[]
-  clock: VenueClock
-  /** The same as in the state, once a bar has come. */
-  watched?: Watched
-}
-
-/** A plan made ready to be stepped. */
-export interface Prepared {
-  plan: Plan
-  sides: readonly PreparedSide[]
-  /** By side and security. */
-  followers: Map<string, Follower>
-  /** Venues of what it looks at, or has looked at. */
-  venues: Set<Venue>
-  /** Until then no day of any of them turns. */
-  sameUntil: number
-  listed: Readonly<Record<string, Listed>>
-  /** What is added up over all that the plan holds and has done today, for a second of the market or until any of it changes. */
-  sums?: { at: number; exposure: number; entries: number; takenE4: number }
-}
-
-export const keyOf = (side: number, symbol: string): string => `${side} ${symbol}`
-
-const matesOf = ({ among }: Side): Map<string, string> =>
-  new Map(
-    'pairs' in among
-      ? among.pairs.flatMap(([one, other]): [string, string][] => [
-          [one, other],
-          [other, one],
-        ])
-      : [],
-  )
-
-/** The securities that a side names itself, of pairs the first; none where they are found. */
-const namedIn = ({ among }: Side): readonly string[] =>
-  'list' in among ? among.list : 'pairs' in among ? among.pairs.map(([first]) => first) : []
-
-/**
- * Makes a plan ready. Throws RangeError for one whose rule text does not check, or that names a security which is not listed.
- * `universe`: the securities of each side, where they are not those that it names.
- */
-export function prepare(
-  plan: Plan,
-  listed: Readonly<Record<string, Listed>>,
-  universe: readonly (readonly string[])[] = plan.sides.map(namedIn),
-): Prepared {
-  const { look } = plan.when
-  const sides = plan.sides.map((side): PreparedSide => {
-    const { trees, place } = treesOf(side)
-    const every = everyOf(side)
-    return {
-      ...{
-        side,
-        place,
-        every: timeframeText(every),
-        graph: compile(trees, every),
-        quoted: readsQuotes(readsOf(trees, every)),
-        members: new Map(),
-        named: besidesNamed(side),
-        readers: new Map(),
-        turns: new Map(),
-        mates: matesOf(side),
-      },
-      ticks: look !== 'Bar' && look !== 'Event',
-    }
-  })
-  const prepared = {
-    plan,
-    sides,
-    followers: new Map(),
-    venues: new Set<Venue>(),
-    sameUntil: 0,
-    listed,
-  }
-  universe.forEach((symbols, at) => join(prepared, at, symbols))
-  return prepared
-}
-
-/**
- * Puts securities in place of those that a side looked at; gives those of which bars are wanted first. Throws RangeError for
- * one that is not listed.
- */
-export function join(prepared: Prepared, at: number, symbols: readonly string[]): string[] {
-  const { listed, sides, followers, venues } = prepared
-  const { side, members, named, readers, graph, turns } = sides[at]
-  const missing = symbols.find((symbol) => !listed[symbol])
-  if (missing !== undefined)
-    throw new RangeError(`The broker lists no ${missing}. Take it out of Among, or name another.`)
-  members.clear()
-  const fresh: string[] = []
-  for (const symbol of symbols) {
-    const { venue, security, reports } = listed[symbol]
-    venues.add(venue)
-    prepared.sameUntil = 0
-    const key = keyOf(at, symbol)
-    let follower = followers.get(key)
-    if (!follower) {
-      let shared = turns.get(venue.zone)
-      if (!shared) turns.set(venue.zone, (shared = new Turns(graph, venue.zone)))
-      const holdings: Holding[] = []
-      const { currency, increments } = security
-      const drawings = prepared.plan.drawings?.[symbol]
-      const besides = besidesOf(side, named, symbol, listed)
-      const memory = shared.join({
-        ...{ currency, increments, holdings, drawings },
-        reports: prepared.plan.figures?.[symbol] ?? reports,
-        besideOf: besideAbout(besides, listed),
-      })
-      const awaited = togetherWith(besides, symbol, listed)
-      follower = { key, symbol, besides, awaited, memory, holdings, clock: clockOf(venue) }
-      followers.set(key, follower)
-      for (const other of besides.keys()) readers.set(other, [...(readers.get(other) ?? []), follower])
-      fresh.push(symbol)
-    }
-    members.set(symbol, follower)
-  }
-  return fresh
-}
-
-/** The side that opened, or would open, so much of a security: of a pair the other goes the other way. */
-export function sideOf({ sides }: Pick<Prepared, 'sides'>, symbol: string, way: number): number {
-  return sides.findIndex(({ side, mates }) => {
-    const own = wayOf(side.do)
-    const isSecond = 'pairs' in side.among && side.among.pairs.some(([, second]) => second === symbol)
-    return own !== 0 && (isSecond && mates.has(symbol) ? -own : own) === way
-  })
-}
-
-/** Value of a measure, or answer of a rule, of a side as it stands; NaN where the security is not followed. */
-export function valueOf({ sides, followers }: Prepared, at: number, symbol: string, text: string): number {
-  return followers.get(keyOf(at, symbol))?.memory.value(sides[at].place.get(text)!) ?? NaN
-}
-
 /** A plan that has seen nothing yet. */
 export const freshState = ({ id, version }: Plan): PlanState => ({
   ...{
@@ -360,22 +186,3 @@ export const freshState = ({ id, version }: Plan): PlanState => ({
     watched: {},
   },
 })
-
-/** Tells rule text about the position what the plan holds now. */
-export function tellHeld({ sides, followers, listed }: Prepared, { held }: PlanState, symbol: string): void {
-  const own = held[symbol]
-  if (!own || !listed[symbol]) return
-  const { quantity, paid, opened, legs } = own
-  const now = {
-    since: opened,
-    shares: quantity,
-    // A net price is no price of the security: what it has gained by that is not known.
-    averagePrice: quantity === 0 || legs ? NaN : paid / quantity,
-    opened,
-  }
-  sides.forEach((one, at) => {
-    if ('close' in one.side.do) return
-    const there = followers.get(keyOf(at, symbol))?.holdings
-    if (there) there.splice(0, there.length, now)
-  })
-}

@@ -2,7 +2,6 @@ import { HOLDS, UNKNOWN } from '../rules'
 import { isOption, underlyingOf } from '../options/osi'
 import { type ExecutionReport } from '../orders/model'
 import { type LiveBar } from '../rules/exec/liveBar'
-import { everyOf } from '../plans/texts'
 import { type PlanEvent } from './events'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
@@ -14,7 +13,15 @@ import { quotedBar } from './quoted'
 import { endAsks, noteSeen, takeAnswer } from './placing'
 import { setWorks, takeReport } from './reports'
 import { type Shared, unreserve } from './shared'
-import { type Follower, join, keyOf, type PlanState, type Prepared, type Watched } from './state'
+import {
+  type Follower,
+  followersOn,
+  heldFollower,
+  join,
+  type Prepared,
+  type PreparedReading,
+} from './prepare'
+import { type Held, type PlanState, type Watched } from './state'
 import { type Outcome, type Stepping } from './want'
 
 /**
@@ -142,11 +149,9 @@ function takeBar(
   { symbol, every, bar }: Extract<PlanEvent, { is: 'bar' }>,
   acts: boolean,
 ): void {
-  const { prepared, state } = stepping
-  for (let i = 0; i < prepared.sides.length; i++) {
-    const follower = prepared.followers.get(keyOf(i, symbol))
-    if (!follower || prepared.sides[i].every !== every) continue
-    const watched = (follower.watched ??= state.watched[follower.key] ??= freshWatched())
+  const { prepared } = stepping
+  for (const follower of followersOn(prepared, symbol, every)) {
+    const watched = watchedOf(stepping, follower)
     // A bar that came before is passed over, so that a source may repeat itself.
     if (bar.end <= watched.lastEnd) continue
     // Bars beside it are there before anything is asked; one that never comes is passed over by the next of its own.
@@ -154,14 +159,20 @@ function takeBar(
       const { waits } = watched
       watched.waits = bar
       if (!waits) continue
-      completeBar(stepping, i, symbol, follower, waits, acts)
+      completeBar(stepping, follower, waits, acts)
       continue
     }
-    completeBar(stepping, i, symbol, follower, bar, acts)
+    completeBar(stepping, follower, bar, acts)
   }
-  takeBeside(stepping, symbol, every, bar, acts)
+  for (const side of prepared.sides) {
+    takeBeside(stepping, side, symbol, every, bar, acts)
+    if (side.held) takeBeside(stepping, side.held, symbol, every, bar, acts)
+  }
   if (acts) watchHeld(stepping, symbol)
 }
+
+const watchedOf = ({ state }: Stepping, follower: Follower): Watched =>
+  (follower.watched ??= state.watched[follower.key] ??= freshWatched())
 
 /** Whether a bar of a security that is read beside another is still to come. */
 function lacks({ awaited }: Follower, { besideEnds }: Watched, end: number): boolean {
@@ -170,55 +181,65 @@ function lacks({ awaited }: Follower, { besideEnds }: Watched, end: number): boo
 }
 
 /** A bar is fed to all who read it beside their own; who has waited for it is asked now. */
-function takeBeside(stepping: Stepping, symbol: string, every: string, bar: LiveBar, acts: boolean): void {
-  const { prepared, state } = stepping
-  prepared.sides.forEach(({ readers, every: own }, i) => {
-    const all = own === every ? readers.get(symbol) : undefined
-    for (const follower of all ?? []) {
-      const name = follower.besides.get(symbol)!
-      const watched = (follower.watched ??= state.watched[follower.key] ??= freshWatched())
-      const ends = (watched.besideEnds ??= {})
-      if (bar.end <= (ends[name] ?? -Infinity)) continue
-      follower.memory.feed(bar, true, name)
-      ends[name] = bar.end
-      const { waits } = watched
-      if (!waits || lacks(follower, watched, waits.end)) continue
-      watched.waits = undefined
-      completeBar(stepping, i, follower.symbol, follower, waits, acts)
-    }
-  })
-}
-
-/** A bar of a side's security is complete: its condition is asked, and it looks. */
-function completeBar(
+function takeBeside(
   stepping: Stepping,
-  i: number,
+  reading: PreparedReading,
   symbol: string,
-  follower: Follower,
+  every: string,
   bar: LiveBar,
   acts: boolean,
 ): void {
-  const { prepared, state, shared, at } = stepping
+  const all = reading.every === every ? reading.readers.get(symbol) : undefined
+  for (const follower of all ?? []) {
+    const name = follower.besides.get(symbol)!
+    const watched = watchedOf(stepping, follower)
+    const ends = (watched.besideEnds ??= {})
+    if (bar.end <= (ends[name] ?? -Infinity)) continue
+    follower.memory.feed(bar, true, name)
+    ends[name] = bar.end
+    const { waits } = watched
+    if (!waits || lacks(follower, watched, waits.end)) continue
+    watched.waits = undefined
+    completeBar(stepping, follower, waits, acts)
+  }
+}
+
+/** A bar of a follower's security is complete: it is fed, and what follows of it done. */
+function completeBar(stepping: Stepping, follower: Follower, bar: LiveBar, acts: boolean): void {
+  const { prepared, shared, state } = stepping
+  const { symbol, side, reading } = follower
   const watched = follower.watched!
   if (bar.end <= watched.lastEnd) return
-  const { quoted, side } = prepared.sides[i]
-  follower.memory.feed(
-    quoted ? quotedBar(bar, shared.quotes[symbol], prepared.listed[symbol], everyOf(side)) : bar,
-    true,
-  )
-  const before = watched.verdict
-  const first = watched.lastEnd === -Infinity
+  const quote = reading.quoted ? shared.quotes[symbol] : undefined
+  const { every } = reading.graph.frames[0]
+  follower.memory.feed(reading.quoted ? quotedBar(bar, quote, prepared.listed[symbol], every) : bar, true)
+  const own = prepared.sides[side]
+  const isFirst = watched.lastEnd === -Infinity
   watched.lastEnd = bar.end
-  watched.verdict = follower.memory.value(0)
-  const begins = noteBeginning(watched, before, first, bar, shared.quotes[symbol]?.last ?? bar.close)
+  if (reading === own) askedAtBar(stepping, follower, bar, isFirst, acts)
+  // While something is held it is watched on the bars that Then names, where it names some.
+  const watches = own.held ? reading === own.held : true
+  if (acts && watches && state.held[symbol]?.side === side) watchHeld(stepping, symbol, bar)
+}
+
+/** The condition of a side is asked at a complete bar, and it looks. */
+function askedAtBar(
+  stepping: Stepping,
+  { symbol, side, memory, watched: followed }: Follower,
+  bar: LiveBar,
+  isFirst: boolean,
+  acts: boolean,
+): void {
+  const { prepared, shared, at } = stepping
+  const watched = followed!
+  const before = watched.verdict
+  watched.verdict = memory.value(0)
+  const begins = noteBeginning(watched, before, isFirst, bar, shared.quotes[symbol]?.last ?? bar.close)
   if (!begins && watched.began && watched.began.time < bar.time) watched.began.bars++
   if (watched.began?.time === bar.time) watched.began.end = bar.end
-  if (!acts) return
-  if (prepared.sides[i].members.has(symbol) && prepared.plan.when.look !== 'Event') {
-    watched.lookedAt = at
-    lookAt(stepping, { side: i, symbol, watched, begins, full: true })
-  }
-  if (state.held[symbol]?.side === i) watchHeld(stepping, symbol, bar)
+  if (!acts || !prepared.sides[side].members.has(symbol) || prepared.plan.when.look === 'Event') return
+  watched.lookedAt = at
+  lookAt(stepping, { side, symbol, watched, begins, full: true })
 }
 
 /** Notes where a condition begins; true where it does. */
@@ -250,17 +271,8 @@ function takeQuote(stepping: Stepping, symbol: string): void {
     if (typeof look === 'object' && at - watched.lookedAt < look.minutes * 60_000) continue
     let begins = false
     if (one.side.if.bars === 'SoFar') {
-      const growing = shared.growing[one.every]?.bars.get(symbol)
-      const { session, state: is } = follower.clock.at(at)
-      // The bar before this one is not told yet: what it would be tried on is not known.
-      const late = growing && watched.lastEnd > session.open && watched.lastEnd < growing.time
-      if (!growing || growing.time < watched.lastEnd || late || is !== 'Open') continue
-      // An empty map is not begun to be walked through: this is done at every quote.
-      for (const [other, name] of follower.besides.size > 0 ? follower.besides : NONE) {
-        const beside = shared.growing[one.every]?.bars.get(other)
-        if (beside) follower.memory.feed(beside, false, name)
-      }
-      follower.memory.feed(one.quoted ? { ...growing, ...quoteOf(shared.quotes[symbol]) } : growing, false)
+      const growing = tried(stepping, follower)
+      if (!growing) continue
       const before = watched.verdict
       watched.verdict = follower.memory.value(0)
       // What a growing bar has come to before it was looked at for the first time began before, too.
@@ -279,11 +291,35 @@ function takeQuote(stepping: Stepping, symbol: string): void {
   const of = isOption(symbol) ? underlyingOf(symbol) : undefined
   if (of !== undefined && state.held[of]?.legs) watchHeld(stepping, of)
   const held = state.held[symbol]
-  if (held && held.quantity !== 0) {
-    const one = prepared.sides[held.side]
-    const growing = one.ticks ? shared.growing[one.every]?.bars.get(symbol) : undefined
-    watchHeld(stepping, symbol, growing)
+  if (held && held.quantity !== 0) watchHeld(stepping, symbol, heldTick(stepping, symbol, held))
+}
+
+/** The growing bar of its own that what is held of a security is watched on; undefined where it is watched at complete ones. */
+function heldTick(stepping: Stepping, symbol: string, { side }: Held): LiveBar | undefined {
+  const { prepared, shared } = stepping
+  const one = prepared.sides[side]
+  if (!one.held) return one.ticks ? shared.growing[one.every]?.bars.get(symbol) : undefined
+  const follower = one.held.ticks ? heldFollower(prepared, side, symbol) : undefined
+  return follower?.watched && follower.watched.lastEnd !== -Infinity ? tried(stepping, follower) : undefined
+}
+
+/** Tries the bar that grows; undefined where there is none, or what it would be tried on is not known. */
+function tried({ shared, at }: Stepping, follower: Follower): LiveBar | undefined {
+  const { symbol, reading, besides, memory, clock } = follower
+  const { lastEnd } = follower.watched!
+  const bars = shared.growing[reading.every]?.bars
+  const growing = bars?.get(symbol)
+  const { session, state: is } = clock.at(at)
+  // The bar before this one may not be told yet.
+  const late = growing && lastEnd > session.open && lastEnd < growing.time
+  if (!growing || growing.time < lastEnd || late || is !== 'Open') return undefined
+  // An empty map is not begun to be walked through: this is done at every quote.
+  for (const [other, name] of besides.size > 0 ? besides : NONE) {
+    const beside = bars!.get(other)
+    if (beside) memory.feed(beside, false, name)
   }
+  memory.feed(reading.quoted ? { ...growing, ...quoteOf(shared.quotes[symbol]) } : growing, false)
+  return growing
 }
 
 /** An event whose order has traded is filled. */

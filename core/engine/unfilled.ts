@@ -2,7 +2,8 @@ import { type Close, type Unfilled } from '../plans/entry'
 import { clockOf } from './clock'
 import { type Priced, pricedBy } from './priced'
 import { type Shared } from './shared'
-import { type PlanState, type Prepared } from './state'
+import { type Prepared } from './prepare'
+import { type PlanState } from './state'
 
 /** Ways out that wait at a limit: how they are priced, and until when they wait. */
 

@@ -12,7 +12,8 @@ import { originOf } from '../plans/ids'
 import { type Asked } from './asked'
 import { figuresAt, orderFactsAt, type Shared } from './shared'
 import { capped, roomFor } from './room'
-import { type Held, type PlanState, type Prepared } from './state'
+import { type Prepared } from './prepare'
+import { type Held, type PlanState } from './state'
 import { type ClauseFinding, type Wanted } from './verdicts'
 
 /** Several contracts that a plan opens, holds and closes together. Net prices as in orders: above 0 paid, below 0 received. */

@@ -2,7 +2,8 @@ import { contractsHeld } from '../book/needs'
 import { fromE4 } from '../market/money'
 import { multiplierOf, underlyingOf } from '../options/osi'
 import { pricesOf, type Shared } from './shared'
-import { type PlanState, type Prepared } from './state'
+import { type Prepared } from './prepare'
+import { type PlanState } from './state'
 
 /** What an account and a plan have in securities, as limits are measured. */
 

@@ -2,7 +2,7 @@ import { isIntraday, roughMinutes, type Timeframe } from '../market/timeframe'
 import { type Node, nodesOf } from '../rules'
 import { barsNeeded } from '../rules/needs'
 import { type Side } from './document'
-import { everyOf, treesOf } from './texts'
+import { everyOf, readingsOf, treesIn } from './texts'
 
 /** Bars before the first that counts, at least: rules whose memory fades are then near what they would be after more. */
 const LEAST = 400
@@ -14,18 +14,19 @@ const SESSION = 390
 const SESSIONS: Partial<Record<Timeframe['unit'], number>> = { day: 1, week: 5, month: 21 }
 
 /**
- * Bars of its own length that a side's rule text has to be fed before it is asked, of each of so many securities: what it looks
- * back on, also on longer bars and over sessions.
+ * Bars of one length, that of If where it is left out, that a side's rule text has to be fed before it is asked of them, of each
+ * of so many securities: what it looks back on, also on longer bars and over sessions.
  */
-export function barsBefore(side: Side, securities: number): number {
-  const every = everyOf(side)
+export function barsBefore(side: Side, securities: number, every = everyOf(side)): number {
   const aSession = isIntraday(every) ? SESSION / roughMinutes(every) : 1
-  const needed = treesOf(side).trees.map((tree) =>
-    Math.max(2 * barsNeeded(tree), aSession * sessionsIn(tree)),
-  )
+  const trees = readingsOf(side).flatMap((one) => (isSame(one.every, every) ? treesIn(one).trees : []))
+  const needed = trees.map((tree) => Math.max(2 * barsNeeded(tree), aSession * sessionsIn(tree)))
   const wanted = Math.ceil(Math.max(LEAST, 3 * aSession, ...needed))
   return Math.max(LEAST, Math.min(wanted, MOST, Math.floor(MOST_TOGETHER / Math.max(1, securities))))
 }
+
+const isSame = (one: Timeframe, other: Timeframe): boolean =>
+  one.count === other.count && one.unit === other.unit
 
 /** Sessions that a tree looks back over, by the lengths that it names and what is told by sessions. */
 function sessionsIn(tree: Node): number {

@@ -1,4 +1,4 @@
-import { type Timeframe } from '../market/timeframe'
+import { type Timeframe, timeframeText } from '../market/timeframe'
 import { partsOf } from '../orders/exits'
 import { wrongPlanGate } from '../orders/gates'
 import { type Node, nodesOf, readsOf } from '../rules'
@@ -10,7 +10,15 @@ import { wrongLegs } from '../orders/legs'
 import { bound, wrongInputs } from './inputs'
 import { type PlanLevel } from './exits'
 import { wrongFound } from './found'
-import { checkText, everyOf, measureOfPrice, type PlanText, pricesOf, textsOf, wrongText } from './texts'
+import {
+  checkText,
+  measureOfPrice,
+  type PlanText,
+  pricesOf,
+  type Reading,
+  readingsOf,
+  wrongText,
+} from './texts'
 
 /** What is wrong with a plan, or should be known of it, and in which clause. */
 export interface PlanIssue {
@@ -49,19 +57,7 @@ export function planIssues(given: Plan): PlanIssue[] {
 function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {
   const out: PlanIssue[] = []
   const say: Say = (clause, text, is = 'error') => out.push({ clause, side: at, is, text })
-  const every = everyOf(side)
-  const known = new Set<string>()
-  for (const one of textsOf(side)) {
-    if (known.has(one.text)) continue
-    known.add(one.text)
-    const wrong = wrongText(one, every) ?? strangeTo(one, every, 'pairs' in side.among)
-    if (wrong) say(one.clause, wrong)
-    else if (one.is === 'rule' && neverKnown(checkText(one, every).tree!))
-      say(
-        one.clause,
-        'an opening range is not known in its first minutes, and first(…) is unknown from there on; write first(certainly(…))',
-      )
-  }
+  for (const reading of readingsOf(side)) textIssues(reading, 'pairs' in side.among, say)
   const lost = 'found' in side.among ? wrongFound(side.among.found) : undefined
   if (lost) say('Among', lost)
   if ('pairs' in side.among) pairIssues(side, side.among.pairs, say)
@@ -78,13 +74,30 @@ function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {
   return out
 }
 
+function textIssues({ every, texts }: Reading, pairs: boolean, say: Say): void {
+  const known = new Set<string>()
+  for (const one of texts) {
+    if (known.has(one.text)) continue
+    known.add(one.text)
+    const wrong = wrongText(one, every) ?? strangeTo(one, every, pairs)
+    if (wrong) say(one.clause, wrong)
+    else if (one.is === 'rule' && neverKnown(checkText(one, every).tree!))
+      say(
+        one.clause,
+        'an opening range is not known in its first minutes, and first(…) is unknown from there on; write first(certainly(…))',
+      )
+  }
+}
+
 /** What a text reads that a plan cannot follow. */
 function strangeTo(one: PlanText, every: Timeframe, pairs: boolean): string | undefined {
   const { sources, finer, mate } = readsOf([checkText(one, every).tree!], every)
   const strange = [...sources].find((source) => !FOLLOWED.has(source))
   if (strange) return `“${one.text}” asks about ${strange}, which a plan cannot follow yet`
   if (mate && !pairs) return `“${one.text}” asks about the other of a pair, and this looks at no pairs`
-  return finer.length > 0 ? `“${one.text}” asks about finer bars than its own; name those of If` : undefined
+  return finer.length > 0
+    ? `“${one.text}” asks about finer bars than its own; name those of ${one.clause === 'Then' ? 'Then' : 'If'}`
+    : undefined
 }
 
 /** Whether a first time is asked for of what cannot be known on the first bars of a session. */
@@ -160,7 +173,10 @@ function openIssues(side: Side, deed: Open, shared: boolean, say: Say): void {
   if (deed.adds) addIssues(deed.adds, 'pairs' in side.among, stopped, parts, say)
   if (deed.rests && measureOfPrice(deed.price) === undefined)
     say('Do', 'what rests until its price comes needs a price by a measure, as a limit or a stop')
-  if (moves.length > 0 && !stopped) say('Then', 'a stop is moved, and there is none for all of it')
+  if (moves.some(({ of }) => of === 'Stop') && !stopped)
+    say('Then', 'a stop is moved, and there is none for all of it')
+  if (moves.some(({ of }) => of === 'Target') && !parts.every(({ target }) => target))
+    say('Then', 'a target is moved, and there is none for all of it')
   if (sessions !== undefined && outAt === undefined)
     say('Then', 'it is held for so many sessions: say at which time of the last it is closed')
   if (parts.length === 0 && !outAt && !leaveIf)
@@ -189,7 +205,9 @@ function addIssues(
 
 /** Bars of one length are fetched once for both sides. */
 function pricesIssues({ sides: [one, other] }: Plan): PlanIssue[] {
-  if (!other || one.if.every !== other.if.every || pricesOf(one) === pricesOf(other)) return []
+  if (!other || pricesOf(one) === pricesOf(other)) return []
+  const lengths = (side: Side) => readingsOf(side).map(({ every }) => timeframeText(every))
+  if (!lengths(one).some((every) => lengths(other).includes(every))) return []
   const text = 'both sides look at bars of one length: have them adjusted alike'
   return [{ clause: 'If', side: 1, is: 'error', text }]
 }

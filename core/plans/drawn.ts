@@ -3,7 +3,10 @@ import { type Report } from '../market/report'
 import { nodesOf, parse, readsOf } from '../rules'
 import { type Plan, type Side } from './document'
 import { bound } from './inputs'
-import { everyOf, textsOf } from './texts'
+import { readingsOf } from './texts'
+
+/** On the finest bars there are, so that no timeframe in them is too fine. */
+const FINEST = { count: 1, unit: 'min' } as const
 
 /** Drawings by security, as they stand on its chart. */
 export type DrawingsOf = Readonly<Record<string, readonly Drawing[]>>
@@ -12,7 +15,7 @@ const KINDS: readonly string[] = ['level', 'line', 'zone']
 
 /** Names of what is drawn that the rule text of a side asks for. */
 function namesIn(side: Side): string[] {
-  return namesOf(textsOf(side).map(({ text }) => text))
+  return namesOf(readingsOf(side).flatMap(({ texts }) => texts.map(({ text }) => text)))
 }
 
 /** Names that the search of a side asks for: of whatever it looks through. */
@@ -42,12 +45,10 @@ export const looksBeyond = ({ sides }: Pick<Plan, 'sides'>): boolean =>
 /** Whether rule text of a plan asks for company figures. */
 export function asksOfCompanies(plan: Plan): boolean {
   return bound(plan).sides.some((side) => {
-    const every = everyOf(side)
     const searched = 'found' in side.among ? [side.among.found.rule, side.among.found.by ?? ''] : []
-    const trees = [...textsOf(side).map(({ text }) => text), ...searched].flatMap(
-      (text) => parse(text).tree ?? [],
-    )
-    return readsOf(trees, every).sources.has('figures')
+    const asked = readingsOf(side).flatMap(({ texts }) => texts.map(({ text }) => text))
+    const trees = [...asked, ...searched].flatMap((text) => parse(text).tree ?? [])
+    return readsOf(trees, FINEST).sources.has('figures')
   })
 }
 

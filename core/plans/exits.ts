@@ -2,6 +2,7 @@ import * as z from 'zod'
 import { ExitLevel, type Exits, exitsWith, partsOf } from '../orders/exits'
 import { Gone, Measure, Unfilled } from './entry'
 import { SessionTime } from './times'
+import { parseTimeframe } from '../market/timeframe'
 
 /** A level of an exit: one that an order can carry, or one that a measure tells when the order is made. */
 export const PlanLevel = z
@@ -23,8 +24,9 @@ export type PlanLevel = z.infer<typeof PlanLevel>
 export const PlanExits = exitsWith(PlanLevel)
 export type PlanExits = z.infer<typeof PlanExits>
 
-/** A stop that is moved while something is held, never further away. */
+/** A stop that is moved while something is held, never further away; or a target, to either side. */
 export const StopMove = z.strictObject({
+  of: z.enum(['Stop', 'Target']).default('Stop'),
   when: z
     .union([
       z.literal('EntryBar').meta({ description: 'Once the bar in which it was entered is complete' }),
@@ -58,11 +60,26 @@ export type LeaveAt = z.infer<typeof LeaveAt>
 export const Then = z.strictObject({
   exits: PlanExits.optional().meta({ description: 'Held by the broker, measured from the actual fill' }),
   moves: z.array(StopMove).max(4).optional().meta({
-    description: 'How the stop is moved; the plan does it, the stop itself stays at the broker',
-  }),
-  leaveIf: z.string().min(1).max(2000).optional().meta({
     description:
-      'Rule text on the bars of If: where it holds, all is closed at the market; the plan watches it',
+      'How the stop or the target is moved; the plan does it, the order itself stays at the broker',
+  }),
+  on: z
+    .strictObject({
+      every: z
+        .string()
+        .refine((text) => parseTimeframe(text) !== undefined, {
+          message: 'is no timeframe; use one such as 5 min or 1 day',
+        })
+        .optional(),
+      bars: z.enum(['Complete', 'SoFar']).default('Complete'),
+    })
+    .optional()
+    .meta({
+      description:
+        'Bars on which its rule and the levels of its moves are asked while something is held, complete ones or at each tick; those of If where this is left out',
+    }),
+  leaveIf: z.string().min(1).max(2000).optional().meta({
+    description: 'Rule text: where it holds, all is closed at the market; the plan watches it',
   }),
   sessions: z.int().min(1).max(1000).optional().meta({
     description: 'Sessions that it is held at most, that of the entry included; closed at outAt of the last',
@@ -86,16 +103,17 @@ export const Then = z.strictObject({
 })
 export type Then = z.infer<typeof Then>
 
-/** Every measure that the levels of a side are told by. */
-export function measuresOfLevels({ exits, moves = [] }: Then): string[] {
+/** Every measure that the levels of a side are told by when its order is made. */
+export function measuresOfLevels({ exits }: Then): string[] {
   const levels = exits ? partsOf(exits).flatMap(({ stop, target }) => [stop, target]) : []
-  return [
-    ...levels.flatMap((one) =>
-      !one ? [] : 'level' in one ? [one.level] : 'distance' in one ? [one.distance] : [],
-    ),
-    ...moves.flatMap(({ to }) => (to === 'Fill' ? [] : [to.level])),
-  ]
+  return levels.flatMap((one) =>
+    !one ? [] : 'level' in one ? [one.level] : 'distance' in one ? [one.distance] : [],
+  )
 }
+
+/** Every measure that the stop of a side is moved to. */
+export const measuresOfMoves = ({ moves = [] }: Then): string[] =>
+  moves.flatMap(({ to }) => (to === 'Fill' ? [] : [to.level]))
 
 /** What levels by measure are fixed with when an order is made. */
 export interface LevelFacts {

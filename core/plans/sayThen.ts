@@ -41,16 +41,18 @@ function partText({ stop, target, share }: Part, several: boolean, last: boolean
 }
 
 /** How a stop is moved: "the stop goes to the fill once it has gained 1 %". */
-export function moveText({ when, to }: StopMove): string {
+export function moveText({ of, when, to }: StopMove): string {
   const where = to === 'Fill' ? 'the price of the fill' : to.level
-  if (when === 'EntryBar') return `the stop goes to ${where} once the bar of the entry is complete`
-  if (when === 'EveryBar') return `the stop follows ${where} at the end of every bar, never back`
-  return `the stop goes to ${where} once it has gained ${goneText(when.gain)}`
+  const what = of === 'Stop' ? 'the stop' : 'the target'
+  if (when === 'EntryBar') return `${what} goes to ${where} once the bar of the entry is complete`
+  if (when === 'EveryBar')
+    return `${what} follows ${where} at the end of every bar${of === 'Stop' ? ', never back' : ''}`
+  return `${what} goes to ${where} once it has gained ${goneText(when.gain)}`
 }
 
 /** How a side gets out again, in words. */
 export function thenText({
-  then: { exits, moves = [], leaveIf, net, daysLeft, sessions, outAt, leave },
+  then: { exits, moves = [], leaveIf, on, net, daysLeft, sessions, outAt, leave },
 }: {
   then: Then
 }): string {
@@ -58,9 +60,11 @@ export function thenText({
   const levels = parts.map((part, i) => partText(part, parts.length > 1, i === parts.length - 1))
   const ways = [
     levels.length > 0 && `leave ${listed.format(levels)}, from the fill, held by the broker`,
+    exits?.wrongSide === 'Refuse' && 'nothing is traded at a price beyond one of them',
     ...moves.map(moveText),
     net && netText(net),
     leaveIf && `all where ${leaveIf}`,
+    on && `watched ${onText(on)}`,
     daysLeft !== undefined &&
       `all with ${daysLeft} ${daysLeft === 1 ? 'day' : 'days'} left${outAt ? `, at ${timeText(outAt)}` : ''}`,
     outAt &&
@@ -70,6 +74,12 @@ export function thenText({
   ].filter(Boolean)
   return ways.length > 0 ? ways.join('; ') : 'nothing: what is held stays until a hand closes it'
 }
+
+/** On which bars it is watched while something is held. */
+const onText = ({ every, bars }: NonNullable<Then['on']>): string =>
+  bars === 'SoFar'
+    ? `at each tick${every ? `, on ${every} bars` : ''}`
+    : `at the end of every ${every ?? ''} bar`.replace('  ', ' ')
 
 function netText({ gain, loss }: NonNullable<Then['net']>): string | undefined {
   const ways = [

@@ -4,7 +4,7 @@ import { parseTimeframe, type Timeframe } from '../market/timeframe'
 import { type Checked, checkMeasure, checkRule, type Node, readsOf, sayIssue, unitOf } from '../rules'
 import { type Side } from './document'
 import { type NetPrice, type PlanPrice } from './entry'
-import { measuresOfLevels } from './exits'
+import { measuresOfLevels, measuresOfMoves, type Then } from './exits'
 
 /** A piece of rule text in a side of a plan, followed bar by bar. */
 export interface PlanText {
@@ -14,20 +14,43 @@ export interface PlanText {
   is: 'rule' | 'price' | 'number'
 }
 
-/** All rule text of a side that is asked of bars; the condition is the first. */
-export function textsOf({ if: { rule }, score, do: deed, then }: Side): PlanText[] {
+/** All rule text of a side that is asked of the bars of If; the condition is the first. */
+export function textsOf(side: Side): PlanText[] {
+  const { score, do: deed, then } = side
   const measures = (clause: PlanText['clause'], texts: readonly (string | undefined)[]) =>
     texts.flatMap((text): PlanText[] => (text === undefined ? [] : [{ clause, text, is: 'price' }]))
   return [
-    { clause: 'If', text: rule, is: 'rule' },
+    { clause: 'If', text: side.if.rule, is: 'rule' },
     ...(score?.lines ?? []).flatMap(({ from }): PlanText[] =>
       typeof from === 'object' ? [{ clause: 'Provided', text: from.rule, is: 'rule' }] : [],
     ),
     ...measures('Do', [measureOfPrice(deed.price), sizeDistance(deed)]),
     ...('open' in deed && deed.mate ? [{ clause: 'Do', text: deed.mate.ratio, is: 'number' } as const] : []),
     ...measures('Then', measuresOfLevels(then)),
-    ...(then.leaveIf ? [{ clause: 'Then', text: then.leaveIf, is: 'rule' } as const] : []),
+    ...(then.on ? [] : watchedTexts(then)),
   ]
+}
+
+/** Rule text that is asked while something is held. */
+function watchedTexts(then: Then): PlanText[] {
+  const levels = measuresOfMoves(then).map((text): PlanText => ({ clause: 'Then', text, is: 'price' }))
+  return then.leaveIf ? [{ clause: 'Then', text: then.leaveIf, is: 'rule' }, ...levels] : levels
+}
+
+/** Rule text of a side that is asked of the same bars. */
+export interface Reading {
+  every: Timeframe
+  texts: PlanText[]
+}
+
+/** All rule text of a side by the bars that it is asked of: those of If, and those that Then names, where it does. */
+export function readingsOf(side: Side): Reading[] {
+  const { then } = side
+  const own = { every: everyOf(side), texts: textsOf(side) }
+  const watched = then.on ? watchedTexts(then) : []
+  return watched.length === 0
+    ? [own]
+    : [own, { every: parseTimeframe(then.on!.every ?? side.if.every)!, texts: watched }]
 }
 
 /** The measure that a price is told by; undefined where the market tells it. */
@@ -52,8 +75,8 @@ export const pricesOf = ({ if: { prices = 'OverSplits' } }: Pick<Side, 'if'>): A
 
 /** Counts of trades that the rule text of a side reads, which bars have besides. */
 export function countsOf(side: Side): ExtraName[] {
-  const { columns } = readsOf(treesOf(side).trees, everyOf(side))
-  return COUNTED.filter((name) => columns.has(name))
+  const reads = readingsOf(side).map((one) => readsOf(treesIn(one).trees, one.every))
+  return COUNTED.filter((name) => reads.some(({ columns }) => columns.has(name)))
 }
 
 /** The bars that a side is asked on. */
@@ -72,13 +95,17 @@ export function wrongText(one: PlanText, every: Timeframe): string | undefined {
   return unit === one.is ? undefined : `“${one.text}” is a ${unit}, and a ${one.is} is wanted here`
 }
 
-/** The trees of all rule text of a side, each text once, and where each lies. Throws RangeError for one that does not check. */
-export function treesOf(side: Side): { trees: Node[]; place: Map<string, number> } {
+/** The trees of the rule text that a side asks of the bars of If; see treesIn. */
+export const treesOf = (side: Side): { trees: Node[]; place: Map<string, number> } =>
+  treesIn({ every: everyOf(side), texts: textsOf(side) })
+
+/** The trees of rule text, each text once, and where each lies. Throws RangeError for one that does not check. */
+export function treesIn({ every, texts }: Reading): { trees: Node[]; place: Map<string, number> } {
   const place = new Map<string, number>()
   const trees: Node[] = []
-  for (const one of textsOf(side)) {
+  for (const one of texts) {
     if (place.has(one.text)) continue
-    const { tree, issues } = checkText(one, everyOf(side))
+    const { tree, issues } = checkText(one, every)
     if (issues.length > 0 || !tree) throw new RangeError(sayIssue(issues[0]))
     place.set(one.text, trees.push(tree) - 1)
   }

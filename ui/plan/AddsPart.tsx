@@ -1,36 +1,7 @@
-import { type Adds, type Gone } from '@/core/plans/entry'
+import { type Adds } from '@/core/plans/entry'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
+import { FIRST_GONE, GoneBlank } from './GoneBlank'
 import { NumberBlank } from './blanks'
-
-type GoneKind = 'percent' | 'ticks' | 'risk'
-const FIRST: Record<GoneKind, Gone> = { percent: { percent: 2 }, ticks: { ticks: 40 }, risk: { risk: 1 } }
-
-/** A way that the price has gone, in a sentence. */
-function GoneBlank({ label, gone, change }: { label: string; gone: Gone; change(gone: Gone): void }) {
-  const [kind] = Object.keys(gone) as [GoneKind]
-  return (
-    <>
-      <NumberBlank
-        label={label}
-        needed
-        value={(gone as Record<GoneKind, number>)[kind]}
-        onChange={(value) =>
-          change({ [kind]: kind === 'ticks' ? Math.max(1, Math.round(value!)) : value! } as never)
-        }
-      />{' '}
-      <InlineChoice
-        label={`${label} is measured in`}
-        value={kind}
-        options={[
-          ['percent', '%'],
-          ['ticks', 'ticks'],
-          ['risk', 'times the risk'],
-        ]}
-        onChange={(next) => change(FIRST[next])}
-      />
-    </>
-  )
-}
 
 /** Whether more is ordered of what is held: when, how often, and where the stops go then. */
 export function AddsPart({
@@ -48,7 +19,7 @@ export function AddsPart({
         {' '}
         <InlineAction
           label={`Order more of what is held${of}`}
-          onAct={() => change({ most: 1, after: { gain: FIRST.risk }, stops: 'Own' })}
+          onAct={() => change({ most: 1, after: { gain: FIRST_GONE.risk }, stops: 'Own' })}
         >
           order more of what is held
         </InlineAction>
@@ -56,7 +27,7 @@ export function AddsPart({
     )
   const { most, after, stops } = adds
   const kind = after === 'Signal' ? 'Signal' : 'gain' in after ? 'gain' : 'loss'
-  const far = after === 'Signal' ? FIRST.percent : 'gain' in after ? after.gain : after.loss
+  const far = after === 'Signal' ? FIRST_GONE.percent : 'gain' in after ? after.gain : after.loss
   const when = (next: 'Signal' | 'gain' | 'loss', by = far): Adds['after'] =>
     next === 'Signal' ? 'Signal' : next === 'gain' ? { gain: by } : { loss: by }
   return (

@@ -1,5 +1,5 @@
 import { type PlanExits, type PlanLevel } from '@/core/plans/exits'
-import { InlineAction } from '../ticket/Inline'
+import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { NumberBlank } from './blanks'
 import { LevelBlank } from './LevelBlank'
 
@@ -72,6 +72,7 @@ export function ExitsPart({
             <InlineAction label={`Leave in parts${of}`} onAct={() => change(divided(exits))}>
               in parts
             </InlineAction>
+            <WrongSide of={of} exits={exits} change={change} />
           </>
         ) : null}
       </>
@@ -123,9 +124,34 @@ export function ExitsPart({
           add a part
         </InlineAction>
       )}
+      <WrongSide of={of} exits={exits as PlanExits} change={change} />
     </>
   )
 }
+
+/** What happens where the actual fill leaves one of the levels on its wrong side. */
+const WrongSide = ({
+  of,
+  exits,
+  change,
+}: {
+  of: string
+  exits: PlanExits
+  change(exits: PlanExits): void
+}) => (
+  <>
+    ; where the fill lies beyond one of them,{' '}
+    <InlineChoice
+      label={`Where the fill lies beyond a level${of}`}
+      value={exits.wrongSide ?? 'LeaveAtOnce'}
+      options={[
+        ['LeaveAtOnce', 'leave at once'],
+        ['Refuse', 'trade nothing at such a price'],
+      ]}
+      onChange={(wrongSide) => change({ ...exits, wrongSide })}
+    />
+  </>
+)
 
 function LevelsOf({
   label,

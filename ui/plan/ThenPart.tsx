@@ -1,10 +1,12 @@
 import { partsOf } from '@/core/orders/exits'
-import { type PlanLevel, type StopMove, type Then } from '@/core/plans/exits'
+import { type PlanLevel, type Then } from '@/core/plans/exits'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { UnfilledBlank } from './UnfilledPart'
 import { NumberBlank, TextBlank, TimeBlank } from './blanks'
 import { type OfSide } from './DoPart'
 import { ExitsPart } from './ExitsPart'
+import { MoveBlank } from './MoveBlank'
+import { EVERY } from './WhenPart'
 import { NetPart } from './LegsPart'
 import css from './Plan.module.css'
 
@@ -26,6 +28,8 @@ export function ThenPart({ of, side, put }: OfSide) {
   const pairs = 'pairs' in side.among
   const whole = 'legs' in side.do
   const stopped = exits !== undefined && partsOf<PlanLevel>(exits).every(({ stop }) => stop)
+  const targeted = exits !== undefined && partsOf<PlanLevel>(exits).every(({ target }) => target)
+  const watches = then.leaveIf !== undefined || (then.moves ?? []).length > 0
   return (
     <>
       {whole ? (
@@ -79,6 +83,7 @@ export function ThenPart({ of, side, put }: OfSide) {
           }}
         />
       ))}
+      {watches && <WatchedOn of={of} on={then.on} every={side.if.every} change={(on) => change({ on })} />}
       {then.leave && (
         <>
           ; that at a limit at{' '}
@@ -130,14 +135,16 @@ export function ThenPart({ of, side, put }: OfSide) {
             hold for several sessions
           </InlineAction>
         )}
-        {stopped && (then.moves ?? []).length < 4 && (
+        {(stopped || targeted) && (then.moves ?? []).length < 4 && (
           <InlineAction
-            label={`Move the stop${of}`}
+            label={`Move the stop or the target${of}`}
             onAct={() =>
-              change({ moves: [...(then.moves ?? []), { when: { gain: { percent: 1 } }, to: 'Fill' }] })
+              change({
+                moves: [...(then.moves ?? []), { of: 'Stop', when: { gain: { percent: 1 } }, to: 'Fill' }],
+              })
             }
           >
-            move the stop
+            move the stop or the target
           </InlineAction>
         )}
       </span>
@@ -145,80 +152,35 @@ export function ThenPart({ of, side, put }: OfSide) {
   )
 }
 
-type MoveKind = 'EntryBar' | 'EveryBar' | 'percent' | 'ticks' | 'risk'
+type On = Then['on']
 
-/** How a stop is moved, in a sentence. */
-function MoveBlank({
-  of,
-  move,
-  change,
-}: {
-  of: string
-  move: StopMove
-  change(move: StopMove | undefined): void
-}) {
-  const { when, to } = move
-  const kind: MoveKind = typeof when === 'string' ? when : (Object.keys(when.gain)[0] as MoveKind)
-  const turn = (next: MoveKind) => {
-    if (next === 'EntryBar' || next === 'EveryBar')
-      change({ when: next, to: to === 'Fill' ? { level: 'low' } : to })
-    else change({ when: { gain: { [next]: next === 'ticks' ? 40 : 1 } as never }, to })
-  }
+/** On which bars it is watched while something is held: those of the condition, or its own. */
+function WatchedOn({ of, on, every, change }: { of: string; on: On; every: string; change(on: On): void }) {
   return (
     <>
-      ; the stop goes to{' '}
+      ; watched{' '}
       <InlineChoice
-        label={`Stop goes to${of}`}
-        value={to === 'Fill' ? 'Fill' : 'level'}
+        label={`Watched${of}`}
+        value={!on ? 'If' : on.bars}
         options={[
-          ['Fill', 'the price of the fill'],
-          ['level', 'the price'],
+          ['If', 'as If is asked'],
+          ['Complete', 'at the end of every'],
+          ['SoFar', 'at each tick, on'],
         ]}
-        onChange={(next) => change({ when, to: next === 'Fill' ? 'Fill' : { level: 'low' } })}
+        onChange={(bars) => change(bars === 'If' ? undefined : { ...on, bars })}
       />
-      {to !== 'Fill' && (
+      {on && (
         <>
           {' '}
-          <TextBlank
-            label={`New stop${of}`}
-            value={to.level}
-            onChange={(level) => change({ when, to: { level } })}
-          />
-        </>
-      )}{' '}
-      {typeof when !== 'string' && (
-        <>
-          once it has gained{' '}
-          <NumberBlank
-            label={`Gain${of}`}
-            needed
-            value={(when.gain as Record<string, number>)[kind]}
-            onChange={(value) =>
-              change({
-                when: {
-                  gain: { [kind]: kind === 'ticks' ? Math.max(1, Math.round(value!)) : value! } as never,
-                },
-                to,
-              })
-            }
+          <InlineChoice
+            label={`Bars that are watched${of}`}
+            value={on.every ?? every}
+            options={[...new Set([...EVERY, every])].map((one) => [one, one] as const)}
+            onChange={(next) => change({ ...on, every: next })}
           />{' '}
+          {on.bars === 'SoFar' ? 'bars' : 'bar'}
         </>
       )}
-      <InlineChoice
-        label={`Moved when${of}`}
-        value={kind}
-        options={[
-          ['percent', '%'],
-          ['ticks', 'ticks'],
-          ['risk', 'times the risk'],
-          ['EntryBar', 'once the bar of the entry is complete'],
-          ['EveryBar', 'at the end of every bar, never back'],
-        ]}
-        onChange={turn}
-      />{' '}
-      <InlineAction label={`Take the move away${of}`} onAct={() => change(undefined)}>
-        take away
-      </InlineAction>
     </>
   )
 }

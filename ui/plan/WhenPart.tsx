@@ -2,7 +2,8 @@ import { type Plan } from '@/core/plans/document'
 import { InlineChoice } from '../ticket/Inline'
 import { NumberBlank, TimeBlank } from './blanks'
 
-const EVERY = ['1 min', '5 min', '15 min', '30 min', '1 hour', '1 day'] as const
+/** Lengths of bars that are proposed. */
+export const EVERY = ['1 min', '5 min', '15 min', '30 min', '1 hour', '1 day'] as const
 
 interface Props {
   plan: Plan

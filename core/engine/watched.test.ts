@@ -1,0 +1,102 @@
+import { describe, expect, it } from '@jest/globals'
+import { barOf, OPEN, PlanBench } from '@/tests/planBench'
+import { growBars } from './growing'
+import { planIssues } from '../plans/check'
+import { PLAN_FORM, Plan } from '../plans/document'
+import { planProse } from '../plans/say'
+import { prepare } from './prepare'
+import { sayWant } from './say'
+import { freshState } from './state'
+import { step } from './step'
+
+/** Buys 100 where the price comes above its average of three bars of 5 minutes. */
+const planOf = (then: object): Plan =>
+  Plan.parse({
+    ...{ form: PLAN_FORM, formVersion: 1, id: 'kept', name: 'Kept', version: 1, when: { look: 'Bar' } },
+    sides: [
+      {
+        among: { list: ['OSPRY'] },
+        if: { rule: 'close > sma(close, 3)', every: '5 min' },
+        provided: [],
+        do: { open: 'Long', price: 'market', size: { shares: 100 } },
+        then,
+      },
+    ],
+    never: { entriesPerDay: 1, quoteAge: 900 },
+  })
+const begun = (then: object): PlanBench => {
+  const bench = new PlanBench(planOf(then))
+  ;[10, 9.9, 9.8, 9.7, 10].forEach((close, k) => bench.bar(k, close))
+  expect(bench.held).toBe(100)
+  return bench
+}
+/** A minute, counted from the open, is over. */
+const minute = (bench: PlanBench, k: number, close: number) => {
+  const bar = barOf(k, close, 1)
+  bench.step({ is: 'bar', at: bar.end, symbol: 'OSPRY', every: '1 min', bar }, true)
+}
+
+describe('what is held is watched', () => {
+  it('on bars of its own, apart from those of the condition', () => {
+    const then = { leaveIf: 'close < lowest(earlier(close, 1 bar), 3)', on: { every: '1 min' } }
+    expect(planIssues(planOf(then)).filter(({ is }) => is === 'error')).toEqual([])
+    const bench = begun(then)
+    ;[10, 10.1, 10.2].forEach((close, k) => minute(bench, 25 + k, close))
+    expect(bench.sent).toHaveLength(1)
+    // Below the three minutes before it, in the middle of a bar of five.
+    minute(bench, 28, 9.99)
+    expect(sayWant(bench.wanted.at(-1)!)).toBe('Sell 100 OSPRY Market')
+    expect(planProse(planOf(then)).at(-2)?.text).toBe(
+      'all where close < lowest(earlier(close, 1 bar), 3); watched at the end of every 1 min bar',
+    )
+  })
+
+  it('at each tick, where it says so', () => {
+    const then = { leaveIf: 'close < 9.85', on: { bars: 'SoFar' } }
+    const bench = begun(then)
+    growBars(bench.shared.growing, '5 min')
+    bench.tick(26, 9.9)
+    expect(bench.held).toBe(100)
+    bench.tick(27, 9.84)
+    expect(bench.held).toBe(0)
+  })
+
+  it('a target follows its measure to either side; one that the price has come to is filled', () => {
+    const bench = begun({
+      exits: { stop: { percent: 5 }, target: { percent: 5 } },
+      moves: [{ of: 'Target', when: 'EveryBar', to: { level: 'sma(close, 2) + 0.3' } }],
+    })
+    expect(bench.exits).toEqual({ Stop: 9.5, Target: 10.5 })
+    bench.bar(5, 10.1)
+    // 10.05 and 0.30; then 10.00 and 0.30.
+    expect(bench.exits).toEqual({ Stop: 9.5, Target: 10.35 })
+    bench.bar(6, 9.9)
+    expect(bench.exits).toEqual({ Stop: 9.5, Target: 10.3 })
+    bench.bar(7, 10.4)
+    expect(bench.held).toBe(0)
+    const bare = { exits: { stop: { percent: 5 } }, moves: [{ of: 'Target', when: 'EveryBar', to: 'Fill' }] }
+    expect(planIssues(planOf(bare)).map(({ text }) => text)).toContain(
+      'a target is moved, and there is none for all of it',
+    )
+  })
+
+  it('also where it is looked for no more, and by who begins anew and is told of it by the broker alone', () => {
+    const then = { leaveIf: 'close < 9.85' }
+    const bench = begun(then)
+    const { shared, reported } = bench
+    // Today's search found nothing.
+    const [prepared, state] = [prepare(bench.plan, shared.listed, [[]]), freshState(bench.plan)]
+    const at = OPEN + 30 * 60_000
+    const told = (event: Parameters<typeof step>[3], acts: boolean) =>
+      step(prepared, state, shared, event, acts).intents.map(sayWant)
+    told({ is: 'time', at }, false)
+    for (const report of reported) told({ is: 'report', at, report }, false)
+    const bar = (k: number, close: number) => {
+      const one = barOf(k, close)
+      return { is: 'bar' as const, at: one.end, symbol: 'OSPRY', every: '5 min', bar: one }
+    }
+    told(bar(4, 10), false)
+    expect(told(bar(5, 9.9), true)).toEqual([])
+    expect(told(bar(6, 9.8), true)).toEqual(['Sell 100 OSPRY Market'])
+  })
+})
