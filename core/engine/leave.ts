@@ -5,7 +5,7 @@ import { addByDistance } from './adds'
 import { clockOf } from './clock'
 import { heldValue } from './prepare'
 import { type Held } from './state'
-import { moveStops } from './stops'
+import { exitsOf, moveStops } from './stops'
 import { closeBoth, closeHeld, say, type Stepping } from './want'
 import { daysLeft, netGain } from './whole'
 
@@ -21,6 +21,7 @@ export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: numb
     closeBoth(stepping, held.side, symbol, `its rule at ${bar.time} ${tradeOf(stepping, symbol)}`)
     return
   }
+  if (then.stopWaits !== undefined && leaveStop(stepping, symbol, then.stopWaits)) return
   if (then.net && leaveByNet(stepping, symbol, held, then.net)) return
   if (held.legs) return
   moveStops(stepping, symbol, held, bar)
@@ -34,6 +35,16 @@ function leaveOn(stepping: Stepping, symbol: string): boolean {
   if (signal === undefined) return false
   if (clockOf(prepared.listed[symbol].venue).at(at).state !== 'Open') return true
   return closeHeld(stepping, symbol, signal)
+}
+
+/** Closes at the market what a stop that was set off has not sold at its limit in so many minutes. */
+function leaveStop(stepping: Stepping, symbol: string, minutes: number): boolean {
+  const { prepared, at } = stepping
+  const off = exitsOf(stepping, symbol, 'Stop').find(
+    ({ offAt }) => offAt !== undefined && at - offAt >= minutes * 60_000,
+  )
+  if (!off || clockOf(prepared.listed[symbol].venue).at(at).state !== 'Open') return false
+  return closeHeld(stepping, symbol, `its stop ${tradeOf(stepping, symbol)}`, true)
 }
 
 /** Number of the trade that is under way: one that begins after another has ended is closed too. */

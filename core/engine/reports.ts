@@ -95,14 +95,15 @@ export function setWorks(state: PlanState, clOrdId: string, own: OwnOrder, works
   if (list.length === 0) delete state.working[own.symbol]
 }
 
-function takeExit(
-  own: OwnOrder,
-  { orderId, clOrdId, role, ordStatus, stopPx, price }: ExecutionReport,
-): void {
+function takeExit(own: OwnOrder, report: ExecutionReport): void {
+  const { orderId, clOrdId, role, ordStatus, ordType, stopPx, price } = report
   if (role !== 'Stop' && role !== 'Target') return
   const exits = (own.exits ??= {})
   const level = role === 'Target' ? { price } : stopPx === undefined ? {} : { stopPx }
-  exits[orderId] = { clOrdId, role, works: isWorking(ordStatus), ...level }
+  const waits = ordType === 'StopLimit' && report.triggered === true
+  const offAt = exits[orderId]?.offAt ?? (waits ? Date.parse(report.transactTime) : undefined)
+  const works = isWorking(ordStatus)
+  exits[orderId] = { clOrdId, role, works, ...level, ...(offAt === undefined ? {} : { offAt }) }
 }
 
 function takeTrade(

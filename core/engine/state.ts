@@ -42,6 +42,8 @@ export interface OwnExit {
   /** Where it stands: the price of a target. */
   stopPx?: number
   price?: number
+  /** When a stop was set off that waits at its limit. */
+  offAt?: number
   /** What it was last asked to be moved to. */
   asked?: number
 }

@@ -81,7 +81,7 @@ function move(
 }
 
 /** Exits that the broker holds for what the plan holds of a security, the newest order's last. */
-function exitsOf(
+export function exitsOf(
   { state: { orders, bySymbol } }: Stepping,
   symbol: string,
   role: OwnExit['role'],

@@ -63,15 +63,17 @@ export function closeBoth(stepping: Stepping, side: number, symbol: string, sign
   return closeHeld(stepping, symbol, signal) || other
 }
 
+const MARKET = { ordType: 'Market' } as const
+
 /** So long after a way out has ended with something left it is tried again, milliseconds. */
 const AGAIN = 60_000
 const MOST_TIMES = 100
 
 /**
  * Closes what the plan holds of a security; true where that is wanted or was. Once for each signal: where the order ends with
- * something left, another follows it a little later, until nothing is.
+ * something left, another follows it a little later, until nothing is. `atMarket`: whatever limit the plan leaves at.
  */
-export function closeHeld(stepping: Stepping, symbol: string, signal: string): boolean {
+export function closeHeld(stepping: Stepping, symbol: string, signal: string, atMarket = false): boolean {
   const { prepared, state, shared, at } = stepping
   const { plan, listed } = prepared
   const { quantity = 0, legs } = state.held[symbol] ?? {}
@@ -91,7 +93,7 @@ export function closeHeld(stepping: Stepping, symbol: string, signal: string): b
     ? closingOrder(legs, { clOrdId: found.clOrdId, symbol, orderQty, origin })
     : {
         ...{ clOrdId: found.clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy' },
-        ...leavingAt(stepping, symbol, found.waited),
+        ...(atMarket ? MARKET : leavingAt(stepping, symbol, found.waited)),
         ...{ timeInForce: 'Day', orderQty, positionEffect: 'Close', origin },
       }
   wantOrder(stepping, 'out', order)

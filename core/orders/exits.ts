@@ -72,13 +72,37 @@ const wrongSide = z.enum(['LeaveAtOnce', 'Refuse']).optional().meta({
 })
 
 function checkExits(
-  exits: Levels & { parts?: readonly (Levels & { share?: number })[] },
+  exits: Levels & { parts?: readonly (Levels & { share?: number })[]; stopLimit?: object },
   ctx: z.RefinementCtx,
 ): void {
   const wrong: Wrong = (path, message) => ctx.addIssue({ code: 'custom', path, message })
+  const fixed = (exits.parts ?? [exits]).some(({ stop }) => stop && !('trail' in stop))
+  if (exits.stopLimit && !fixed)
+    wrong(['stopLimit'], 'there is no stop, or none that does not trail; leave it out')
   if (!exits.parts) return checkLevels(exits, wrong, [])
   if (exits.stop || exits.target) wrong(['parts'], 'give stop and target of each part, not beside them')
   checkParts(exits.parts, wrong)
+}
+
+/** How far beyond a stop the limit lies that it becomes. */
+export const StopLimitBy = z
+  .union([
+    z.strictObject({ ticks: z.int().min(0).max(10_000) }),
+    z.strictObject({ percent: z.number().positive().lt(100) }),
+  ])
+  .meta({ id: 'StopLimitBy', description: 'Ticks, or percent of the stop' })
+export type StopLimitBy = z.infer<typeof StopLimitBy>
+
+/** What holds for all exits of an entry. */
+const ofAll = {
+  wrongSide,
+  stopLimit: StopLimitBy.optional().meta({
+    description:
+      'Stops that do not trail become limit orders so far beyond them (StopLimit), which may stay unfilled; market orders where left out. Where such a stop is moved, its limit goes along',
+  }),
+  timeInForce: z.enum(['Day', 'GoodTillCancel']).optional().meta({
+    description: 'How long they stay; good till cancel where left out',
+  }),
 }
 
 const PARTS = 'Instead of stop and target: several exits for parts of the position'
@@ -89,7 +113,7 @@ export const exitsWith = <L extends z.ZodType<object>>(level: L) =>
     .strictObject({
       ...{ stop: level.optional(), target: level.optional() },
       parts: z.array(partWith(level)).min(2).max(4).optional().meta({ description: PARTS }),
-      wrongSide,
+      ...ofAll,
     })
     .superRefine((exits, ctx) => checkExits(exits as Parameters<typeof checkExits>[0], ctx))
 
@@ -97,13 +121,13 @@ export const Exits = z
   .strictObject({
     ...{ stop: ExitLevel.optional(), target: ExitLevel.optional() },
     parts: z.array(ExitPart).min(2).max(4).optional().meta({ description: PARTS }),
-    wrongSide,
+    ...ofAll,
   })
   .superRefine(checkExits)
   .meta({
     id: 'Exits',
     description:
-      'Held by the broker, released by the first fill of the entry; with both, one cancels the other. Good till cancel.',
+      'Held by the broker, released by the first fill of the entry; with both, one cancels the other.',
   })
 export type Exits = z.infer<typeof Exits>
 

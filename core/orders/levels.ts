@@ -1,6 +1,6 @@
 import { type IncrementBand, incrementAt, ticksBetween, toTick } from '../market/increment'
 import { type Side } from './legs'
-import { type ExitLevel, type Exits, type Trail } from './exits'
+import { type ExitLevel, type Exits, type StopLimitBy, type Trail } from './exits'
 
 /** A level as people read it: price, and its distance from the reference in percent and ticks. */
 export interface Level {
@@ -63,6 +63,18 @@ function exitPrice(
   if ('trail' in level) return trailedPrice(level.trail, closingSide(side), reference, bands)
   const from = toTick(bands, reference)
   return toTick(bands, from + way * level.ticks * incrementAt(bands, from))
+}
+
+/** The limit that a stop of a side becomes: so far beyond it, on a tick that is not nearer; never below the first tick. */
+export function stopLimitPrice(
+  by: StopLimitBy,
+  side: Side,
+  stopPx: number,
+  bands: readonly IncrementBand[],
+): number {
+  const way = directionOf(side)
+  const distance = 'ticks' in by ? by.ticks * incrementAt(bands, stopPx) : (stopPx * by.percent) / 100
+  return Math.max(toTick(bands, stopPx + way * distance, way > 0 ? 'up' : 'down'), incrementAt(bands, 0))
 }
 
 /** Where a trailing stop of a side stands behind a price; on a tick, the one that is further away. */

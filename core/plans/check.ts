@@ -156,7 +156,7 @@ function legsIssues({ among, then }: Side, { legs }: OpenLegs, say: Say): void {
 }
 
 function openIssues(side: Side, deed: Open, shared: boolean, say: Say): void {
-  const { exits, outAt, leaveIf, moves = [], sessions } = side.then
+  const { exits, outAt, leaveIf, moves = [], sessions, stopWaits } = side.then
   const parts = exits ? partsOf<PlanLevel>(exits) : []
   if (deed.mate && !('pairs' in side.among)) say('Do', 'a ratio is of pairs, and this looks at none')
   const stopped = parts.length > 0 && parts.every(({ stop }) => stop)
@@ -177,6 +177,20 @@ function openIssues(side: Side, deed: Open, shared: boolean, say: Say): void {
     say('Then', 'a stop is moved, and there is none for all of it')
   if (moves.some(({ of }) => of === 'Target') && !parts.every(({ target }) => target))
     say('Then', 'a target is moved, and there is none for all of it')
+  if (stopWaits !== undefined && !exits?.stopLimit)
+    say('Then', 'a stop waits at its limit, and has none: give the limit, or take the minutes away')
+  if (exits?.timeInForce === 'Day' && stopped && (!outAt || (sessions ?? 1) > 1))
+    say(
+      'Then',
+      'the stop ends with the session, and what is held may not: nothing protects it then',
+      'warning',
+    )
+  if (exits?.stopLimit && stopWaits === undefined)
+    say(
+      'Then',
+      'a stop that becomes a limit may stay unfilled while the price runs away: say when the rest goes at the market',
+      'warning',
+    )
   if (sessions !== undefined && outAt === undefined)
     say('Then', 'it is held for so many sessions: say at which time of the last it is closed')
   if (parts.length === 0 && !outAt && !leaveIf)

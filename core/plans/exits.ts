@@ -59,6 +59,10 @@ export type LeaveAt = z.infer<typeof LeaveAt>
 
 export const Then = z.strictObject({
   exits: PlanExits.optional().meta({ description: 'Held by the broker, measured from the actual fill' }),
+  stopWaits: z.int().min(1).max(390).optional().meta({
+    description:
+      'Minutes that a stop which was set off waits at its limit (see exits.stopLimit); then all is closed at the market. As long as the broker lets it where this is left out',
+  }),
   moves: z.array(StopMove).max(4).optional().meta({
     description:
       'How the stop or the target is moved; the plan does it, the order itself stays at the broker',
@@ -133,11 +137,12 @@ interface NotFixed {
 
 /** Exits as an order carries them: measures are asked once, now. Or the measure that is not known, or lies on the wrong side. */
 export function fixedExits(exits: PlanExits, facts: LevelFacts): { exits: Exits } | NotFixed {
+  const { parts: _parts, stop: _stop, target: _target, ...ofAll } = exits
   if (!exits.parts) {
     const fixed = fixedPart(exits, facts)
     if ('why' in fixed) return fixed
     const { stop, target } = fixed
-    return { exits: { stop, target, wrongSide: exits.wrongSide } }
+    return { exits: { stop, target, ...ofAll } }
   }
   const parts: NonNullable<Exits['parts']> = []
   for (const part of exits.parts) {
@@ -145,7 +150,7 @@ export function fixedExits(exits: PlanExits, facts: LevelFacts): { exits: Exits 
     if ('why' in fixed) return fixed
     parts.push(part.share === undefined ? fixed : { ...fixed, share: part.share })
   }
-  return { exits: { parts, wrongSide: exits.wrongSide } }
+  return { exits: { parts, ...ofAll } }
 }
 
 interface Levels {

@@ -1,4 +1,4 @@
-import { partsOf } from '../orders/exits'
+import { partsOf, type StopLimitBy } from '../orders/exits'
 import { type PlanLevel, type StopMove, type Then } from './exits'
 import { goneText, number, priceText, unfilledText } from './sayDo'
 import { timeText } from './times'
@@ -50,9 +50,12 @@ export function moveText({ of, when, to }: StopMove): string {
   return `${what} goes to ${where} once it has gained ${goneText(when.gain)}`
 }
 
+const byText = (by: StopLimitBy): string =>
+  'ticks' in by ? `${by.ticks} ${by.ticks === 1 ? 'tick' : 'ticks'}` : `${number(by.percent)} %`
+
 /** How a side gets out again, in words. */
 export function thenText({
-  then: { exits, moves = [], leaveIf, on, net, daysLeft, sessions, outAt, leave },
+  then: { exits, stopWaits, moves = [], leaveIf, on, net, daysLeft, sessions, outAt, leave },
 }: {
   then: Then
 }): string {
@@ -60,6 +63,9 @@ export function thenText({
   const levels = parts.map((part, i) => partText(part, parts.length > 1, i === parts.length - 1))
   const ways = [
     levels.length > 0 && `leave ${listed.format(levels)}, from the fill, held by the broker`,
+    exits?.stopLimit &&
+      `a stop becomes a limit ${byText(exits.stopLimit)} beyond it${stopWaits === undefined ? '' : `, after ${stopWaits} min what is left goes at the market`}`,
+    exits?.timeInForce === 'Day' && 'stop and target end with the session',
     exits?.wrongSide === 'Refuse' && 'nothing is traded at a price beyond one of them',
     ...moves.map(moveText),
     net && netText(net),

@@ -1,5 +1,5 @@
 import { orderIdOf } from '../book/working'
-import { closingSide, directionOf, exitPrices } from '../orders/levels'
+import { closingSide, directionOf, exitPrices, stopLimitPrice } from '../orders/levels'
 import { partsOf, shareOut } from '../orders/exits'
 import { priceText } from '../market/money'
 import { multiplierOf } from '../options/osi'
@@ -8,6 +8,7 @@ import { type Seat, exitsOf, orderOf, report } from './seat'
 
 /** Takes down the exits of an entry, which wait until something of it is filled. */
 export function attachExits(seat: Seat, entryId: string, entry: NewOrder, at: number): void {
+  const { stopLimit, timeInForce = 'GoodTillCancel' } = entry.exits!
   const parts = partsOf(entry.exits!)
   const quantities = shareOut(parts, entry.orderQty, seat.place.lotOf(entry.symbol))
   parts.forEach((levels, i) => {
@@ -21,9 +22,9 @@ export function attachExits(seat: Seat, entryId: string, entry: NewOrder, at: nu
         symbol: entry.symbol,
         side: closingSide(entry.side),
         orderQty: quantities[i],
-        ordType: role === 'Target' ? 'Limit' : trail ? 'TrailingStop' : 'Stop',
+        ordType: role === 'Target' ? 'Limit' : trail ? 'TrailingStop' : stopLimit ? 'StopLimit' : 'Stop',
         trail,
-        timeInForce: 'GoodTillCancel',
+        timeInForce,
         role,
         parentOrderId: entryId,
         part: parts.length > 1 ? i + 1 : undefined,
@@ -65,13 +66,14 @@ export function onWrongSide(seat: Seat, entry: Order, price: number): string | u
 export function followEntry(seat: Seat, entryId: string, quantity: number, at: number): void {
   const entry = orderOf(seat, entryId)
   const lot = seat.place.lotOf(entry.symbol)
+  const bands = seat.place.bandsOf(entry.symbol)
   const parts = entry.exits ? partsOf(entry.exits) : []
   const [whole, now, before] = [entry.orderQty, entry.cumQty, entry.cumQty - quantity].map((sum) =>
     shareOut(parts, sum, lot),
   )
   const prices = parts.map((part, i) =>
     exitPrices(part, {
-      ...{ side: entry.side, reference: entry.avgPx, bands: seat.place.bandsOf(entry.symbol) },
+      ...{ side: entry.side, reference: entry.avgPx, bands },
       quantity: whole[i] * multiplierOf(entry.symbol),
     }),
   )
@@ -87,8 +89,12 @@ export function followEntry(seat: Seat, entryId: string, quantity: number, at: n
     const orderQty = exit.ordStatus === 'PendingNew' ? now[i] : exit.orderQty + now[i] - before[i]
     // Too little is filled for a lot of this part.
     if (orderQty === 0) continue
+    const limit =
+      exit.ordType === 'StopLimit' && price !== undefined
+        ? { price: stopLimitPrice(entry.exits!.stopLimit!, exit.side, price, bands) }
+        : {}
     const change = {
-      ...(moved ? {} : role === 'Stop' ? { stopPx: price } : { price }),
+      ...(moved ? {} : role === 'Stop' ? { stopPx: price, ...limit } : { price }),
       orderQty,
       leavesQty: orderQty - exit.cumQty,
       text: wrong

@@ -1,7 +1,7 @@
 import { sharesOf } from '../book/book'
 import { orderIdOf } from '../book/working'
 import { type IncrementBand, incrementAt, toTick } from '../market/increment'
-import { type ExitLevel, type Exits, type Trail } from '../orders/exits'
+import { type ExitLevel, type Exits, type StopLimitBy, type Trail } from '../orders/exits'
 import { type Side } from '../orders/legs'
 import { type Order } from '../orders/model'
 import { standingStatus } from '../orders/states'
@@ -115,14 +115,18 @@ function splitLevel(level: ExitLevel, ratio: number): ExitLevel {
   return 'trail' in level ? { trail: splitTrail(level.trail, ratio) } : level
 }
 
+const splitBy = (by: StopLimitBy, ratio: number): StopLimitBy =>
+  'ticks' in by ? { ticks: Math.ceil(by.ticks / ratio) } : by
+
 function splitExits(exits: Exits, ratio: number): Exits {
   const levels = ({ stop, target }: Pick<Exits, 'stop' | 'target'>) => ({
     ...(stop ? { stop: splitLevel(stop, ratio) } : {}),
     ...(target ? { target: splitLevel(target, ratio) } : {}),
   })
-  const { parts, ...rest } = exits
+  const { parts, stopLimit, ...rest } = exits
   return {
     ...rest,
+    ...(stopLimit ? { stopLimit: splitBy(stopLimit, ratio) } : {}),
     ...levels(exits),
     ...(parts ? { parts: parts.map((part) => ({ ...part, ...levels(part) })) } : {}),
   }

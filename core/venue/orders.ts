@@ -140,7 +140,8 @@ export function endSession(
 ): void {
   const ending = [...allWorking(seat.book.working)].filter(
     (one) =>
-      ((one.day && one.tradeDate <= date) ||
+      // What protects is there as long as what it waits for may be filled.
+      ((one.day && one.tradeDate <= date && (one.role === 'Entry' || !one.pending)) ||
         (one.until !== '' && one.until <= date) ||
         (one.pending && orderOf(seat, one.orderId).approval !== undefined)) &&
       isHere(one.symbol),

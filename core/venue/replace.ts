@@ -1,5 +1,6 @@
 import { type Book, standingUnder } from '../book/book'
 import { type WorkingBook } from '../book/working'
+import { fromE4, toE4 } from '../market/money'
 import { type Finding } from '../orders/findings'
 import {
   hasLimit,
@@ -46,12 +47,19 @@ export function asChanged(order: Order, change: OrderChange): NewOrder {
   return {
     ...{ clOrdId: change.clOrdId, symbol, side, legs, ordType, exits, trail },
     orderQty: (change.orderQty ?? order.orderQty) - order.cumQty,
-    price: change.price ?? order.price,
+    price: change.price ?? limitWith(order, change),
     stopPx: change.stopPx ?? order.stopPx,
     timeInForce,
     // One that lasts otherwise now has no date of its own any more.
     expireDate: timeInForce === 'GoodTillDate' ? order.expireDate : undefined,
   }
+}
+
+/** The limit of an order with a change; that of an exit goes along with its stop. */
+function limitWith({ role, ordType, price, stopPx }: Order, change: OrderChange): number | undefined {
+  const goesAlong = role === 'Stop' && ordType === 'StopLimit' && change.stopPx !== undefined
+  if (!goesAlong || price === undefined || stopPx === undefined) return price
+  return fromE4(Math.max(1, toE4(price) + toE4(change.stopPx!) - toE4(stopPx)))
 }
 
 /** The working orders without one, which is checked anew. */

@@ -6,6 +6,7 @@ import { NumberBlank, TextBlank, TimeBlank } from './blanks'
 import { type OfSide } from './DoPart'
 import { ExitsPart } from './ExitsPart'
 import { MoveBlank } from './MoveBlank'
+import { StopLimitPart } from './StopLimitPart'
 import { EVERY } from './WhenPart'
 import { NetPart } from './LegsPart'
 import css from './Plan.module.css'
@@ -15,7 +16,7 @@ export function ThenPart({ of, side, put }: OfSide) {
   const { then } = side
   const { exits } = then
   const change = (part: Partial<Then>) => {
-    const next = { ...then, ...part }
+    const next = withoutVain({ ...then, ...part })
     // No level at all is no exits.
     put({
       then:
@@ -37,7 +38,10 @@ export function ThenPart({ of, side, put }: OfSide) {
       ) : pairs ? (
         'leave both'
       ) : (
-        <ExitsPart of={of} exits={exits} change={(next) => change({ exits: next })} />
+        <>
+          <ExitsPart of={of} exits={exits} change={(next) => change({ exits: next })} />
+          {exits && <StopLimitPart of={of} then={then} change={change} />}
+        </>
       )}
       {whole && then.daysLeft !== undefined ? ', at' : '; all by'}{' '}
       <TimeBlank
@@ -150,6 +154,14 @@ export function ThenPart({ of, side, put }: OfSide) {
       </span>
     </>
   )
+}
+
+/** What is said of stops is of no use once there are none that stand still. */
+function withoutVain({ exits, ...then }: Then): Then {
+  const fixed = exits && (exits.parts ?? [exits]).some(({ stop }) => stop && !('trail' in stop))
+  if (!exits || fixed) return { ...then, exits }
+  const { stopLimit: _by, ...rest } = exits
+  return { ...then, exits: rest, stopWaits: undefined }
 }
 
 type On = Then['on']
