@@ -6,7 +6,9 @@ import { conflictsOf } from './conflicts'
 import { Plan } from './document'
 import { eventsOf } from './eventList'
 import { findNow, Found, wrongFound } from './found'
+import { planIssues } from './check'
 import { bound, withInput, withValues, wrongInputs } from './inputs'
+import { letGoOfPlaces, placesOf, standsAt, withValuesInPlace } from './places'
 import { mostADay, mostText } from './most'
 import { barSetOf } from '@/tests/bars'
 
@@ -93,6 +95,40 @@ describe('named values', () => {
     expect(bound(example('low-end'))).toEqual(example('low-end'))
   })
 
+  it('stand at times and lengths of bars as well, and let go of a place where something else is written', () => {
+    const at = ['when.until.clock', 'sides.0.if.every', 'never.entriesPerDay']
+    const base = example('fast-over-slow')
+    const timed: Plan = {
+      ...base,
+      when: { ...base.when, until: { clock: '15:10' } },
+      never: { ...base.never, entriesPerDay: 2 },
+      inputs: [
+        { name: 'last_entry', value: '14:20', at: [at[0]] },
+        { name: 'length', value: '15 min', at: [at[1]] },
+        { name: 'often', value: '3', at: [at[2]] },
+      ],
+    }
+    expect([wrongInputs(timed), planIssues(timed).filter(({ is }) => is === 'error')]).toEqual([[], []])
+    const put = bound(timed)
+    expect(at.map((path) => standsAt(put, path))).toEqual(['14:20', '15 min', 3])
+    const labels = new Map(placesOf(timed).map(({ path, label }) => [path, label]))
+    expect(at.map((path) => labels.get(path))).toEqual([
+      ...['When: until, clock', 'If: every', 'Never: entries per day'],
+    ])
+    const wrong = withInput(timed, 'often', '0')
+    expect(planIssues(wrong)[0].text).toContain('with the values of its inputs, never.entriesPerDay')
+    expect(planIssues(withInput(timed, 'last_entry', '25:10'))[0].text).toContain('25:10 does not fit there')
+    // What is seen at a place is what holds there; written over by hand, it is the input's no more.
+    const seen = withValuesInPlace(timed)
+    expect(at.map((path) => standsAt(seen, path))).toEqual(['14:20', '15 min', 3])
+    const byHand = letGoOfPlaces(seen, { ...seen, never: { ...seen.never, entriesPerDay: 5 } })
+    expect(byHand.inputs!.map((one) => one.at)).toEqual([[at[0]], [at[1]], undefined])
+    expect(byHand.never.entriesPerDay).toBe(5)
+    const other = letGoOfPlaces(seen, withInput(seen, 'often', '4'))
+    expect([other.never.entriesPerDay, other.inputs![2].at]).toEqual([4, [at[2]]])
+    expect(letGoOfPlaces(seen, { ...seen, when: { look: 'Tick' } }).inputs![0].at).toBeUndefined()
+  })
+
   it('words that merely begin like them, and texts in quotes, stay', () => {
     const inputs = [{ name: 'span', value: '9' }]
     expect(withValues('sma(close, span) > spanner and close > level("span")', inputs).text).toBe(
@@ -122,9 +158,11 @@ describe('named values', () => {
     expect(wrongInputs(plan)).toEqual([])
     expect(wrong([{ name: 'close', value: '1' }])[0]).toContain('close is a word of rule text')
     expect(wrong([{ name: 'a', value: '1', at: ['sides.0.nowhere'] }])[0]).toContain(
-      'where there is no number',
+      'where there is no value',
     )
-    expect(wrong([{ name: 'a', value: 'x', at: ['never.entriesPerDay'] }])[0]).toContain('is no number')
+    expect(wrong([{ name: 'a', value: 'x', at: ['never.entriesPerDay'] }])[0]).toContain(
+      'x does not fit there',
+    )
     expect(
       wrong([
         { name: 'a', value: '1' },

@@ -2,7 +2,7 @@ import { type Timeframe, timeframeText } from '../market/timeframe'
 import { partsOf } from '../orders/exits'
 import { wrongPlanGate } from '../orders/gates'
 import { type Node, nodesOf, readsOf } from '../rules'
-import { type Plan, type Side } from './document'
+import { Plan, type Side } from './document'
 import { missingDrawings } from './drawn'
 import { type Adds, type Open, type OpenLegs } from './entry'
 import { isOption, underlyingOf } from '../options/osi'
@@ -33,6 +33,8 @@ export interface PlanIssue {
 
 /** Everything that a plan's own text tells of it, before any market is asked. */
 export function planIssues(given: Plan): PlanIssue[] {
+  const unfit = unfitInputs(given)
+  if (unfit.length > 0) return unfit
   const plan = bound(given)
   const missing = missingDrawings(plan)
   return [
@@ -52,6 +54,16 @@ export function planIssues(given: Plan): PlanIssue[] {
     ...wrongInputs(given).map((text) => ({ clause: 'If', side: 0, is: 'error', text }) as const),
     ...neverIssues(plan),
   ]
+}
+
+/** Values of inputs with which a plan is none: a length of nought, a share of 120 %. */
+function unfitInputs(plan: Plan): PlanIssue[] {
+  if (!plan.inputs) return []
+  const { error } = Plan.safeParse(bound(plan))
+  return (error?.issues ?? []).slice(0, 3).map(({ path, message }) => ({
+    ...{ clause: 'If', side: 0, is: 'error' },
+    text: `with the values of its inputs, ${path.join('.')}: ${message}`,
+  }))
 }
 
 function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {

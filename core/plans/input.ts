@@ -1,6 +1,6 @@
 import * as z from 'zod'
 
-/** What stands in one place and may be written, by its name, wherever rule text takes a value; and at numbers of clauses. */
+/** What stands in one place and may be written, by its name, wherever rule text takes a value; and at numbers, times and lengths of bars of clauses. */
 export const Input = z.strictObject({
   name: z
     .string()
@@ -9,7 +9,8 @@ export const Input = z.strictObject({
     description: 'As it would be written in its place: 20, 1.5%, 15 min, 40 ticks, 09:45',
   }),
   at: z.array(z.string().min(1).max(120)).max(20).optional().meta({
-    description: 'Numbers of clauses where it stands as well: sides.0.then.exits.stop.percent',
+    description:
+      'Numbers, times and lengths of bars of clauses where it stands as well: sides.0.then.exits.stop.percent',
   }),
 })
 export type Input = z.infer<typeof Input>

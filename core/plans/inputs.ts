@@ -1,6 +1,7 @@
 import { wordsOf } from '../rules/wordsOf'
 import { type Plan } from './document'
 import { type Input } from './input'
+import { putInPlace, standsAt, valueAt } from './places'
 
 /** Rule text with the values of inputs in place of their names, and where a place of it stood before. */
 export function withValues(
@@ -24,12 +25,6 @@ export function withValues(
   }
 }
 
-/** A number of a value as clauses take it: "1.5%" is 1.5; undefined where it is none. */
-function numberOf(value: string): number | undefined {
-  const number = Number(/^-?[\d.]+/.exec(value)?.[0])
-  return Number.isFinite(number) ? number : undefined
-}
-
 /** Where rule text stands in a plan. */
 const TEXTS: ReadonlySet<string> = new Set([
   'rule',
@@ -49,20 +44,9 @@ export function bound(plan: Plan): Plan {
   if (inputs.length === 0) return plan
   const { inputs: _inputs, ...rest } = plan
   const out = textsBound(rest, inputs) as Plan
-  for (const { value, at = [] } of inputs)
-    for (const path of at) {
-      const number = numberOf(value)
-      const keys = path.split('.')
-      const last = keys.pop()!
-      const place = keys.reduce<unknown>(inside, out)
-      if (number !== undefined && typeof inside(place, last) === 'number')
-        (place as Record<string, number>)[last] = number
-    }
+  putInPlace(out, inputs)
   return out
 }
-
-const inside = (of: unknown, key: string): unknown =>
-  typeof of === 'object' && of !== null ? (of as Record<string, unknown>)[key] : undefined
 
 function textsBound(of: unknown, inputs: readonly Input[]): unknown {
   if (Array.isArray(of)) return of.map((one) => textsBound(one, inputs))
@@ -94,10 +78,10 @@ export function wrongInputs({ inputs = [], ...plan }: Plan): string[] {
     if (inputs.findIndex((one) => one.name === name) !== i) said.push(`there are two inputs called ${name}`)
     if (isWord(name)) said.push(`${name} is a word of rule text; call the input otherwise`)
     for (const path of at) {
-      const place = path.split('.').reduce<unknown>(inside, plan)
-      if (typeof place !== 'number') said.push(`${name} stands at ${path}, where there is no number`)
-      else if (numberOf(value) === undefined)
-        said.push(`${name} stands at ${path}, and ${value} is no number`)
+      const stands = standsAt(plan, path)
+      if (stands === undefined) said.push(`${name} stands at ${path}, where there is no value`)
+      else if (valueAt(path, stands, value) === undefined)
+        said.push(`${name} stands at ${path}, and ${value} does not fit there`)
     }
     return said
   })

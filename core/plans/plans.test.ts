@@ -158,6 +158,49 @@ describe('the worked examples', () => {
 })
 
 describe('the other side of a plan', () => {
+  it('turns prices, levels and what leaves as well, with names of values in their places', () => {
+    const first = side({
+      if: { rule: 'rsi(14) crosses above high_end and close > sma(close, span)', every: '5 min' },
+      do: { open: 'Long', price: { limit: 'prior.high', ticks: 2, percent: 0.5 }, size: { shares: 5 } },
+      then: {
+        exits: {
+          parts: [
+            { stop: { level: 'prior.low - 2 * atr(span)' }, target: { distance: 'high - low' }, share: 50 },
+            { stop: { percent: 2 }, target: { level: 'close * 1.03' } },
+          ],
+        },
+        moves: [{ when: 'EveryBar', to: { level: 'lowest(low, span)' } }],
+        leaveIf: 'close < sma(close, span)',
+        leave: { at: 'bid', ticks: 3, unfilled: { minutes: 2 } },
+      },
+    })
+    const inputs = [
+      { name: 'span', value: '20' },
+      { name: 'high_end', value: '70' },
+    ]
+    const read = Plan.parse(plan({ sides: [first], inputs }))
+    const [, second] = withOtherSide(read)!.sides
+    expect(second.if.rule).toBe('rsi(14) crosses below 30 and close < sma(close, span)')
+    expect(second.do).toMatchObject({
+      open: 'Short',
+      price: { limit: 'prior.low', ticks: -2, percent: -0.5 },
+    })
+    expect(second.then).toMatchObject({
+      exits: {
+        parts: [
+          { stop: { level: 'prior.high + 2 * atr(span)' }, target: { distance: 'high - low' } },
+          { stop: { percent: 2 }, target: { level: 'close * 0.97' } },
+        ],
+      },
+      moves: [{ to: { level: 'highest(high, span)' } }],
+      leaveIf: 'close > sma(close, span)',
+      leave: { at: 'ask', ticks: -3 },
+    })
+    const [, back] = withOtherSide({ ...read, sides: [second] })!.sides
+    expect(back.then).toEqual(read.sides[0].then)
+    expect(back.do).toEqual(read.sides[0].do)
+  })
+
   it('turns the condition over and opens the other way; done to it again it gives the first', () => {
     const both = withOtherSide(Plan.parse(plan()))!
     expect(both.sides.map((one) => [one.if.rule, wayOf(one.do)])).toEqual([

@@ -25,6 +25,9 @@ export function otherSide(tree: Node): OtherSide {
   return { tree: turning.rule(spanless(tree)), changed: turning.changed }
 }
 
+/** A price of the other side: high for low, so much below for so much above; what has no direction stays. */
+export const otherLevel = (tree: Node): Node => new Turning().turn(spanless(tree))
+
 /** What a definition says of the other side of a name, with or without arguments. */
 const oppositeOf = (name: string): Opposite | undefined =>
   (NAMES.get(name) ?? FUNCTIONS.get(name) ?? INDICATORS.get(name))?.opposite
@@ -151,7 +154,7 @@ class Turning {
   }
 
   /** A value of the other side: high for low, the lower band for the upper, less for more. */
-  private turn(node: Node): Node {
+  turn(node: Node): Node {
     switch (node.kind) {
       case 'name':
         return { ...node, name: oppositeOf(node.name)?.name ?? node.name }

@@ -1,6 +1,7 @@
 import { type Plan } from '@/core/plans/document'
 import { type Input } from '@/core/plans/input'
-import { InlineAction, InlineText } from '../ticket/Inline'
+import { placesOf, standsAt, valueAt } from '@/core/plans/places'
+import { InlineAction, InlineChoice, InlineText } from '../ticket/Inline'
 
 /** A name that the plan has not given yet. */
 export function freshInput({ inputs = [] }: Plan): Input {
@@ -39,12 +40,49 @@ export function InputsPart({ plan, change }: { plan: Plan; change(plan: Plan): v
               value={one.value}
               onChange={(value) => value.trim() !== '' && put(i, { ...one, value })}
             />{' '}
+            <StandsAt plan={plan} input={one} change={(next) => put(i, next)} />{' '}
             <InlineAction label={`Take ${one.name} away`} onAct={() => put(i, undefined)}>
               take away
             </InlineAction>
           </span>
         ))}
       </dd>
+    </>
+  )
+}
+
+/** Where a value stands besides rule text, and where it may. */
+function StandsAt({ plan, input, change }: { plan: Plan; input: Input; change(input: Input): void }) {
+  const { name, value, at = [] } = input
+  const places = placesOf(plan)
+  const taken = new Set((plan.inputs ?? []).flatMap((one) => one.at ?? []))
+  const free = places.filter(
+    ({ path }) => !taken.has(path) && valueAt(path, standsAt(plan, path), value) !== undefined,
+  )
+  return (
+    <>
+      {at.map((path) => (
+        <span key={path} className="soft">
+          , at {places.find((one) => one.path === path)?.label ?? path}{' '}
+          <InlineAction
+            label={`Take ${name} away from ${path}`}
+            onAct={() => change({ ...input, at: at.filter((one) => one !== path) })}
+          >
+            take away
+          </InlineAction>
+        </span>
+      ))}{' '}
+      {free.length > 0 && (
+        <InlineChoice
+          label={`Where ${name} stands as well`}
+          value=""
+          options={[
+            ['', at.length === 0 ? 'by its name in rule text' : 'nowhere else'],
+            ...free.map(({ path, label, value: stands }) => [path, `at ${label} (${stands})`] as const),
+          ]}
+          onChange={(path) => path !== '' && change({ ...input, at: [...at, path] })}
+        />
+      )}
     </>
   )
 }

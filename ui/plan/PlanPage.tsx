@@ -9,6 +9,7 @@ import { type Plan } from '@/core/plans/document'
 import { readPlanFile } from '@/core/plans/memory'
 import { addMemory, hasBegun, memoryFrom, takeMemory } from '@/store/planMemory'
 import { bound } from '@/core/plans/inputs'
+import { letGoOfPlaces } from '@/core/plans/places'
 import { namedBy } from '@/core/plans/drawn'
 import { db, sayStorageError } from '@/store/db'
 import { keepPlan, versionFor } from '@/store/plans'
@@ -241,7 +242,7 @@ function One({
             ))}
           </ul>
         )}
-        <Clauses plan={plan} issues={issues} change={keep} />
+        <Clauses plan={plan} issues={issues} change={(next) => keep(letGoOfPlaces(plan, next))} />
         {run?.idle && <p className="refusal">It stands still: {run.idle}</p>}
         {run && <WaitingFor run={run} />}
         {run?.result && <p style={{ margin: '8px 0 0' }}>It {resultText(run.result)}.</p>}
