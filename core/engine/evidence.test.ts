@@ -1,11 +1,13 @@
 import { readFileSync } from 'node:fs'
-import { expect, it } from '@jest/globals'
+import { describe, expect, it } from '@jest/globals'
 import { barOf, PlanBench, type Prices } from '@/tests/planBench'
 import { type Bars, emptyBars, SERIES } from '../market/bars'
 import { PLAN_FORM, Plan } from '../plans/document'
 import { bound } from '../plans/inputs'
 import { evidenceOf } from './evidence'
+import { BRACKWATER } from '../market/venue'
 import { sayClause } from './say'
+import { timeExitOf } from './timeExit'
 
 const barsOf = (all: readonly Prices[], minutes = 5): Bars => {
   const bars = emptyBars(all.length, { count: minutes, unit: 'min' }, 'America/Halifax')
@@ -71,4 +73,20 @@ it('of a pair both are read', () => {
   const others = new Map([['GANET', barsOf([19, 19, 21, 22])]])
   expect(ifOf(pair, 1, { others })).toBe('close - mate(close) −8.80 is not below -9')
   expect(ifOf(pair, 2, { others })).toBe('close - mate(close) −10.60 is below -9')
+})
+
+describe('when it would be left by the time', () => {
+  const at = (text: string) => Date.parse(`${text}-03:00`)
+  // 15 May 2026 is a Friday; what is entered at night is of the next session.
+  it.each([
+    [{ outAt: { clock: '15:50' } }, '2026-05-15T10:00:00', '2026-05-15T15:50:00'],
+    [{ outAt: { beforeClose: 10 }, sessions: 2 }, '2026-05-14T10:00:00', '2026-05-15T15:50:00'],
+    [{ outAt: { afterOpen: 30 }, sessions: 3 }, '2026-05-13T20:00:00', '2026-05-18T10:00:00'],
+  ] as const)('%j, entered at %s', (then, entered, out) => {
+    expect(timeExitOf(then, BRACKWATER, at(entered))).toBe(at(out))
+  })
+
+  it('is not known where no time is given', () => {
+    expect(timeExitOf({}, BRACKWATER, at('2026-05-15T10:00:00'))).toBeUndefined()
+  })
 })

@@ -6,6 +6,7 @@ import { Do, wayOf } from './entry'
 import { Then } from './exits'
 import { Found } from './found'
 import { Input } from './input'
+import { PairScan } from './pairScan'
 import { Score } from './score'
 import { DatedEvent, SeenRule } from './seen'
 import { SessionTime } from './times'
@@ -66,6 +67,7 @@ export const Among = z.union([
       .meta({
         description: 'Pairs of securities; rule text is asked of the first and reads the second as mate(x)',
       }),
+    scan: PairScan.optional(),
   }),
 ])
 export type Among = z.infer<typeof Among>

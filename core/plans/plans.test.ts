@@ -11,6 +11,8 @@ import { type Open, wayOf } from './entry'
 import { seedPlan } from './seed'
 import { originOf, planOrderId, sentFor } from './ids'
 import { planProse } from './say'
+import { type Pair } from '../scan/pairs'
+import { chosenPairs } from './pairScan'
 import { withOtherSide } from './sides'
 import { pricesOf } from './texts'
 import { momentOf } from './times'
@@ -216,6 +218,40 @@ describe('the other side of a plan', () => {
     const still = { if: { rule: 'volume > 1000', every: '5 min' } }
     expect(withOtherSide(Plan.parse(plan({ sides: [side(still)] })))).toBeUndefined()
     expect(planProse({ ...both, opposite: 'Turn' }).at(-2)!.text).toContain('close, and open the other way')
+  })
+})
+
+describe('pairs from a search', () => {
+  const pair = (one: string, other: string, correlation: number, ratio = 1): Pair => ({
+    ...{ one, other, correlation, ratio, halflife: 5, zscore: 1, bars: 60 },
+  })
+
+  it('are the closest, each security in one of them, those alike by their symbols', () => {
+    const found = [
+      pair('A', 'B', 0.8),
+      pair('B', 'C', 0.9),
+      pair('A', 'C', 0.85),
+      pair('D', 'E', 0.7),
+      pair('A', 'D', 0.8),
+      pair('F', 'G', 0.99, NaN),
+    ]
+    expect(chosenPairs(found, 5)).toEqual([
+      ['B', 'C'],
+      ['A', 'D'],
+    ])
+    expect(chosenPairs(found.toReversed(), 1)).toEqual([['B', 'C']])
+    expect(chosenPairs([], 3)).toEqual([])
+  })
+
+  it('say how they were found, and as of when', () => {
+    const scan = { in: { index: 'BWALL' }, every: '1 day', length: 60, least: 0.7, first: 10 }
+    const at = '2026-03-16T10:42:00-03:00'
+    const among = (more: object) => ({ among: { pairs: [['OSPRY', 'GANET']], scan: { ...scan, ...more } } })
+    const text = (more: object) => planProse(Plan.parse(plan({ sides: [side(among(more))] })))[1].text
+    expect(text({})).toBe('the pairs OSPRY and GANET')
+    expect(text({ at })).toBe(
+      'the pairs OSPRY and GANET: the 10 closest of the members of BWALL, correlated at least 0.7 over 60 bars of 1 day, as of 2026-03-16 10:42',
+    )
   })
 })
 

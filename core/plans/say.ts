@@ -1,5 +1,6 @@
 import { type Among, type Plan, type Side } from './document'
 import { type Found } from './found'
+import { pairScanText } from './pairScan'
 import { type Score } from './score'
 import { bound } from './inputs'
 import { doText, number } from './sayDo'
@@ -55,7 +56,10 @@ function lookText(look: Plan['when']['look'], bars: string): string {
 
 function amongText(among: Among): string {
   if ('list' in among) return listed.format(among.list)
-  if ('pairs' in among) return `the pairs ${listed.format(among.pairs.map((pair) => pair.join(' and ')))}`
+  if ('pairs' in among) {
+    const pairs = `the pairs ${listed.format(among.pairs.map((pair) => pair.join(' and ')))}`
+    return among.scan?.at ? `${pairs}: ${pairScanText(among.scan)}` : pairs
+  }
   return 'positions' in among ? positionsText(among.positions) : foundText(among.found)
 }
 

@@ -5,6 +5,7 @@ import { type Among } from '@/core/plans/document'
 import { type Found } from '@/core/plans/found'
 import { InlineChoice, InlineText } from '../ticket/Inline'
 import { FoundPart } from './FoundPart'
+import { PairScanPart } from './PairScanPart'
 
 type Kind = 'list' | 'positions' | 'own' | 'other' | 'found' | 'pairs'
 const FIRST: Found = {
@@ -51,7 +52,10 @@ export function AmongPart({ of, among, change }: { of: string; among: Among; cha
         />
       )}
       {'pairs' in among && (
-        <PairList label={`Pairs${of}`} pairs={among.pairs} change={(pairs) => change({ pairs })} />
+        <>
+          <PairList label={`Pairs${of}`} pairs={among.pairs} change={(pairs) => change({ pairs })} />
+          <PairScanPart of={of} among={among} change={change} />
+        </>
       )}
       {'found' in among && <FoundPart of={of} found={among.found} change={(found) => change({ found })} />}
     </>

@@ -93,7 +93,13 @@ export function Clauses({ plan, issues = planIssues(plan), change }: Props) {
 
 /** A plan with a part of one side changed. Two sides open opposite ways: where one is turned, the other is as well. */
 function withSide(plan: Plan, at: number, part: Partial<Side>): Plan {
-  const sides = plan.sides.map((one, i) => (i === at ? { ...one, ...part } : one))
+  const before = plan.sides[at].among
+  // Two sides that look at the same pairs go on looking at the same.
+  const alike = (one: Side) =>
+    part.among && 'pairs' in part.among && JSON.stringify(one.among) === JSON.stringify(before)
+  const sides = plan.sides.map((one, i) =>
+    i === at ? { ...one, ...part } : alike(one) ? { ...one, among: part.among! } : one,
+  )
   const own = sides[at].do
   if (!('open' in own)) return { ...plan, sides }
   const other = own.open === 'Long' ? ('Short' as const) : ('Long' as const)
@@ -111,7 +117,7 @@ function withSide(plan: Plan, at: number, part: Partial<Side>): Plan {
 function withAmong({ do: deed, then }: Side, among: Side['among']): Partial<Side> {
   if (!('open' in deed)) return { among }
   if (!('pairs' in among)) return { among, do: { ...deed, mate: undefined } }
-  const { exits: _exits, moves: _moves, ...left } = then
+  const { exits: _exits, moves: _moves, stopWaits: _waits, ...left } = then
   const spread = 'hedge(close, mate(close), 60).zscore'
   return {
     among,

@@ -1,9 +1,12 @@
 import dynamic from 'next/dynamic'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { DateTime } from 'luxon'
 import { sayClause, sayTrace } from '@/core/engine/say'
 import { type ClauseFinding } from '@/core/engine/verdicts'
-import { completedBy } from '@/core/market/bars'
+import { barsBehind } from '@/core/engine/behind'
+import { timeExitOf } from '@/core/engine/timeExit'
+import { type Bars, completedBy } from '@/core/market/bars'
+import { type Venue, venueOf, VENUES } from '@/core/market/venue'
 import { summedUp } from '@/core/engine/lookBack'
 import { wayOf } from '@/core/plans/entry'
 import { type Plan } from '@/core/plans/document'
@@ -15,7 +18,7 @@ import { Back } from './Back'
 import { DayViewPart } from './DayViewPart'
 import { GateDays } from './GateDays'
 import css from './Plan.module.css'
-import { type Levels } from './SignalChart'
+import { type Leaves, type Levels } from './SignalChart'
 import { type TriedAt, useEvidence, useFoundNow } from './useEvidence'
 
 /** Fetched when it is drawn: the prose does not wait for it. */
@@ -32,12 +35,15 @@ export function Evidence({ plan }: { plan: Plan }) {
   const [chosen, setChosen] = useState<string>()
   const [when, setWhen] = useState<TriedAt>('now')
   const symbol = chosen !== undefined && list.includes(chosen) ? chosen : (list[0] ?? 'OSPRY')
-  const name = useSecurities().data?.find((one) => one.symbol === symbol)?.name
+  const security = useSecurities().data?.find((one) => one.symbol === symbol)
   const member = found?.symbols.includes(symbol)
   const { judged, why, began, bars, pasts } = useEvidence(plan, side, symbol, when, member)
   const way = wayOf(plan.sides[side].do)
   const single = way !== 0 && !('legs' in plan.sides[side].do)
   const account = useAccount().data
+  const now = useSession().data?.now
+  const venue = venueOf(security?.venue ?? '') ?? VENUES[0]
+  const leaves = useLeaves(plan, side, venue, when === 'now' ? now && Date.parse(now) : when, bars)
   const others = list.filter((one) => !found?.symbols.includes(one))
   return (
     <section aria-label="Evidence">
@@ -61,10 +67,10 @@ export function Evidence({ plan }: { plan: Plan }) {
             />{' '}
           </>
         )}
-        <WhenBlank when={when} began={began} onChange={setWhen} />
+        <WhenBlank when={when} began={began} zone={venue.zone} onChange={setWhen} />
       </p>
       <p className={`soft ${css.tried}`}>
-        {name}
+        {security?.name}
         {account && ` · cash, positions and limits of ${account.account}`} · nothing is sent
       </p>
       {plan.sides.some(({ view }) => view) && <DayViewPart />}
@@ -95,6 +101,7 @@ export function Evidence({ plan }: { plan: Plan }) {
             <SignalChart
               bars={when === 'now' ? bars : completedBy(bars, when)}
               levels={levelsOf(judged.findings)}
+              leaves={leaves}
               pasts={pasts}
             />
           )}
@@ -119,6 +126,25 @@ function levelsOf(findings: readonly ClauseFinding[]): Levels {
       Object.assign(out, { stop: one.stop, target: one.target })
   }
   return out
+}
+
+/** When what were entered at a moment would be left by the time, and how many bars later. */
+function useLeaves(
+  plan: Plan,
+  side: number,
+  venue: Venue,
+  at: number | '' | undefined,
+  bars: Bars | undefined,
+): Leaves | undefined {
+  const { then } = plan.sides[side]
+  const out = at ? timeExitOf(then, venue, at) : undefined
+  const last = bars && at ? completedBy(bars, at).end.at(-1) : undefined
+  const ahead = out !== undefined && last !== undefined ? barsBehind(venue, bars!.every, last, out) : NaN
+  const text =
+    out === undefined
+      ? ''
+      : `out ${DateTime.fromMillis(out, { zone: venue.zone }).toFormat((then.sessions ?? 1) > 1 ? 'ccc d LLL HH:mm' : 'HH:mm')}`
+  return useMemo(() => (ahead >= 0 ? { bars: ahead, text } : undefined), [ahead, text])
 }
 
 /** Securities that a side can be tried on: those that it names or finds, or all where nothing is found. */
@@ -155,14 +181,16 @@ function FoundLine({ among, found }: { among: Plan['sides'][number]['among']; fo
 function WhenBlank({
   when,
   began,
+  zone,
   onChange,
 }: {
   when: TriedAt
   began: readonly number[]
+  /** Of the venue of the security that is tried. */
+  zone: string
   onChange(when: TriedAt): void
 }) {
   const session = useSession().data
-  const zone = session?.zone ?? 'UTC'
   const text = (at: number) => DateTime.fromMillis(at, { zone }).toFormat('ccc d LLL HH:mm')
   const known = when === 'now' || began.includes(when)
   const now = session ? Date.parse(session.now) : 0

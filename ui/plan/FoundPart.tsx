@@ -98,7 +98,7 @@ export function FoundPart({ of, found, change }: { of: string; found: Found; cha
 }
 
 /** Where it looks: everything, the members of an index, or one of the trader's lists as it is now. */
-function WhereBlank({
+export function WhereBlank({
   of,
   where,
   change,

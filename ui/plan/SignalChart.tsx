@@ -22,25 +22,45 @@ export interface Levels {
   target?: number
 }
 
-/** The last bars with where the order would be entered and left, and its past beginnings. */
-export function SignalChart({ bars, levels, pasts }: { bars: Bars; levels: Levels; pasts: readonly Past[] }) {
+/** When it would be left by the time, so many bars after the last, and that in words. */
+export interface Leaves {
+  bars: number
+  text: string
+}
+
+/** Bars after the last for which there is room. */
+const AHEAD = 16
+
+/** The last bars with where and when the order would be entered and left, and its past beginnings. */
+export function SignalChart({
+  bars,
+  levels,
+  leaves,
+  pasts,
+}: {
+  bars: Bars
+  levels: Levels
+  leaves?: Leaves
+  pasts: readonly Past[]
+}) {
   const host = useRef<HTMLDivElement>(null)
   const scheme = useComputedColorScheme('light')
   const { entry, stop, target } = levels
   useEffect(() => {
     const chart = init(host.current!)
-    chart.setOption(optionOf(bars, { entry, stop, target }, pasts, inksOf(host.current!)))
+    chart.setOption(optionOf(bars, { entry, stop, target }, leaves, pasts, inksOf(host.current!)))
     const watch = new ResizeObserver(() => chart.resize())
     watch.observe(host.current!)
     return () => {
       watch.disconnect()
       chart.dispose()
     }
-  }, [bars, entry, stop, target, pasts, scheme])
+  }, [bars, entry, stop, target, leaves, pasts, scheme])
   const said = [
     entry !== undefined && `entry ${priceText(entry)}`,
     stop !== undefined && `stop ${priceText(stop)}`,
     target !== undefined && `target ${priceText(target)}`,
+    leaves?.text,
   ].filter(Boolean)
   return (
     <div
@@ -52,7 +72,13 @@ export function SignalChart({ bars, levels, pasts }: { bars: Bars; levels: Level
   )
 }
 
-function optionOf(bars: Bars, levels: Levels, pasts: readonly Past[], inks: Inks): EChartsCoreOption {
+function optionOf(
+  bars: Bars,
+  levels: Levels,
+  leaves: Leaves | undefined,
+  pasts: readonly Past[],
+  inks: Inks,
+): EChartsCoreOption {
   const n = bars.time.length
   const from = Math.max(0, n - SHOWN)
   const rows = Array.from({ length: n - from }, (_, i) => from + i)
@@ -72,6 +98,17 @@ function optionOf(bars: Bars, levels: Levels, pasts: readonly Past[], inks: Inks
         ]
       : [],
   )
+  const ahead = leaves ? Math.min(leaves.bars, AHEAD) : 0
+  const out = leaves && {
+    xAxis: rows.length - 1 + ahead,
+    lineStyle: { color: inks.soft, type: 'dashed' },
+    // Further off than there is room for it stands at the edge, and says so.
+    label: {
+      formatter: `${leaves.text}${leaves.bars > AHEAD ? ' →' : ''}`,
+      color: inks.soft,
+      position: 'insideEndTop',
+    },
+  }
   const prices = rows.flatMap((row) => [bars.low[row], bars.high[row]])
   const all = [...prices, ...lines.map(({ yAxis }) => yAxis)]
   const pad = (Math.max(...all) - Math.min(...all)) * 0.06 || 0.01
@@ -79,7 +116,11 @@ function optionOf(bars: Bars, levels: Levels, pasts: readonly Past[], inks: Inks
   return {
     animation: false,
     grid: { left: 2, right: 74, top: 4, bottom: 4 },
-    xAxis: { type: 'category', show: false, data: rows },
+    xAxis: {
+      type: 'category',
+      show: false,
+      data: [...rows, ...Array.from({ length: ahead }, (_, i) => n + i)],
+    },
     yAxis: { type: 'value', show: false, min: Math.min(...all) - pad, max: Math.max(...all) + pad },
     series: [
       {
@@ -90,7 +131,7 @@ function optionOf(bars: Bars, levels: Levels, pasts: readonly Past[], inks: Inks
           silent: true,
           symbol: 'none',
           label: { position: 'end', fontSize: 10, distance: 4 },
-          data: lines,
+          data: out ? [...lines, out] : lines,
         },
       },
       {

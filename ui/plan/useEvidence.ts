@@ -142,7 +142,7 @@ export function useEvidence(
   const known = useAccountNow(contracts)
   const soFar = which === 'SoFar'
   const limit = barsOf(plan, side)
-  const zone = useSession().data?.zone
+  const zone = known.data?.shared.listed[symbol]?.venue.zone
   // A moment of long ago is asked on the bars of then.
   const to = when === 'now' || !zone ? undefined : DateTime.fromMillis(when, { zone }).toISODate()!
   const bars = useQuery({
