@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { db } from '@/store/db'
 import { type Among } from '@/core/plans/document'
 import { type Found } from '@/core/plans/found'
-import { InlineChoice, InlineText } from '../ticket/Inline'
+import { InlineChoice, InlineLong, InlineText } from '../ticket/Inline'
 import { FoundPart } from './FoundPart'
 import { PairScanPart } from './PairScanPart'
 
@@ -129,10 +129,9 @@ function TypedList<One>({
   const [typed, setTyped] = useState<string>()
   return (
     <span onBlur={() => setTyped(undefined)}>
-      <InlineText
+      <InlineLong
         label={label}
-        among={[]}
-        most={4000}
+        most={8000}
         value={typed ?? list.map(say).join(', ')}
         onChange={(text) => {
           setTyped(text)

@@ -69,6 +69,7 @@ export function ExitsPart({
         {exits?.stop || exits?.target ? (
           <>
             {' '}
+            <Lasting of={of} exits={exits} change={change} />{' '}
             <InlineAction label={`Leave in parts${of}`} onAct={() => change(divided(exits))}>
               in parts
             </InlineAction>
@@ -82,7 +83,8 @@ export function ExitsPart({
     change({ ...exits, parts: parts.map((one, k) => (k === i ? part : one)) })
   return (
     <>
-      leave in parts, from the fill, held by the broker:
+      leave in parts, from the fill, held by the broker{' '}
+      <Lasting of={of} exits={exits as PlanExits} change={change} />:
       {parts.map((part, i) => {
         const last = i === parts.length - 1
         return (
@@ -129,29 +131,46 @@ export function ExitsPart({
   )
 }
 
-/** What happens where the actual fill leaves one of the levels on its wrong side. */
-const WrongSide = ({
-  of,
-  exits,
-  change,
-}: {
+interface OfExits {
   of: string
   exits: PlanExits
   change(exits: PlanExits): void
-}) => (
-  <>
-    ; where the fill lies beyond one of them,{' '}
-    <InlineChoice
-      label={`Where the fill lies beyond a level${of}`}
-      value={exits.wrongSide ?? 'LeaveAtOnce'}
-      options={[
-        ['LeaveAtOnce', 'leave at once'],
-        ['Refuse', 'trade nothing at such a price'],
-      ]}
-      onChange={(wrongSide) => change({ ...exits, wrongSide })}
-    />
-  </>
+}
+
+/** How long the broker holds them. */
+const Lasting = ({ of, exits, change }: OfExits) => (
+  <InlineChoice
+    label={`Exits are held${of}`}
+    value={exits.timeInForce ?? 'GoodTillCancel'}
+    options={[
+      ['GoodTillCancel', 'as long as it takes'],
+      ['Day', 'until the session ends'],
+    ]}
+    onChange={(timeInForce) => change({ ...exits, timeInForce })}
+  />
 )
+
+/** What happens where the actual fill leaves a level on its wrong side: one that is a price, whatever the fill. */
+function WrongSide({ of, exits, change }: OfExits) {
+  const prices = (exits.parts ?? [exits]).flatMap(({ stop, target }) =>
+    [stop, target].filter((one) => one && ('price' in one || 'level' in one)),
+  )
+  if (prices.length === 0) return null
+  return (
+    <>
+      ; where the fill lies beyond {prices.length === 1 ? 'it' : 'one of them'},{' '}
+      <InlineChoice
+        label={`Where the fill lies beyond a level${of}`}
+        value={exits.wrongSide ?? 'LeaveAtOnce'}
+        options={[
+          ['LeaveAtOnce', 'leave at once'],
+          ['Refuse', 'trade nothing at such a price'],
+        ]}
+        onChange={(wrongSide) => change({ ...exits, wrongSide })}
+      />
+    </>
+  )
+}
 
 function LevelsOf({
   label,

@@ -106,7 +106,7 @@ function optionOf(
     label: {
       formatter: `${leaves.text}${leaves.bars > AHEAD ? ' →' : ''}`,
       color: inks.soft,
-      position: 'insideEndTop',
+      ...{ position: 'end', rotate: 0, align: 'right', fontSize: 10, distance: 4 },
     },
   }
   const prices = rows.flatMap((row) => [bars.low[row], bars.high[row]])
@@ -115,7 +115,7 @@ function optionOf(
   const candles = { color: inks.up, color0: inks.down, borderColor: inks.up, borderColor0: inks.down }
   return {
     animation: false,
-    grid: { left: 2, right: 74, top: 4, bottom: 4 },
+    grid: { left: 2, right: 74, top: leaves ? 16 : 4, bottom: 4 },
     xAxis: {
       type: 'category',
       show: false,

@@ -3,7 +3,7 @@ import { type Then } from '@/core/plans/exits'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { NumberBlank } from './blanks'
 
-/** Whether stops become limit orders, what follows where those are not filled, and how long exits stay. */
+/** Whether stops become limit orders, and what follows where those are not filled. */
 export function StopLimitPart({
   of,
   then,
@@ -20,16 +20,6 @@ export function StopLimitPart({
   const fixed = (exits.parts ?? [exits]).some(({ stop }) => stop && !('trail' in stop))
   return (
     <>
-      , good{' '}
-      <InlineChoice
-        label={`Exits are good${of}`}
-        value={exits.timeInForce ?? 'GoodTillCancel'}
-        options={[
-          ['GoodTillCancel', 'as long as it takes'],
-          ['Day', 'for the day'],
-        ]}
-        onChange={(timeInForce) => change({ exits: { ...exits, timeInForce } })}
-      />
       {by && (
         <>
           ; a stop becomes a limit{' '}

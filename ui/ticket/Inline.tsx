@@ -114,6 +114,37 @@ export function InlineText({
   )
 }
 
+/** A long text in a sentence, over as many lines as it needs; Enter ends it. */
+export function InlineLong({
+  label,
+  value,
+  most,
+  onChange,
+}: {
+  label: string
+  value: string
+  /** Letters that it may have. */
+  most: number
+  onChange(text: string): void
+}) {
+  return (
+    <textarea
+      className={`blank ${css.inlineLong}`}
+      aria-label={label}
+      rows={1}
+      value={value}
+      maxLength={most}
+      spellCheck={false}
+      onChange={(e) => onChange(e.currentTarget.value)}
+      onKeyDown={(e) => {
+        if (e.key !== 'Enter') return
+        e.preventDefault()
+        e.currentTarget.blur()
+      }}
+    />
+  )
+}
+
 /** Something that is done to the sentence, where it stands. */
 export function InlineAction({ label, onAct, children }: { label: string; onAct(): void; children: string }) {
   return (
