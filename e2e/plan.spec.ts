@@ -46,7 +46,7 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
   // What is changed while it runs is another version.
   await plan.getByLabel('Size', { exact: true }).fill('5')
   await expect(plan.getByRole('list', { name: 'Changed since' })).toContainText(
-    'is now “buy shares for 5 % of equity, at the market, good for the day”',
+    'is now “buy shares for 5 % of equity, where limits leave less at least 20 % of that, at the market',
   )
   await demo.request('POST', '/paper/market-time', { jumpTo: 'open' })
   await demo.request('POST', '/paper/market-time', { running: false })

@@ -58,6 +58,49 @@ test('pairs and levels are written in the sentence, and change the plan', async 
   await expect(plan.getByLabel('Rests', { exact: true })).toHaveValue('rests')
 })
 
+test('pairs come from a search, a value stands at numbers of clauses, a stop becomes a limit', async ({
+  page,
+  demo,
+}) => {
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: '+ Fast over slow', exact: true }).click()
+  const plan = page.getByRole('region', { name: 'Plan', exact: true })
+  const act = (name: string) => plan.getByRole('button', { name, exact: true }).click()
+  const blank = (name: string) => plan.getByLabel(name, { exact: true })
+  await act('Stop at a limit')
+  await blank('Limit beyond the stop').fill('4')
+  await act('Bound the hours')
+  await act('Add an input')
+  await blank('Value of value_1').fill('0.9')
+  await blank('Where value_1 stands as well').selectOption({ label: 'at Then: exits, stop, percent (1.2)' })
+  await expect(blank('Stop')).toHaveValue('0.9')
+  await expect(plan.getByRole('button', { name: 'Take value_1 away from' })).toHaveCount(1)
+  await blank('Value of value_1').fill('1.7')
+  await expect(blank('Stop')).toHaveValue('1.7')
+  // What is written by hand is the value's no more.
+  await blank('Stop').fill('1.1')
+  await expect(plan.getByRole('button', { name: 'Take value_1 away from' })).toHaveCount(0)
+  const evidence = page.getByRole('region', { name: 'Evidence' })
+  await expect(evidence.getByText('within its hours', { exact: false })).toBeVisible()
+  await expect(evidence.getByRole('img', { name: /out 15:50/ })).toBeVisible()
+  await blank('Looks at').selectOption('pairs')
+  await act('Take pairs from a search')
+  await blank('Looks through for pairs').selectOption('the members of Brackwater All-Share')
+  await expect(blank('Looks through for pairs')).toHaveValue('index Brackwater All-Share')
+  await blank('At most so many pairs').fill('3')
+  await blank('Correlation at least').fill('0.999')
+  await act('Look for pairs')
+  await expect(plan.getByRole('alert')).toContainText('ask for less correlation')
+  await blank('Correlation at least').fill('0.2')
+  await act('Look for pairs')
+  await expect(plan.getByText('as of 2026-03-16', { exact: false })).toBeVisible()
+  await expect(blank('Pairs')).toHaveValue(/^[A-Z]+\/[A-Z]+(, [A-Z]+\/[A-Z]+){0,2}$/)
+  await expect(evidence.getByLabel('Tried on')).toHaveValue(/^[A-Z]+$/)
+  // Asked in other terms, it has not been looked for yet.
+  await blank('Correlation at least').fill('0.99')
+  await expect(plan.getByText('not looked for yet')).toBeVisible()
+})
+
 test('a saved scan is what a plan looks through, and says when it has changed', async ({ page, demo }) => {
   await page.goto(`${demo.url}/find`)
   const save = async (rule: string, button: string, told: string) => {

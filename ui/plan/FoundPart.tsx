@@ -125,7 +125,8 @@ export function WhereBlank({
         ...(listed && !same ? [['list', `${listed.length} securities`] as const] : []),
       ]}
       onChange={(next) => {
-        const [kind, name] = next.split(' ')
+        const [kind] = next.split(' ')
+        const name = next.slice(kind.length + 1)
         const list = lists.find(({ id }) => id === name)
         if (kind === 'All') change('All')
         else if (kind === 'index') change({ index: name })

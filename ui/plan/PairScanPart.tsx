@@ -4,6 +4,7 @@ import { chosenPairs, type PairScan } from '@/core/plans/pairScan'
 import { useServices, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
 import { useMarket, useSource } from '../market/useMarket'
+import { type Market, type Source } from '../services/market'
 import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { NumberBlank } from './blanks'
 import { WhereBlank } from './FoundPart'
@@ -98,8 +99,7 @@ function Search({
   const [said, setSaid] = useState<string>()
   const abort = useRef<AbortController>(undefined)
   useEffect(() => () => abort.current?.abort(), [])
-  const look = async () => {
-    if (!market || !source || !now) return
+  const look = async (market: Market, source: Source, now: string) => {
     const mine = (abort.current = new AbortController())
     setSaid(undefined)
     setProgress(0)
@@ -121,6 +121,7 @@ function Search({
       setProgress(undefined)
     }
   }
+  if (!market || !source || !now) return <>asking the market …</>
   if (progress !== undefined)
     return (
       <>
@@ -133,7 +134,7 @@ function Search({
   return (
     <>
       {scan.at === undefined ? 'not looked for yet' : `as of ${scan.at.slice(0, 16).replace('T', ' ')}`}{' '}
-      <InlineAction label={`Look for pairs${of}`} onAct={() => void look()}>
+      <InlineAction label={`Look for pairs${of}`} onAct={() => void look(market, source, now)}>
         {scan.at === undefined ? 'look for them' : 'look again'}
       </InlineAction>
       {said && (
