@@ -13,6 +13,7 @@ import { originOf, planOrderId, sentFor } from './ids'
 import { planProse } from './say'
 import { type Pair } from '../scan/pairs'
 import { chosenPairs } from './pairScan'
+import { seedBound } from './seed'
 import { withOtherSide } from './sides'
 import { pricesOf } from './texts'
 import { momentOf } from './times'
@@ -218,6 +219,25 @@ describe('the other side of a plan', () => {
     const still = { if: { rule: 'volume > 1000', every: '5 min' } }
     expect(withOtherSide(Plan.parse(plan({ sides: [side(still)] })))).toBeUndefined()
     expect(planProse({ ...both, opposite: 'Turn' }).at(-2)!.text).toContain('close, and open the other way')
+  })
+})
+
+describe('a plan from a column', () => {
+  it('is its measure through a bound, written in its unit and named in one place', () => {
+    const every = { count: 1, unit: 'day' } as const
+    const bound = (measure: string, value: number) => seedBound(measure, value, { symbols: ['OSPRY'], every })
+    const seed = bound('rsi(14)', 41.23456)!
+    expect([seed.rule, seed.inputs]).toEqual([
+      'rsi(14) crosses above bound',
+      [{ name: 'bound', value: '41.23' }],
+    ])
+    const read = seedPlan(seed)
+    expect(planIssues(read).filter(({ is }) => is === 'error')).toEqual([])
+    expect([read.when.look, read.never.entriesPerDay, read.sides[0].if.bars]).toEqual(['Tick', 1, 'SoFar'])
+    expect(bound('roc(close, 5)', -1.5)?.inputs![0].value).toBe('-1.5%')
+    expect(bound('close', 12.345)?.inputs![0].value).toBe('12.35')
+    expect(bound('close', NaN)).toBeUndefined()
+    expect(bound('close > 5', 1)).toBeUndefined()
   })
 })
 

@@ -3,6 +3,7 @@ import { Button, TextInput } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { completedOn, stampOf } from '@/core/market/moments'
+import { seedBound } from '@/core/plans/seed'
 import { checkRule, parse, type Part } from '@/core/rules'
 import { hitRows } from '@/core/scan/hits'
 import { type Universe } from '@/store/db'
@@ -10,6 +11,7 @@ import { useSecurities, useServices } from '../link/LinkProvider'
 import { Followed } from '../look/Followed'
 import { useBars } from '../look/useBars'
 import { asFound } from '../look/found'
+import { StartPlan } from '../plan/StartPlan'
 import { countedIn, noPast, splitFrame, timeframeOf } from '../market/frames'
 import { VerdictMark } from '../shell/VerdictMark'
 import { useTicket } from '../ticket/ticketStore'
@@ -76,12 +78,39 @@ export function WhyPanel({ source, open }: { source: Source | undefined; open(sy
           <Button onClick={() => useTicket.getState().open(selected)}>Make it an order</Button>
         )}
       </div>
+      {universe.is !== 'own' && security?.orderable && <PlanOn symbol={selected} found={result} />}
       <h3>{met ? 'Why it is here' : 'Why it is not here'}</h3>
       {source && <Why symbol={selected} source={source} rule={result.rule} />}
       {ask}
       <h3>When it happened before</h3>
       <Before symbol={selected} universe={universe} found={result} />
     </>
+  )
+}
+
+/** Begins a plan on the marked security: by the rule that was scanned for, or by a column through a bound. */
+function PlanOn({ symbol, found: { rule, frame, measureTexts, rows } }: { symbol: string; found: Found }) {
+  const every = timeframeOf(splitFrame(frame).every)
+  const row = rows.find((one) => one.symbol === symbol)
+  const bounds = measureTexts.flatMap((text, i) => {
+    const seed = row && seedBound(text, row.values[i], { symbols: [symbol], every })
+    return seed ? [{ text, seed }] : []
+  })
+  return (
+    <p className={css.planOn}>
+      Begin a plan
+      <StartPlan
+        label={`Plan on ${symbol} by the rule`}
+        seed={() => ({ name: `${symbol} by a scan`, symbols: [symbol], rule, every })}
+      >
+        by the rule
+      </StartPlan>
+      {bounds.map(({ text, seed }) => (
+        <StartPlan key={text} label={`Plan on ${symbol} at a bound of ${text}`} seed={() => seed}>
+          {`at a bound of ${text}`}
+        </StartPlan>
+      ))}
+    </p>
   )
 }
 
