@@ -1,12 +1,12 @@
 import { benchBlock } from './block'
 import { benchBook } from './book'
+import { bundledBench } from './bundledBench'
 import { benchIndicators, benchTick } from './indicators'
 import { benchLoad } from './load'
 import { benchLong } from './long'
 import { type Line } from './measure'
 import { benchOrder } from './order'
 import { benchLargePage, benchPage } from './page'
-import { benchPlans, benchPlansHour } from './plans'
 import { benchQuotes } from './quotes'
 import { benchRestart } from './restart'
 import { benchLarge, benchScan } from './scan'
@@ -29,8 +29,8 @@ const BENCHES: Record<string, () => Line[] | Promise<Line[]>> = {
   load: benchLoad,
   block: benchBlock,
   table: benchTable,
-  plans: () => benchPlans(),
-  'plans-hour': () => benchPlansHour(),
+  plans: () => bundledBench('plans'),
+  'plans-hour': () => bundledBench('plans-hour'),
   page: benchPage,
   quotes: benchQuotes,
   'large-page': benchLargePage,

@@ -14,14 +14,14 @@ import { type ExecutionReport } from '@/core/orders/model'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
 import { type FoundNow } from '@/core/plans/found'
-import { contractsOf } from '@/core/plans/drawn'
+import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { countsOf, pricesOf } from '@/core/plans/texts'
 import { type Seen } from '@/core/plans/seen'
 import { type DayView } from '@/core/plans/view'
 import { asksForBases, basesOf } from './bases'
 import { listContracts } from './connect'
-import { asksForFigures, learnFigures } from './figures'
+import { learnFigures } from './figures'
 import { asksForMarket, marketsAt } from './marketOf'
 import { type RunEntry } from './entries'
 import { type Hub, type Member } from './hub'
@@ -196,7 +196,7 @@ export class Run implements Member {
   /** Where its rule text asks what companies have reported: anew with each hour. Unknown where it cannot be had. */
   private async learnFigures(): Promise<void> {
     const { plan, hub } = this.parts
-    if (!asksForFigures(plan.sides)) return
+    if (!asksOfCompanies(plan)) return
     if (this.figuresAt !== undefined && this.at - this.figuresAt < HOUR) return
     this.figuresAt = this.at
     try {

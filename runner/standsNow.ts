@@ -6,11 +6,11 @@ import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
-import { contractsOf } from '@/core/plans/drawn'
+import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { countsOf, pricesOf } from '@/core/plans/texts'
 import { knownAccount, listContracts } from './connect'
-import { asksForFigures, learnFigures } from './figures'
+import { learnFigures } from './figures'
 import { universeOf } from './universe'
 
 /** What a plan would begin with, were it armed now. */
@@ -29,7 +29,7 @@ export async function standsNow(broker: Broker, given: Plan): Promise<StandsNow>
   const plan = bound(given)
   const { shared, worldId, account, reports } = await knownAccount(broker, [])
   await listContracts(broker, shared.listed, contractsOf(plan))
-  if (asksForFigures(plan.sides)) await learnFigures(broker, shared.listed)
+  if (asksOfCompanies(plan)) await learnFigures(broker, shared.listed)
   const holds = new Set<string>()
   const looksAt = new Set<string>()
   for (const [at, side] of plan.sides.entries()) {

@@ -7,10 +7,11 @@ import { stamper } from '@/core/market/moments'
 import { parseTimeframe } from '@/core/market/timeframe'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
+import { asksOfCompanies } from '@/core/plans/drawn'
 import { countsOf, pricesOf } from '@/core/plans/texts'
 import { asksForBases, basesOf } from './bases'
 import { type Known } from './connect'
-import { asksForFigures, learnFigures } from './figures'
+import { learnFigures } from './figures'
 import { asksForMarket, marketsAt } from './marketOf'
 import { growingAt, quoteAt } from './past'
 
@@ -31,7 +32,7 @@ export async function barsBy(
 ): Promise<Required<Pick<PastBars, 'bars' | 'others'>>> {
   const own = plan.sides[side]
   const { listed } = shared
-  if (asksForFigures([own])) await learnFigures(broker, listed)
+  if (asksOfCompanies({ sides: [own] })) await learnFigures(broker, listed)
   const besides = [...besidesOf(own, besidesNamed(own), symbol, listed).keys()]
   const answer = await broker.bars(own.if.every, {
     symbols: [...new Set([symbol, ...besides])],

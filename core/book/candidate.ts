@@ -21,18 +21,30 @@ export function candidateOf(
     date,
     known,
     market = UNKNOWN_MARKET,
-  }: { at: number; date: string; known: boolean; market?: MarketNow },
+    exits = true,
+    daysToReport = NaN,
+  }: {
+    at: number
+    date: string
+    known: boolean
+    market?: MarketNow
+    /** False where nothing asks what lies between the entry and its exits: that is not reckoned then. */
+    exits?: boolean
+    /** To the next report of the company; unknown where left out. */
+    daysToReport?: number
+  },
 ): Candidate {
   const today = lately.date === date ? lately : noneLately()
   // One that is known already is not the same as itself.
   const since = known ? undefined : today.same[sameKey(order)]
-  const own = order.legs ? wholeFigures(order, facts) : figures(order, facts)
+  const own = order.legs ? wholeFigures(order, facts) : figures(order, facts, exits)
   // Written out: an object that is put together of others costs more than all that is reckoned for it.
   return {
     'order quantity': order.orderQty,
     'order value': own['order value'],
     'price away': own['price away'],
     'quoted spread': own['quoted spread'],
+    'quoted middle': own['quoted middle'],
     'order loss': own['order loss'],
     'net credit': own['net credit'],
     'return on risk': own['return on risk'],
@@ -44,12 +56,19 @@ export function candidateOf(
     'slow breadth': market['slow breadth'],
     'advancing share': market['advancing share'],
     'market lean': market['market lean'],
+    'days to report': daysToReport,
   }
 }
 
 type Figures = Pick<
   Candidate,
-  'order value' | 'price away' | 'quoted spread' | 'order loss' | 'net credit' | 'return on risk'
+  | 'order value'
+  | 'price away'
+  | 'quoted spread'
+  | 'quoted middle'
+  | 'order loss'
+  | 'net credit'
+  | 'return on risk'
 >
 
 function daysToExpiry({ symbol, legs }: NewOrder, date: string): number {
@@ -60,17 +79,18 @@ function daysToExpiry({ symbol, legs }: NewOrder, date: string): number {
 
 const apart = (bid = NaN, ask = NaN): number => (100 * (ask - bid)) / ((ask + bid) / 2)
 
-function figures(order: NewOrder, facts: OrderFacts): Figures {
+function figures(order: NewOrder, facts: OrderFacts, exits: boolean): Figures {
   const { last = NaN, bid, ask, rate = 1 } = facts
   const entry = reckonedPrice(order, facts) ?? NaN
   const worth = multiplierOf(order.symbol) * rate
   const typed = order.price ?? order.stopPx
-  const moved = movedTo(order, facts, entry)
+  const moved = exits ? movedTo(order, facts, entry) : NOTHING_KNOWN
   const loss = facts.security?.option && order.side === 'Buy' ? order.orderQty * entry : moved.stop
   return {
     'order value': order.orderQty * entry * worth,
     'price away': typed === undefined ? 0 : Math.abs(100 * (typed / last - 1)),
     'quoted spread': apart(bid, ask),
+    'quoted middle': bid === undefined || ask === undefined ? NaN : (bid + ask) / 2,
     // What is lost between entry and stop; all of it of a bought contract.
     'order loss': loss * worth,
     'net credit': NaN,
@@ -78,6 +98,8 @@ function figures(order: NewOrder, facts: OrderFacts): Figures {
     'return on risk': (100 * moved.target) / loss,
   }
 }
+
+const NOTHING_KNOWN = { stop: NaN, target: NaN }
 
 /** What lies between entry and the exits of each kind, in the price's unit; NaN where a part has none. */
 function movedTo(
@@ -119,6 +141,7 @@ function wholeFigures(order: NewOrder, { legs: known = [], needs, rate = 1 }: Or
     'order value': value * rate,
     'price away': order.price === undefined ? 0 : Math.abs((100 * (order.price - middle)) / middle),
     'quoted spread': Math.abs((100 * (ask - bid)) / middle),
+    'quoted middle': middle,
     'order loss': needs ? Math.max(0, fromE4(needs.moneyE4)) : NaN,
     'net credit': 0 - net,
     'return on risk':

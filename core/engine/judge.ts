@@ -1,8 +1,9 @@
 import { candidateOf } from '../book/candidate'
-import { CANDIDATE_NAMES, MARKET_NAMES } from '../market/candidate'
+import { type Candidate, type CandidateName, COMPANY_NAMES } from '../market/candidate'
+import { daysToEarnings } from '../market/figures'
 import { checkOrder, reckonedPrice } from '../orders/check'
 import { refusal } from '../orders/findings'
-import { gateVerdict } from '../orders/gates'
+import { gateVerdict, namesAsked } from '../orders/gates'
 import { type NewOrder } from '../orders/model'
 import { type OrderFacts } from '../orders/orderFacts'
 import { type Side, type When } from '../plans/document'
@@ -44,7 +45,7 @@ export function judge(prepared: Prepared, state: PlanState, shared: Shared, aske
     among,
     asked.byDistance ? distanceFinding(state, shared, asked) : ifFinding(side, asked.condition),
   ]
-  for (const one of providedOf(side, shared, asked, order, facts)) findings.push(one)
+  for (const one of providedOf(prepared, side, shared, asked, order, facts)) findings.push(one)
   for (const one of viewOf(state, shared, side, asked)) findings.push(one)
   for (const one of scoreOf(prepared, state, side, asked)) findings.push(one)
   for (const one of doOf(prepared, state, asked, made, facts, mateFacts)) findings.push(one)
@@ -76,9 +77,29 @@ const distanceFinding = ({ held }: PlanState, { quotes }: Shared, { symbol }: As
   ...{ last: quotes[symbol].last, from: held[symbol].lastPx! },
 })
 
-const ALL_NAMES = [...CANDIDATE_NAMES, ...MARKET_NAMES]
+/** Figures that hang on the exits of an order. */
+const OF_EXITS: ReadonlySet<CandidateName> = new Set<CandidateName>(['order loss', 'return on risk'])
+
+const OF_COMPANY: ReadonlySet<CandidateName> = new Set<CandidateName>(COMPANY_NAMES)
+
+const asks = ({ provided }: Side, names: ReadonlySet<CandidateName>): boolean =>
+  provided.some(({ rule }) => namesAsked(rule).some((name) => names.has(name)))
+
+/** Days to the next report of the company; figures of the trader's own come before the broker's. */
+function reportIn({ plan }: Prepared, { listed }: Shared, symbol: string, at: number): number {
+  const { venue, reports = [] } = listed[symbol]
+  return daysToEarnings(plan.figures?.[symbol] ?? reports, at, clockOf(venue).at(at).date)
+}
+
+/** What a gate asks of an order, as far as it is known. */
+function figuresOf(rule: string, candidate: Candidate): Figures {
+  const figures: Figures = {}
+  for (const name of namesAsked(rule)) if (Number.isFinite(candidate[name])) figures[name] = candidate[name]
+  return figures
+}
 
 function providedOf(
+  prepared: Prepared,
   side: Side,
   shared: Shared,
   { symbol, at }: Asked,
@@ -94,17 +115,21 @@ function providedOf(
     }))
   if (side.provided.length === 0) return []
   const { venue } = shared.listed[symbol]
-  const about = { at, date: clockOf(venue).at(at).date, known: false, market: shared.market[venue.mic] }
-  const candidate = candidateOf(shared.book, order, facts, about)
-  const figures: Figures = {}
-  for (const name of ALL_NAMES) if (Number.isFinite(candidate[name])) figures[name] = candidate[name]
+  const candidate = candidateOf(shared.book, order, facts, {
+    at,
+    date: clockOf(venue).at(at).date,
+    known: false,
+    market: shared.market[venue.mic],
+    exits: asks(side, OF_EXITS),
+    daysToReport: asks(side, OF_COMPANY) ? reportIn(prepared, shared, symbol, at) : undefined,
+  })
   const { currency } = facts
   return side.provided.map(({ name, rule }) => ({
     clause: 'Provided',
     why: 'gate',
     name,
     rule,
-    figures,
+    figures: figuresOf(rule, candidate),
     currency,
     verdict: gateVerdict(rule, candidate, currency),
   }))

@@ -5,7 +5,10 @@ import { planIssues } from '../plans/check'
 import { PLAN_FORM, Plan } from '../plans/document'
 import { asksOfCompanies, withFigures } from '../plans/drawn'
 import { OSPRY } from '@/tests/venue'
+import { daysToEarnings } from '../market/figures'
+import { wrongGate, wrongPlanGate } from '../orders/gates'
 import { quotedBar } from './quoted'
+import { sayTrace } from './say'
 
 const planOf = (rule: string, bars: 'Complete' | 'SoFar' = 'Complete'): Plan =>
   Plan.parse({
@@ -80,5 +83,31 @@ describe('what rule text of a plan reads besides bars', () => {
     expect(own.figures).toEqual({ OSPRY: [report('2026-05-11')] })
     expect(told([report('2026-05-20')], own).state.watched['0 OSPRY'].verdict).toBe(1)
     expect(withFigures(planOf('close > 1'), own.figures!).figures).toBeUndefined()
+  })
+
+  it('a gate asks when the company reports, and where the middle of the quote is', () => {
+    const rule = 'days to report > 5 and quoted middle between 9.5 and 10.5'
+    const [side] = planOf('close > sma(close, 3)').sides
+    const gated = {
+      ...planOf('close > 1'),
+      sides: [{ ...side, provided: [{ name: 'far from a report', rule }] }],
+    }
+    expect([wrongPlanGate({ rule }), asksOfCompanies(gated)]).toEqual([undefined, true])
+    expect(wrongGate({ rule })).toContain('is for the gates of plans')
+    const last = (reports: object[]) => {
+      const bench = new PlanBench(gated)
+      Object.assign(bench.shared.listed.OSPRY, { reports })
+      ;[10, 9.9, 9.8, 9.7, 10].forEach((close, k) => bench.bar(k, close))
+      return sayTrace(bench.traces.at(-1)!)
+    }
+    // The bench's day is 4 May 2026.
+    expect(last([{ known: 0, nextEarnings: '2026-05-11' }])).toBe('OSPRY: orders 100 at about 10.00')
+    expect(last([{ known: 0, nextEarnings: '2026-05-08' }])).toContain(
+      'far from a report: days to report 4 is not above 5',
+    )
+    expect(last([])).toContain('cannot tell')
+    // What became known too late, and a date that has gone by, say nothing.
+    expect(daysToEarnings([{ known: OPEN + 1, nextEarnings: '2026-05-11' }], OPEN, '2026-05-04')).toBeNaN()
+    expect(daysToEarnings([{ known: 0, nextEarnings: '2026-05-01' }], OPEN, '2026-05-04')).toBeNaN()
   })
 })

@@ -1,5 +1,5 @@
 import { decimal, fromE4, moneyText, priceText } from '../market/money'
-import { CANDIDATE_NAMES, type Candidate, MARKET_NAMES } from '../market/candidate'
+import { CANDIDATE_NAMES, type Candidate, OF_PLANS } from '../market/candidate'
 import { contractText, netText, securityText } from '../options/words'
 import { gateSentence } from '../orders/gates'
 import { sayFinding } from '../orders/say'
@@ -86,7 +86,7 @@ function ofProvided(finding: Of<'Provided'>): string {
 
 const ofGate = ({ rule, figures, currency }: Extract<Of<'Provided'>, { why: 'gate' }>): string => {
   const none = Object.fromEntries(
-    [...CANDIDATE_NAMES, ...MARKET_NAMES].map((name) => [name, NaN]),
+    [...CANDIDATE_NAMES, ...OF_PLANS].map((name) => [name, NaN]),
   ) as unknown as Candidate
   return gateSentence(rule, { ...none, 'minutes since same': Infinity, ...figures }, currency)
 }

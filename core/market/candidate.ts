@@ -4,6 +4,7 @@ export const CANDIDATE_NAMES = [
   'order value',
   'price away',
   'quoted spread',
+  'quoted middle',
   'order loss',
   'entries today',
   'orders this minute',
@@ -16,7 +17,13 @@ export const CANDIDATE_NAMES = [
 /** What is asked about the market that an order would be sent into. */
 export const MARKET_NAMES = ['breadth', 'slow breadth', 'advancing share', 'market lean'] as const
 export type MarketName = (typeof MARKET_NAMES)[number]
-export type CandidateName = (typeof CANDIDATE_NAMES)[number] | MarketName
+
+/** What is asked about the company of the security. */
+export const COMPANY_NAMES = ['days to report'] as const
+
+/** What the gates of plans may ask, and those of an account may not: the broker does not look at it. */
+export const OF_PLANS = [...MARKET_NAMES, ...COMPANY_NAMES] as const
+export type CandidateName = (typeof CANDIDATE_NAMES)[number] | (typeof OF_PLANS)[number]
 
 /** How the securities of a venue stood together when its last session was over; NaN is unknown. */
 export type MarketNow = Readonly<Record<MarketName, number>>

@@ -16,6 +16,13 @@ export type FigureName =
 /** A day as a number, for counting days between dates; NaN for what is no date. */
 export const dayNumber = (date: string): number => Math.floor(Date.parse(`${date}T00:00:00Z`) / 86_400_000)
 
+/** Days of the calendar from a date to the next report of earnings, as known at a moment; NaN where none is known. */
+export function daysToEarnings(reports: readonly Report[], at: number, date: string): number {
+  const next = reports.findLast((one) => one.known <= at && one.nextEarnings !== undefined)?.nextEarnings
+  const days = next === undefined ? NaN : dayNumber(next) - dayNumber(date)
+  return days >= 0 ? days : NaN
+}
+
 /**
  * A figure at each bar: what was known when the bar was complete, from reports in the order of their time.
  * `end`, `close` and `session` are columns of the bars. Unknown before the first report that has it.

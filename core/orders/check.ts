@@ -9,7 +9,7 @@ import { type Leg } from './legs'
 import { directionOf, exitPrices, likelyPrice, trailedPrice } from './levels'
 import { openingQuantity } from './margin'
 import { hasLimit, hasStop, isInAuction, type NewOrder } from './model'
-import { type ExitLevel, type Exits, partsOf, shareOut } from './exits'
+import { partsOf, shareOut } from './exits'
 
 export type { OrderFacts } from './orderFacts'
 
@@ -152,36 +152,37 @@ function checkQuantity(orderQty: number, { lot }: Pick<Security, 'lot'>): Findin
   return holds({ code: 'quantity', why: 'whole lots', use: orderQty }, value, limit)
 }
 
-const priceOf = (level: ExitLevel | undefined): number | undefined =>
-  level && 'price' in level ? level.price : undefined
-
-/** Absolute prices of exits, by their field. */
-const exitFields = (exits: Exits): [string, number | undefined][] =>
-  partsOf(exits).flatMap((part, i): [string, number | undefined][] => {
-    const at = exits.parts ? `exits.parts.${i}` : 'exits'
-    return [
-      [`${at}.stop.price`, priceOf(part.stop)],
-      [`${at}.target.price`, priceOf(part.target)],
-    ]
-  })
+/** Absolute prices of an order and its exits, with their fields. */
+function pricesOf({ price: limit, stopPx, exits }: NewOrder): { fields: string[]; prices: number[] } {
+  const fields: string[] = []
+  const prices: number[] = []
+  const add = (field: string, asked: number | undefined) => {
+    if (asked === undefined) return
+    fields.push(field)
+    prices.push(asked)
+  }
+  add('price', limit)
+  add('stopPx', stopPx)
+  const parts = exits ? partsOf(exits) : []
+  for (const [i, { stop, target }] of parts.entries()) {
+    const at = exits!.parts ? `exits.parts.${i}` : 'exits'
+    if (stop && 'price' in stop) add(`${at}.stop.price`, stop.price)
+    if (target && 'price' in target) add(`${at}.target.price`, target.price)
+  }
+  return { fields, prices }
+}
 
 function checkTicks(order: NewOrder, { increments, currency }: Security): Finding {
-  const given: [string, number | undefined][] = [
-    ['price', order.price],
-    ['stopPx', order.stopPx],
-    ...(order.exits ? exitFields(order.exits) : []),
-  ]
-  for (const [field, asked] of given) {
-    if (asked === undefined || onTick(increments, asked)) continue
-    const [down, up] = [toTick(increments, asked, 'down'), toTick(increments, asked, 'up')]
-    return fails(
-      { code: 'tick', why: 'off the tick', field, down, up },
-      price(asked, currency),
-      price(incrementAt(increments, asked), currency),
-    )
-  }
-  const prices = given.flatMap(([, asked]) => (asked === undefined ? [] : [asked]))
-  return holds({ code: 'tick', why: 'on the tick', prices })
+  const { fields, prices } = pricesOf(order)
+  const at = prices.findIndex((asked) => !onTick(increments, asked))
+  if (at < 0) return holds({ code: 'tick', why: 'on the tick', prices })
+  const asked = prices[at]
+  const [down, up] = [toTick(increments, asked, 'down'), toTick(increments, asked, 'up')]
+  return fails(
+    { code: 'tick', why: 'off the tick', field: fields[at], down, up },
+    price(asked, currency),
+    price(incrementAt(increments, asked), currency),
+  )
 }
 
 function checkSession(order: NewOrder, { halted, session: { open, venue, opens } }: OrderFacts): Finding {

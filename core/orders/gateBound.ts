@@ -1,4 +1,4 @@
-import { CANDIDATE_NAMES, type CandidateName, MARKET_NAMES } from '../market/candidate'
+import { CANDIDATE_NAMES, type CandidateName, OF_PLANS } from '../market/candidate'
 import { checkRule, type Node, nodesOf } from '../rules'
 
 /** A figure of the order that a gate holds against a limit. */
@@ -7,7 +7,7 @@ export interface GateBound {
   limit: number
 }
 
-const NAMES: ReadonlySet<string> = new Set([...CANDIDATE_NAMES, ...MARKET_NAMES])
+const NAMES: ReadonlySet<string> = new Set([...CANDIDATE_NAMES, ...OF_PLANS])
 const isFigure = (node: Node): node is Extract<Node, { kind: 'name' }> =>
   node.kind === 'name' && NAMES.has(node.name)
 

@@ -1,5 +1,5 @@
 import { emptyBars } from '../market/bars'
-import { type Candidate, MARKET_NAMES } from '../market/candidate'
+import { type Candidate, CANDIDATE_NAMES, type CandidateName, OF_PLANS } from '../market/candidate'
 import { type Timeframe } from '../market/timeframe'
 import {
   barAt,
@@ -26,14 +26,15 @@ export function wrongGate(gate: Pick<Gate, 'rule'>): string | undefined {
   const wrong = wrongPlanGate(gate)
   if (wrong !== undefined) return wrong
   const about = [...nodesOf(checkRule(gate.rule, DAILY).tree!)].find(
-    (node) => node.kind === 'name' && MARKET.has(node.name),
+    (node) => node.kind === 'name' && PLANS_ONLY.has(node.name),
   )
   return (
-    about && 'how the market stands is for the gates of plans: those of an account ask about the order alone'
+    about &&
+    'how the market stands, and when a company reports, is for the gates of plans: those of an account ask about the order alone'
   )
 }
 
-const MARKET: ReadonlySet<string> = new Set(MARKET_NAMES)
+const PLANS_ONLY: ReadonlySet<string> = new Set(OF_PLANS)
 
 /** The same for a gate of a plan, which may ask how the market stands as well. */
 export function wrongPlanGate({ rule }: Pick<Gate, 'rule'>): string | undefined {
@@ -47,18 +48,25 @@ export function wrongPlanGate({ rule }: Pick<Gate, 'rule'>): string | undefined 
 }
 
 /** Rules of gates, read and compiled once. */
-const compiled = new Map<string, { tree: Node; machine: StepMachine }>()
+const compiled = new Map<string, { tree: Node; machine: StepMachine; names: readonly CandidateName[] }>()
 const MOST_COMPILED = 500
 
 function compiledRule(rule: string) {
   let there = compiled.get(rule)
   if (there) return there
   const { tree } = checkRule(rule, DAILY)
-  there = { tree: tree!, machine: StepMachine.of([tree!], DAILY, { zone: 'UTC' }) }
+  const named = new Set([...nodesOf(tree!)].map((node) => (node.kind === 'name' ? node.name : '')))
+  const names = ALL_NAMES.filter((name) => named.has(name))
+  there = { tree: tree!, machine: StepMachine.of([tree!], DAILY, { zone: 'UTC' }), names }
   if (compiled.size >= MOST_COMPILED) compiled.clear()
   compiled.set(rule, there)
   return there
 }
+
+const ALL_NAMES: readonly CandidateName[] = [...CANDIDATE_NAMES, ...OF_PLANS]
+
+/** What a gate asks of an order, and of the market. The rule must have passed the checker. */
+export const namesAsked = (rule: string): readonly CandidateName[] => compiledRule(rule).names
 
 /** The one bar at which an order stands: now. */
 const NOW = emptyBars(1, DAILY, 'UTC')

@@ -1,3 +1,4 @@
+import { COMPANY_NAMES } from '../market/candidate'
 import { type Drawing } from '../market/drawings'
 import { type Report } from '../market/report'
 import { nodesOf, parse, readsOf } from '../rules'
@@ -42,13 +43,16 @@ export const drawnNames = (plan: Plan): string[] => [
 export const looksBeyond = ({ sides }: Pick<Plan, 'sides'>): boolean =>
   sides.some(({ among }) => 'found' in among || 'positions' in among)
 
-/** Whether rule text of a plan asks for company figures. */
-export function asksOfCompanies(plan: Plan): boolean {
-  return bound(plan).sides.some((side) => {
+/** Whether rule text or gates of a plan, its inputs in their places, ask what companies have reported. */
+export function asksOfCompanies({ sides }: Pick<Plan, 'sides'>): boolean {
+  return sides.some((side) => {
     const searched = 'found' in side.among ? [side.among.found.rule, side.among.found.by ?? ''] : []
     const asked = readingsOf(side).flatMap(({ texts }) => texts.map(({ text }) => text))
     const trees = [...asked, ...searched].flatMap((text) => parse(text).tree ?? [])
-    return readsOf(trees, FINEST).sources.has('figures')
+    const gates = side.provided.some(({ rule }) =>
+      COMPANY_NAMES.some((name) => rule.toLowerCase().includes(name)),
+    )
+    return gates || readsOf(trees, FINEST).sources.has('figures')
   })
 }
 
@@ -57,7 +61,7 @@ export function withFigures(plan: Plan, own: Readonly<Record<string, Report[]>>)
   const { figures: _before, ...rest } = plan
   const named = namedBy(plan)
   const carried = Object.entries(own).filter(([symbol]) => looksBeyond(plan) || named.includes(symbol))
-  return carried.length === 0 || !asksOfCompanies(plan)
+  return carried.length === 0 || !asksOfCompanies(bound(plan))
     ? rest
     : { ...rest, figures: Object.fromEntries(carried) }
 }

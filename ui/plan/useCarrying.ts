@@ -10,6 +10,7 @@ import {
   withDrawings,
   withFigures,
 } from '@/core/plans/drawn'
+import { bound } from '@/core/plans/inputs'
 import { db } from '@/store/db'
 
 /**
@@ -44,7 +45,7 @@ function useDrawings(plan: Plan): Plan {
 }
 
 function useFigures(plan: Plan): Plan {
-  const asks = asksOfCompanies(plan)
+  const asks = asksOfCompanies(bound(plan))
   const own = useLiveQuery(() => (asks ? db.ownReports.toArray() : []), [asks])
   return useMemo(() => {
     if (!asks || !own) return plan

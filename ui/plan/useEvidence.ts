@@ -17,14 +17,13 @@ import { type Shared } from '@/core/engine/shared'
 import { type ExecutionReport } from '@/core/orders/model'
 import { planIssues } from '@/core/plans/check'
 import { type Plan, type Side } from '@/core/plans/document'
-import { contractsOf } from '@/core/plans/drawn'
+import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
 import { type FoundNow, wrongFound } from '@/core/plans/found'
 import { dayView } from '@/store/dayView'
 import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
 import { countsOf, pricesOf } from '@/core/plans/texts'
 import { asksForBases, basesOf } from '@/runner/bases'
 import { knownAccount, listContracts } from '@/runner/connect'
-import { asksForFigures } from '@/runner/figures'
 import { asksForMarket, marketsAt } from '@/runner/marketOf'
 import { growingAt, quoteAt } from '@/runner/past'
 import { universeOf } from '@/runner/universe'
@@ -84,7 +83,7 @@ const until = (reports: readonly ExecutionReport[], at: number) =>
 /** Counts of trades that a side reads, and whether it asks for company figures; none where it cannot be read yet. */
 function readsOfSide(side: Side): { counts: ExtraName[]; asksFigures: boolean } {
   try {
-    return { counts: countsOf(side), asksFigures: asksForFigures([side]) }
+    return { counts: countsOf(side), asksFigures: asksOfCompanies({ sides: [side] }) }
   } catch {
     return { counts: [], asksFigures: false }
   }

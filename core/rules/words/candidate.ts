@@ -29,6 +29,16 @@ const ofMarket = (name: MarketName, unit: Unit, doc: string, also: string[]): Na
 })
 
 export const CANDIDATE_WORDS: readonly NameWord[] = [
+  {
+    ...asked(
+      'days to report',
+      'number',
+      'Days of the calendar to the next report of earnings of the company; 0 on its day.',
+      '',
+      ['days to an event', 'earnings gate'],
+    ),
+    unknown: 'no date of a coming report is known here: gates of plans ask it',
+  },
   ofMarket('breadth', 'percent', 'Share of closes above their average of 50 sessions.', ['market breadth']),
   ofMarket('slow breadth', 'percent', 'Share of closes above their average of 200 sessions.', [
     'market breadth',
@@ -65,6 +75,13 @@ export const CANDIDATE_WORDS: readonly NameWord[] = [
     'The ask less the bid, in percent of their middle; of several legs that of their net price.',
     'there is no quote',
     ['spread', 'bid ask spread'],
+  ),
+  asked(
+    'quoted middle',
+    'price',
+    'The middle of bid and ask; of several legs that of their net price, below 0 where it is received.',
+    'there is no quote',
+    ['mid', 'midpoint'],
   ),
   asked(
     'order loss',
