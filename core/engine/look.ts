@@ -6,7 +6,7 @@ import { everyOf } from '../plans/texts'
 import { FAILS, HOLDS } from '../rules'
 import { clockOf, type WhenWhy } from './clock'
 import { ifFinding, judge, whenFinding } from './judge'
-import { type Follower, keyOf, type Prepared, valueOf } from './prepare'
+import { type Follower, keyOf, type Prepared, type PreparedSide, valueOf } from './prepare'
 import { type PlanState, type Watched } from './state'
 import { type ClauseFinding, deciding, togetherOf, type Trace } from './verdicts'
 import { idOfSignal, place } from './placing'
@@ -190,5 +190,16 @@ export function signalOf(
 ): string {
   const { time, end } = began ?? { time: lastEnd, end: lastEnd }
   const before = (ended[symbol] ?? []).filter((moment) => moment >= time && moment <= end).length
-  return `${stampOf(everyOf(sides[at].side), listed[symbol].venue.zone, time)} ${before + 1}`
+  return `${stampIn(sides[at], listed[symbol].venue.zone, time)} ${before + 1}`
+}
+
+/** The last bar of a side and zone that was written out: most securities begin in the same, and dates are dear. */
+const written = new WeakMap<PreparedSide, { zone: string; time: number; stamp: string }>()
+
+function stampIn(side: PreparedSide, zone: string, time: number): string {
+  const last = written.get(side)
+  if (last?.time === time && last.zone === zone) return last.stamp
+  const stamp = stampOf(everyOf(side.side), zone, time)
+  written.set(side, { zone, time, stamp })
+  return stamp
 }
