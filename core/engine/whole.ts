@@ -27,13 +27,17 @@ export const legsOf = ({ legs }: OpenLegs): Leg[] =>
 export const closingLegs = (legs: readonly Leg[]): Leg[] =>
   legs.map((leg) => ({ ...leg, legSide: leg.legSide === 'Buy' ? 'Sell' : 'Buy' }))
 
-/** Units of legs that an account holds: as many as there are of each of them. */
-export function unitsHeld(book: Book, legs: readonly Leg[]): number {
+/** Units of legs that are there: as many as there are of each of them. */
+export function unitsIn(sharesIn: (symbol: string) => number, legs: readonly Leg[]): number {
   const units = legs.map(({ symbol, legSide, legRatioQty }) =>
-    Math.floor(Math.max(0, directionOf(legSide) * sharesOf(book, symbol)) / legRatioQty),
+    Math.floor(Math.max(0, directionOf(legSide) * sharesIn(symbol)) / legRatioQty),
   )
   return Math.min(...units)
 }
+
+/** Units of legs that an account holds. */
+export const unitsHeld = (book: Book, legs: readonly Leg[]): number =>
+  unitsIn((symbol) => sharesOf(book, symbol), legs)
 
 /** A leg of which no quote has come; undefined where all are quoted. */
 const unquoted = ({ quotes }: Shared, legs: readonly Leg[]): string | undefined =>

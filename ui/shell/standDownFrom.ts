@@ -1,5 +1,7 @@
 import { type Broker } from '@/client'
-import { isWorking, type Order } from '@/core/orders/model'
+import { closingOrder, unitsIn } from '@/core/engine/whole'
+import { type Leg } from '@/core/orders/legs'
+import { isWorking, type NewOrder, type Order } from '@/core/orders/model'
 import { sentFor } from '@/core/plans/ids'
 import { underlyingOf } from '@/core/options/osi'
 
@@ -58,17 +60,42 @@ export async function endPlanAt(
     if (own?.planId === planId && own.role === 'entry' && isWorking(ordStatus))
       await attempt(clOrdId, () => broker.cancel(clOrdId), done.canceled)
   }
+  const legsOf = await legsOpened(broker, planId, Object.keys(held))
+  const there = new Map(
+    legsOf.size > 0 ? (await broker.positions()).map((one) => [one.symbol, one.quantity]) : [],
+  )
   for (const [symbol, quantity] of Object.entries(held)) {
     const clOrdId = `stand-down-${planId.slice(0, 20)}-${symbol}-${Date.now()}`
-    await attempt(
-      clOrdId,
-      () =>
-        broker.send({
+    const legs = legsOf.get(symbol)
+    const units = legs
+      ? Math.min(
+          Math.abs(quantity),
+          unitsIn((one) => there.get(one) ?? 0, legs),
+        )
+      : 0
+    const order: NewOrder = legs
+      ? closingOrder(legs, { clOrdId, symbol, orderQty: units, origin: undefined })
+      : {
           ...{ clOrdId, symbol, side: quantity > 0 ? 'Sell' : 'Buy', orderQty: Math.abs(quantity) },
-          ...{ ordType: 'Market', timeInForce: 'Day', positionEffect: 'Close', text: 'stand down' },
-        }),
-      done.closing,
-    )
+          ...{ ordType: 'Market', timeInForce: 'Day', positionEffect: 'Close' },
+        }
+    if (legs && units === 0) done.left.push(`${symbol}: its contracts are not held any more.`)
+    else await attempt(clOrdId, () => broker.send({ ...order, text: 'stand down' }), done.closing)
   }
   return done
+}
+
+/** Contracts that a plan opened together, by the security that they are of: as its last filled entry has them. */
+async function legsOpened(
+  broker: Broker,
+  planId: string,
+  symbols: readonly string[],
+): Promise<Map<string, readonly Leg[]>> {
+  const out = new Map<string, readonly Leg[]>()
+  if (symbols.length === 0) return out
+  for (const { symbol, legs, cumQty, origin } of await broker.orders('all')) {
+    const own = sentFor(origin)
+    if (own?.planId === planId && own.role === 'entry' && legs && cumQty > 0) out.set(symbol, legs)
+  }
+  return out
 }
