@@ -310,7 +310,9 @@ export class Run implements Member {
     const { at: last, date, failed } = this.lookedUp[at]
     if (failed && this.at - last >= 60_000) return true
     if ('positions' in among) return traded
-    const { again } = among.found
+    const { again, asOf } = among.found
+    // What stood at the end of a past day stands.
+    if (asOf !== undefined) return false
     return again === 'Session' ? this.date !== date : this.at - last >= again.minutes * 60_000
   }
 

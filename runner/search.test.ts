@@ -45,6 +45,18 @@ it('a search reads all that a scan reads: quotes, growing bars, company figures,
   expect((await search(by, own)).symbols).toEqual([])
   const beside = await search({ rule: 'close > 0 and beside("index", close) > 0' })
   expect([beside.symbols, beside.unknown]).toEqual([everyone, 0])
+  // At the end of a past day it stands as of that day; what is quoted now was not known then.
+  const before = openTable(
+    decodeBars(await broker.bars('1 day', { limit: 1, to: '2026-02-27', prices: 'over-splits' })),
+  )
+  const closeThen = before.bars[before.symbols.indexOf('OSPRY')].close[0]
+  const then = await search({ rule: `close = ${closeThen}`, asOf: '2026-02-27', in: { list: ['OSPRY'] } })
+  expect(then.symbols).toEqual(['OSPRY'])
+  expect(await search({ rule: 'last > 0', asOf: '2026-02-27' })).toMatchObject({
+    symbols: [],
+    unknown: everyone.length,
+  })
+  expect(() => found({ asOf: '2026-02-27', soFar: true })).toThrow('no bar grows')
   // Fewer minutes than the sessions that are looked back over are brought: days are brought beside them.
   const coarser = {
     rule: 'on(1 day, sma(close, 35)) > 0',

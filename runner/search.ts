@@ -41,7 +41,7 @@ export async function searchNow(broker: Broker, found: Found, about: SearchAbout
   // Everything is asked for by leaving the names out: so many of them are no address.
   const symbols = found.in === 'All' ? undefined : named
   const bring = async (frame: string, soFar: boolean, extras: readonly ExtraName[] = []): Promise<BarSet> => {
-    const asked = { limit, soFar, prices: 'over-splits' as const, extras }
+    const asked = { limit, soFar, prices: 'over-splits' as const, extras, to: found.asOf }
     return openTable(decodeBars(await broker.bars(frame, symbols ? { ...asked, symbols } : asked)))
   }
   const reading = <Name extends ExtraName>(names: readonly Name[]) =>
@@ -50,7 +50,8 @@ export async function searchNow(broker: Broker, found: Found, about: SearchAbout
     bring(found.every, found.soFar, reading(COUNTED)),
     ...(needsDays(reads, found) ? [bring('1 day', false)] : []),
   ])
-  const set = await withQuotes(broker, bars, reading(QUOTED), symbols)
+  // Quotes are of now: of a past day they are not known.
+  const set = found.asOf ? bars : await withQuotes(broker, bars, reading(QUOTED), symbols)
   const options = {
     rows: rowsOf(set, places),
     ...(await sourcesOf(broker, set, others, reads, about)),

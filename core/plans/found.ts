@@ -7,35 +7,43 @@ import { ranked } from '../scan/order'
 import { Measure } from './entry'
 
 /** Securities that are found: a scan that the plan carries, run anew as often as it says. */
-export const Found = z.strictObject({
-  name: z.string().min(1).max(60),
-  scan: z
-    .strictObject({ id: z.string().max(80), version: z.int().positive() })
-    .optional()
-    .meta({ description: 'The saved scan that it was taken from, and in which version' }),
-  rule: z.string().min(1).max(2000),
-  every: z.string().refine((text) => parseTimeframe(text) !== undefined, {
-    message: 'is no timeframe; use one such as 1 hour or 1 day',
-  }),
-  soFar: z.boolean().default(false).meta({ description: 'The bar that grows counts as well' }),
-  in: z
-    .union([
-      z.literal('All'),
-      z.strictObject({ index: z.string().min(1).max(21) }),
-      z.strictObject({ list: z.array(z.string().min(1).max(21)).min(1).max(2000) }),
-    ])
-    .default('All')
-    .meta({ description: 'Where it looks: everything that is listed, the members of an index, or a list' }),
-  by: Measure.optional().meta({
-    description: 'A measure that tells their order; by symbol where left out or alike',
-  }),
-  lowest: z.boolean().default(false).meta({ description: 'The lowest come first, not the highest' }),
-  first: z.int().min(1).max(500).optional().meta({ description: 'So many of them at most, in that order' }),
-  again: z
-    .union([z.literal('Session'), z.strictObject({ minutes: z.int().min(1).max(390) })])
-    .default('Session')
-    .meta({ description: 'When it is run anew: with each session, or every so many minutes' }),
-})
+export const Found = z
+  .strictObject({
+    name: z.string().min(1).max(60),
+    scan: z
+      .strictObject({ id: z.string().max(80), version: z.int().positive() })
+      .optional()
+      .meta({ description: 'The saved scan that it was taken from, and in which version' }),
+    rule: z.string().min(1).max(2000),
+    every: z.string().refine((text) => parseTimeframe(text) !== undefined, {
+      message: 'is no timeframe; use one such as 1 hour or 1 day',
+    }),
+    soFar: z.boolean().default(false).meta({ description: 'The bar that grows counts as well' }),
+    in: z
+      .union([
+        z.literal('All'),
+        z.strictObject({ index: z.string().min(1).max(21) }),
+        z.strictObject({ list: z.array(z.string().min(1).max(21)).min(1).max(2000) }),
+      ])
+      .default('All')
+      .meta({ description: 'Where it looks: everything that is listed, the members of an index, or a list' }),
+    by: Measure.optional().meta({
+      description: 'A measure that tells their order; by symbol where left out or alike',
+    }),
+    lowest: z.boolean().default(false).meta({ description: 'The lowest come first, not the highest' }),
+    first: z.int().min(1).max(500).optional().meta({ description: 'So many of them at most, in that order' }),
+    again: z
+      .union([z.literal('Session'), z.strictObject({ minutes: z.int().min(1).max(390) })])
+      .default('Session')
+      .meta({ description: 'When it is run anew: with each session, or every so many minutes' }),
+    asOf: z.iso.date().optional().meta({
+      description: 'Date at whose end it stands, whenever it is run; as it is now where left out',
+    }),
+  })
+  .refine(({ asOf, soFar }) => asOf === undefined || !soFar, {
+    path: ['soFar'],
+    message: 'no bar grows at the end of a past day; leave it out',
+  })
 export type Found = z.infer<typeof Found>
 
 /** Securities that were found, best first, and those that a limit left out. */

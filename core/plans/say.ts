@@ -77,7 +77,7 @@ function scoreText({ lines, least, waits }: Score): string {
   return `a score of at least ${least} out of ${listed.format(each)}${waiting}`
 }
 
-function foundText({ name, rule, every, in: where, by, lowest, first, again, soFar }: Found): string {
+function foundText({ name, rule, every, in: where, by, lowest, first, again, soFar, asOf }: Found): string {
   const of =
     where === 'All'
       ? 'everything'
@@ -87,7 +87,8 @@ function foundText({ name, rule, every, in: where, by, lowest, first, again, soF
   const much = first === undefined ? '' : `the first ${first} `
   const order = by === undefined ? '' : `, ${lowest ? 'lowest' : 'highest'} ${by} first`
   const when = again === 'Session' ? 'each session' : `every ${again.minutes} minutes`
-  return `${much}of ${name}: ${rule} on ${every} bars${soFar ? ' so far' : ''}, among ${of}${order}, looked up ${when}`
+  const stands = asOf === undefined ? `looked up ${when}` : `as of ${asOf}`
+  return `${much}of ${name}: ${rule} on ${every} bars${soFar ? ' so far' : ''}, among ${of}${order}, ${stands}`
 }
 
 const PRICE_TEXT = {

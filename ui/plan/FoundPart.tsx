@@ -3,6 +3,7 @@ import { DateTime } from 'luxon'
 import { type Found } from '@/core/plans/found'
 import { db, type SavedScan, type ScanRun } from '@/store/db'
 import { splitFrame } from '../market/frames'
+import { useSession } from '../link/LinkProvider'
 import { membersOf } from '../market/universe'
 import { tell } from '../shell/tell'
 import { useUniverse } from '../find/useUniverse'
@@ -52,7 +53,7 @@ export function FoundPart({ of, found, change }: { of: string; found: Found; cha
           ['complete', 'complete ones'],
           ['so far', 'the growing one too'],
         ]}
-        onChange={(next) => own({ soFar: next === 'so far' })}
+        onChange={(next) => own({ soFar: next === 'so far', asOf: undefined })}
       />
       , among <WhereBlank of={of} where={found.in} change={(where) => own({ in: where })} />,{' '}
       <InlineChoice
@@ -69,30 +70,59 @@ export function FoundPart({ of, found, change }: { of: string; found: Found; cha
         value={found.by ?? 'volume'}
         onChange={(by) => put({ by })}
       />{' '}
-      first, looked up{' '}
+      first, <LookedUp of={of} found={found} put={put} />
+      {saved && <SavedLine saved={saved} found={found} takeOver={() => choose(saved.scan.id)} />}
+    </>
+  )
+}
+
+/** How often it is looked up, or at the end of which day it stands. */
+function LookedUp({ of, found, put }: { of: string; found: Found; put(part: Partial<Found>): void }) {
+  const today = useSession().data?.date
+  const { asOf, again } = found
+  const kind = asOf !== undefined ? 'asOf' : again === 'Session' ? 'Session' : 'minutes'
+  return (
+    <>
       <InlineChoice
         label={`Looked up${of}`}
-        value={found.again === 'Session' ? 'Session' : 'minutes'}
+        value={kind}
         options={[
-          ['Session', 'each session'],
-          ['minutes', 'every so many minutes:'],
+          ['Session', 'looked up each session'],
+          ['minutes', 'looked up every so many minutes:'],
+          ['asOf', 'as of the end of'],
         ]}
-        onChange={(again) => put({ again: again === 'Session' ? 'Session' : { minutes: 15 } })}
+        onChange={(next) =>
+          next === 'asOf'
+            ? put({ asOf: today, soFar: false })
+            : put({ asOf: undefined, again: next === 'Session' ? 'Session' : { minutes: 15 } })
+        }
       />
-      {found.again !== 'Session' && (
+      {kind === 'minutes' && again !== 'Session' && (
         <>
           {' '}
           <NumberBlank
             label={`Minutes between searches${of}`}
             needed
-            value={found.again.minutes}
+            value={again.minutes}
             onChange={(minutes) =>
               put({ again: { minutes: Math.min(390, Math.max(1, Math.round(minutes!))) } })
             }
           />
         </>
       )}
-      {saved && <SavedLine saved={saved} found={found} takeOver={() => choose(saved.scan.id)} />}
+      {kind === 'asOf' && (
+        <>
+          {' '}
+          <input
+            type="date"
+            className="blank"
+            aria-label={`Day of the search${of}`}
+            value={asOf}
+            max={today}
+            onChange={(e) => e.currentTarget.value && put({ asOf: e.currentTarget.value })}
+          />
+        </>
+      )}
     </>
   )
 }
