@@ -260,6 +260,27 @@ function trading(heron: Command, print: (text: string) => void): void {
       ),
     )
   heron
+    .command('seen <plan> <key> <became>')
+    .description(
+      'seen, declined, ordered or filled: what became of something in the seen book of a running plan',
+    )
+    .option('--note <text>', 'why')
+    .option(...FOLDER)
+    .action(
+      (
+        planId: string,
+        key: string,
+        became: string,
+        { folder, note: why }: { folder: string; note?: string },
+      ) =>
+        print(
+          tell(folder, planId, {
+            ...{ is: 'seen', key, note: why },
+            became: `${became[0].toUpperCase()}${became.slice(1)}`,
+          }),
+        ),
+    )
+  heron
     .command('points <plan> <key> <line> <points>')
     .description('points for a line of the score card of a running plan')
     .option('--reason <text>', 'why')

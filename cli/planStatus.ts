@@ -80,7 +80,7 @@ function ordersOf(lines: readonly Line[]): string[] {
 /** Orders that wait for an answer, and how it is given. */
 function asksOf(lines: readonly Line[]): string[] {
   const over = new Set(
-    lines.flatMap((one) => (one.is === 'note' && one.note.why !== 'let go' ? [one.note.clOrdId] : [])),
+    lines.flatMap((one) => (one.is === 'note' && 'clOrdId' in one.note ? [one.note.clOrdId] : [])),
   )
   return lines.flatMap((one) => {
     if (one.is !== 'intent' || one.intent.is !== 'ask' || over.has(one.intent.order.clOrdId)) return []

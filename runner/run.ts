@@ -321,11 +321,23 @@ export class Run implements Member {
     // What stands still has nothing to answer with.
     if (this.idleWhy !== undefined) return
     if (told.is === 'event') this.dated.add([told])
+    else if (told.is === 'seen') this.correct(told)
     else {
       const event = toldEvent(told, this.at, this.date)
       if (event.is === 'view') this.write({ is: 'view', view: event.view })
       this.take(event, true)
     }
+  }
+
+  /** The trader says what became of something in the seen book: it is so from now on, and waits no more. */
+  private correct({ key, became, note }: Extract<ToldPlan, { is: 'seen' }>): void {
+    const known = this.state.seen[key]
+    if (!known)
+      return void this.write({ is: 'trouble', why: `Nothing stands in its seen book under “${key}”.` })
+    const { waits: _waits, ...before } = known
+    const entry: Seen = { ...before, became, ...(note === undefined ? {} : { note }) }
+    this.take({ is: 'seen', at: this.at, book: { [key]: entry } }, true)
+    if (this.parts.acts) this.write({ is: 'seen', key, entry })
   }
 
   /** Steps the plan. What comes live is judged, also where it only watches: it forgets then what it would have sent. */

@@ -2,7 +2,7 @@ import * as z from 'zod'
 import { type PlanEvent } from '@/core/engine/events'
 import { Points } from '@/core/plans/score'
 import { View } from '@/core/plans/view'
-import { DatedEvent } from '@/core/plans/seen'
+import { Became, DatedEvent } from '@/core/plans/seen'
 
 /** What a running plan is told from outside, a line each: an event, points for a score card, or the trader's answer. */
 export const Told = z.discriminatedUnion('is', [
@@ -10,6 +10,12 @@ export const Told = z.discriminatedUnion('is', [
   Points.extend({ is: z.literal('points') }),
   z.strictObject({ is: z.literal('view'), view: View, note: z.string().max(400).optional() }),
   z.strictObject({ is: z.literal('answer'), clOrdId: z.string().min(1).max(64), yes: z.boolean() }),
+  z.strictObject({
+    is: z.literal('seen'),
+    key: z.string().min(1).max(200),
+    became: Became,
+    note: z.string().max(400).optional(),
+  }),
   z.strictObject({ is: z.literal('stop'), why: z.string().min(1).max(200) }),
 ])
 export type Told = z.infer<typeof Told>
@@ -18,7 +24,11 @@ export type Told = z.infer<typeof Told>
 export type ToldPlan = Exclude<Told, { is: 'stop' }>
 
 /** What was told, as an event of the engine at a moment and date of the market; events of a list come at their own (see Dated). */
-export function toldEvent(told: Exclude<ToldPlan, { is: 'event' }>, at: number, date: string): PlanEvent {
+export function toldEvent(
+  told: Exclude<ToldPlan, { is: 'event' | 'seen' }>,
+  at: number,
+  date: string,
+): PlanEvent {
   if (told.is === 'answer') return { is: 'answer', at, clOrdId: told.clOrdId, yes: told.yes }
   if (told.is === 'view') {
     const { view, note } = told

@@ -16,7 +16,7 @@ export function endWaitingAt(stepping: Stepping, symbol: string): void {
   const { state, at } = stepping
   for (const id of state.working[symbol] ?? []) {
     const own = state.orders[id]
-    if (own.until === undefined || at < own.until) continue
+    if (own.until === undefined || at < own.until || own.left) continue
     if (own.takenBackAt !== undefined && at - own.takenBackAt < AGAIN) continue
     own.takenBackAt = at
     say(stepping, { is: 'cancel', symbol, clOrdId: own.clOrdId ?? id })

@@ -4,6 +4,7 @@ import { OPEN, PlanBench, type Prices } from '@/tests/planBench'
 import { Plan } from '../plans/document'
 import { scoreVerdict } from '../plans/score'
 import { blockedBy, SeenRule } from '../plans/seen'
+import { handKey } from './byHand'
 import { sayNote, sayTrace } from './say'
 
 const MINUTE = 60_000
@@ -120,6 +121,8 @@ it('an event is its whole key: two that begin alike are two, and both sides look
   // The first side does not hold; the second is not kept from it by what the first has noted.
   expect(bench.sent.map(({ side }) => side)).toEqual(['SellShort'])
   bench.byHand({ side: 'Buy', orderQty: bench.sent[0].orderQty })
+  // A hand was at it: the trader lets it enter again.
+  delete bench.state.seen[handKey('OSPRY')]
   event(bench, 22, `${alike}2`)
   expect(bench.sent).toHaveLength(2)
   expect(bench.sent[0].clOrdId).not.toBe(bench.sent[1].clOrdId)

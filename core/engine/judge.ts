@@ -13,6 +13,7 @@ import { FAILS, HOLDS } from '../rules'
 import { neverOf } from './never'
 import { keptFromAdding } from './keptFromAdding'
 import { type Asked } from './asked'
+import { handOf } from './byHand'
 import { clockOf, type WhenWhy } from './clock'
 import { scoredOf } from './scored'
 import { draft, type Draft } from './draft'
@@ -162,6 +163,8 @@ function doOf(
 ): ClauseFinding[] {
   const { do: deed } = prepared.sides[at].side
   if (!('order' in made)) return made.finding.clause === 'Do' ? [made.finding] : []
+  const hand = handOf(state, symbol) ?? (made.mate && handOf(state, made.mate.symbol))
+  if (hand) return [{ clause: 'Do', why: 'by hand', at: hand.at, text: hand.text, verdict: 'fails' }]
   const kept = keptFromAdding(prepared, state, at, symbol, byDistance)
   if (kept) return [kept]
   if (state.working[symbol]) return [{ clause: 'Do', why: 'works already', verdict: 'fails' }]

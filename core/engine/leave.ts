@@ -2,6 +2,7 @@ import { localDate, sessionsBetween } from '../market/venue'
 import { type Then } from '../plans/exits'
 import { HOLDS } from '../rules'
 import { addByDistance } from './adds'
+import { leavesAlone } from './byHand'
 import { clockOf } from './clock'
 import { heldValue } from './prepare'
 import { type Held } from './state'
@@ -13,7 +14,7 @@ import { daysLeft, netGain } from './whole'
 export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: number; end: number }): void {
   const { prepared, state } = stepping
   const held = state.held[symbol]
-  if (!held || held.quantity === 0) return
+  if (!held || held.quantity === 0 || leavesAlone(prepared, state, symbol)) return
   const { then } = prepared.sides[held.side].side
   if (leaveOn(stepping, symbol)) return
   if (leaveInTime(stepping, symbol, held, then)) return
@@ -86,7 +87,7 @@ export function leaveAlone(stepping: Stepping, symbol: string): void {
     const mate = mates.get(symbol)
     if (mate === undefined || !('open' in side.do) || side.do.mate?.alone !== 'Close') continue
     // Both were there: it is left by its own clauses.
-    if ((state.held[symbol]?.quantity ?? 0) !== 0) continue
+    if ((state.held[symbol]?.quantity ?? 0) !== 0 || leavesAlone(prepared, state, mate)) continue
     for (const id of state.working[mate] ?? []) {
       const own = state.orders[id]
       if (own.role !== 'entry' || own.asked === 'gone' || own.orderId === undefined) continue

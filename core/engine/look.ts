@@ -4,6 +4,7 @@ import { planOrderId } from '../plans/ids'
 import { type When } from '../plans/document'
 import { everyOf } from '../plans/texts'
 import { FAILS, HOLDS } from '../rules'
+import { leavesAlone } from './byHand'
 import { clockOf, type WhenWhy } from './clock'
 import { ifFinding, judge, whenFinding } from './judge'
 import { type Follower, keyOf, type Prepared, type PreparedSide, valueOf } from './prepare'
@@ -124,7 +125,7 @@ function leaveForOther(stepping: Stepping, { side, symbol, watched }: Look): boo
   const { plan } = prepared
   const deed = plan.sides[side].do
   const quantity = state.held[symbol]?.quantity ?? 0
-  if (!('open' in deed) || plan.opposite === 'Ignore') return false
+  if (!('open' in deed) || plan.opposite === 'Ignore' || leavesAlone(prepared, state, symbol)) return false
   const way = deed.open === 'Long' ? 1 : -1
   if (Math.sign(quantity) !== -way) return false
   if (plan.opposite === 'Turn') state.turning[symbol] = side
@@ -149,10 +150,10 @@ export function turn(stepping: Stepping, symbol: string): void {
 function keepResting(stepping: Stepping, { side, symbol, watched }: Look): void {
   const { prepared, state, shared, at } = stepping
   const deed = prepared.sides[side].side.do
-  if (!('open' in deed) || !deed.rests) return
+  if (!('open' in deed) || !deed.rests || leavesAlone(prepared, state, symbol)) return
   for (const id of state.working[symbol] ?? []) {
     const own = state.orders[id]
-    if (own.role !== 'entry' || own.asked === 'gone') continue
+    if (own.role !== 'entry' || own.asked === 'gone' || own.left) continue
     const clock = clockOf(prepared.listed[symbol].venue)
     const { until, follows } = deed.rests
     const when = clock.whenAt(prepared.plan.when, at)

@@ -7,7 +7,8 @@ import { sentFor } from '../plans/ids'
 import { heldOf, type Shared } from './shared'
 import { keyOf, type Prepared, sideOf, tellHeld } from './prepare'
 import { type Held, type OwnOrder, type PlanState } from './state'
-import { type Note } from './verdicts'
+import { handDid, handNote, isByHand, noteHand } from './byHand'
+import { type HandDid, type Note } from './verdicts'
 import { waitsUntil } from './unfilled'
 import { unitsHeld } from './whole'
 
@@ -20,24 +21,66 @@ export function takeReport(
   state: PlanState,
   shared: Shared,
   report: ExecutionReport,
+  live = false,
 ): Note | undefined {
   if (report.seq <= state.seq) return undefined
   state.seq = report.seq
   const { symbol } = report
+  let note: Note | undefined
   if (report.splitRatio !== undefined) splitHeld(state, symbol, report.splitRatio)
   else {
     knowAgain(prepared, state, shared, report)
     const clOrdId = ownOf(state, report)
     const own = clOrdId === undefined ? undefined : state.orders[clOrdId]
     if (clOrdId !== undefined && own) {
+      const did = handDid(own, report, live)
       if (report.parentOrderId === undefined) takeOwn(prepared, state, clOrdId, own, report)
       else takeExit(own, report)
       if (report.execType === 'Trade') takeTrade(prepared, state, shared, clOrdId, report)
-    } else if (report.execType === 'Trade') return lessHeld(prepared, state, shared, report)
+      if (did) note = orderChanged(prepared, state, own, report, did)
+    } else if (report.execType === 'Trade') return changedElsewhere(prepared, state, shared, report)
   }
   tellHeld(prepared, state, symbol)
   tellAccount(prepared, shared, symbol, Date.parse(report.transactTime))
-  return undefined
+  return note
+}
+
+/** A hand has moved or canceled an order of the plan. */
+function orderChanged(
+  prepared: Prepared,
+  state: PlanState,
+  own: OwnOrder,
+  { orderId, transactTime }: ExecutionReport,
+  did: HandDid,
+): Note {
+  noteHand(state, own.symbol, Date.parse(transactTime), did)
+  const exit = own.exits?.[orderId]
+  // Where it lets go the order stays where the hand has put it.
+  if (exit && prepared.plan.byHand !== 'TakeOver') exit.left = true
+  if (!exit && prepared.plan.byHand !== 'TakeOver') own.left = true
+  return handNote(prepared, own.symbol, did)
+}
+
+/** Somebody else has traded what the plan holds: there may be less of it, or more that it takes over. */
+function changedElsewhere(
+  prepared: Prepared,
+  state: PlanState,
+  shared: Shared,
+  report: ExecutionReport,
+): Note | undefined {
+  const { symbol, side, lastQty = 0, lastPx = 0, settlCurrFxRate = 1, transactTime } = report
+  const own = state.held[symbol]
+  const way = directionOf(side)
+  const more = own && own.quantity !== 0 && Math.sign(own.quantity) === way && !own.legs
+  if (!more || !isByHand(report) || prepared.plan.byHand !== 'TakeOver')
+    return lessHeld(prepared, state, shared, report)
+  tellAccount(prepared, shared, symbol, Date.parse(transactTime))
+  own.quantity += way * lastQty
+  own.paid += way * lastQty * lastPx
+  own.costE4 += halfEven(way * lastQty * toE4(lastPx) * multiplierOf(symbol) * settlCurrFxRate)
+  noteHand(state, symbol, Date.parse(transactTime), 'more held')
+  tellHeld(prepared, state, symbol)
+  return handNote(prepared, symbol, 'more held')
 }
 
 /** The order of the plan that a report is about; its own, or one that an exit is attached to. */
@@ -103,7 +146,12 @@ function takeExit(own: OwnOrder, report: ExecutionReport): void {
   const waits = ordType === 'StopLimit' && report.triggered === true
   const offAt = exits[orderId]?.offAt ?? (waits ? Date.parse(report.transactTime) : undefined)
   const works = isWorking(ordStatus)
-  exits[orderId] = { clOrdId, role, works, ...level, ...(offAt === undefined ? {} : { offAt }) }
+  const { left } = exits[orderId] ?? {}
+  exits[orderId] = {
+    ...{ clOrdId, role, works, ...level },
+    ...(offAt === undefined ? {} : { offAt }),
+    ...(left ? { left } : {}),
+  }
 }
 
 function takeTrade(
@@ -199,7 +247,10 @@ function lessHeld(
   }
   if (left === 0) noteEnd(state, symbol, Date.parse(transactTime))
   tellHeld(prepared, state, symbol)
-  return { symbol, why: 'let go', before, left, by: sentFor(origin) ? origin!.name : undefined }
+  const note: Note = { symbol, why: 'let go', before, left, by: sentFor(origin) ? origin!.name : undefined }
+  if (!isByHand(report)) return note
+  noteHand(state, symbol, Date.parse(transactTime), 'less held')
+  return { ...note, does: prepared.plan.byHand ?? 'LetGo' }
 }
 
 /** Tells rule text of a side that closes what the account holds. */

@@ -4,6 +4,7 @@ import { contractText, netText, securityText } from '../options/words'
 import { gateSentence } from '../orders/gates'
 import { sayFinding } from '../orders/say'
 import { timeText } from '../plans/times'
+import { type ByHand } from '../plans/document'
 import { VIEW_TEXT } from '../plans/view'
 import { type ExecutionReport } from '../orders/model'
 import { type Want } from './events'
@@ -119,6 +120,8 @@ function ofDo(finding: Of<'Do'>): string {
       return `it holds ${decimal(finding.held, 0)} already`
     case 'enough added':
       return `it has ordered more of it ${finding.most === 1 ? 'once' : `${finding.most} times`} already`
+    case 'by hand':
+      return `${finding.text ?? 'a hand was at it'}: it enters no more until its seen book lets it`
     case 'works already':
       return 'an order of it works already'
     case 'enough at a time':
@@ -186,11 +189,31 @@ export function sayTrace({ symbol, findings, clOrdId }: Trace): string {
 /** What a plan has to say besides its verdicts. */
 export function sayNote(note: Note): string {
   const { symbol } = note
+  if (note.why === 'by hand') return `${symbol}: ${HAND[note.did]} by hand; ${doesText(note.does)}`
   if (note.why !== 'let go') return `${symbol}: ${ANSWERS[note.why]}`
-  const { before, left, by } = note
+  const { before, left, by, does } = note
   const whose = by ? `the plan ${by}` : 'not by this plan'
   const [had, has] = [Math.abs(before), Math.abs(left)].map((x) => decimal(x, 0))
-  return `${symbol}: ${left === 0 ? `its ${had} were closed` : `of its ${had} there are ${has} left, the rest was closed`} (${whose}); it lets go of them`
+  return `${symbol}: ${left === 0 ? `its ${had} were closed` : `of its ${had} there are ${has} left, the rest was closed`} (${whose}); it lets go of them${does ? `. ${sentence(doesText(does))}` : ''}`
+}
+
+const HAND = {
+  'less held': 'some was closed',
+  'more held': 'more was bought, or sold short,',
+  'order moved': 'an order of it was moved',
+  'order canceled': 'an order of it was canceled',
+}
+
+const sentence = (text: string): string => `${text[0].toUpperCase()}${text.slice(1)}`
+
+/** What a plan does after a hand, in words. */
+function doesText(does: ByHand): string {
+  const first = {
+    LetGo: '',
+    TakeOver: 'it goes on with what is there; ',
+    StandStill: 'it stands still there; ',
+  }[does]
+  return `${first}it enters there no more until its seen book lets it`
 }
 
 const ANSWERS = {

@@ -42,6 +42,8 @@ export interface OwnExit {
   /** Where it stands: the price of a target. */
   stopPx?: number
   price?: number
+  /** Whether a hand has moved it, and the plan leaves it there. */
+  left?: true
   /** When a stop was set off that waits at its limit. */
   offAt?: number
   /** What it was last asked to be moved to. */
@@ -62,6 +64,8 @@ export interface OwnOrder {
   clOrdId?: string
   price?: number
   asked?: number | 'gone'
+  /** Whether a hand has moved it, and the plan leaves it there. */
+  left?: true
   /** Whether it stands among the entries of the day; one that ends with nothing filled does not. */
   counted?: boolean
   /** Of a way out that waits at its limit: until when it does, and when it was last asked to be taken back. */

@@ -3,6 +3,7 @@ import { isOption, underlyingOf } from '../options/osi'
 import { type ExecutionReport } from '../orders/model'
 import { type LiveBar } from '../rules/exec/liveBar'
 import { type PlanEvent } from './events'
+import { handKey } from './byHand'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
 import { closeOn, endWaitingAt } from './closeOn'
@@ -55,7 +56,11 @@ function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
   if (event.is !== 'quote' && event.is !== 'bar') prepared.sums = undefined
   switch (event.is) {
     case 'report': {
-      const note = takeReport(prepared, state, shared, event.report)
+      // Of contracts the book is of what they are of.
+      const key = handKey(underlyingOf(event.report.symbol))
+      const before = state.seen[key]
+      const note = takeReport(prepared, state, shared, event.report, acts)
+      if (state.seen[key] !== before) out.seen.push({ key, entry: state.seen[key] })
       if (!acts) break
       if (note) out.notes.push(note)
       noteFilled(stepping, event.report)

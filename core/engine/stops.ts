@@ -73,6 +73,8 @@ function move(
   change: { stopPx: number } | { price: number },
 ): void {
   const { prepared, at } = stepping
+  // Where a hand has put it, it stays.
+  if (exit.left) return
   const date = localDate(prepared.listed[symbol].venue, at)
   const parts = { planId: prepared.plan.id, symbol, date, leg: 0, role: 'move' as const }
   const clOrdId = planOrderId({ ...parts, signal: `${exit.clOrdId} ${to}` })

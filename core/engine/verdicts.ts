@@ -2,6 +2,7 @@ import { type CandidateName } from '../market/candidate'
 import { type Amount } from '../orders/checks'
 import { type Finding } from '../orders/findings'
 import { type Leg } from '../orders/legs'
+import { type ByHand } from '../plans/document'
 import { type Scored } from '../plans/score'
 import { type Became } from '../plans/seen'
 import { type View } from '../plans/view'
@@ -40,6 +41,7 @@ export type ClauseWhy =
   | { clause: 'Do'; why: 'held already'; held: number }
   | { clause: 'Do'; why: 'enough added'; most: number }
   | { clause: 'Do'; why: 'works already' }
+  | { clause: 'Do'; why: 'by hand'; at: number; text?: string }
   | { clause: 'Do'; why: 'enough at a time'; most: number }
   | { clause: 'Do'; why: 'nothing held' }
   | { clause: 'Do'; why: 'no mate'; mate: string; ratio: number }
@@ -121,7 +123,16 @@ export const deciding = (findings: readonly ClauseFinding[]): ClauseFinding | un
   findings.find(({ verdict }) => verdict === 'unknown')
 
 /** Something that a plan has to say besides its verdicts. */
-export type Note = { symbol: string } & (LetGo | Answered)
+export type Note = { symbol: string } & (LetGo | Answered | Handled)
+
+/** What a hand did to what a plan holds, or to an order of it. */
+export type HandDid = 'less held' | 'more held' | 'order moved' | 'order canceled'
+
+interface Handled {
+  why: 'by hand'
+  did: HandDid
+  does: ByHand
+}
 
 /** The trader was asked about an order: the answer, or that none came in time. */
 interface Answered {
@@ -136,4 +147,6 @@ interface LetGo {
   left: number
   /** Name of the plan that closed it; undefined where it was a hand, a script or an exit. */
   by?: string
+  /** What the plan does then, where it was a hand. */
+  does?: ByHand
 }

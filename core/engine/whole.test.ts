@@ -110,7 +110,7 @@ describe('between the shoals', () => {
     const bench = quiet(PLAN, NARROW)
     bench.byHand({ symbol: PUT, side: 'Buy', orderQty: 3 })
     expect(bench.notes.map(sayNote)).toEqual([
-      'BUOYS: of its 5 there are 2 left, the rest was closed (not by this plan); it lets go of them',
+      'BUOYS: of its 5 there are 2 left, the rest was closed (not by this plan); it lets go of them. It enters there no more until its seen book lets it',
     ])
     expect(bench.state.held.BUOYS.quantity).toBe(2)
     quoted(bench, { [CALL]: [2.3, 2.31] })

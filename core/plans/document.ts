@@ -145,6 +145,13 @@ export const Side = z.strictObject({
 })
 export type Side = z.infer<typeof Side>
 
+/** What a plan does where a hand changes what it holds, or an order of it. It enters that security no more until it is let. */
+export const ByHand = z.enum(['LetGo', 'TakeOver', 'StandStill']).meta({
+  description:
+    'LetGo, which is meant where this is left out: what was closed is the plan’s no more, an order that was moved is left where it is; TakeOver: it goes on with what is there, also with what was bought besides; StandStill: it does nothing more about that security, its stop and target stay at the broker. It enters there no more until its seen book lets it',
+})
+export type ByHand = z.infer<typeof ByHand>
+
 export const Plan = z
   .strictObject({
     form: z.literal(PLAN_FORM),
@@ -159,6 +166,7 @@ export const Plan = z
       description:
         'When the condition of the other side begins while something is held: nothing, close it, or close it and, once that is filled, open the other way',
     }),
+    byHand: ByHand.optional(),
     never: Never,
     inputs: z.array(Input).max(30).optional().meta({
       description: 'Values by name; their names may stand in rule text',

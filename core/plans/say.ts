@@ -1,4 +1,4 @@
-import { type Among, type Plan, type Side } from './document'
+import { type ByHand, type Among, type Plan, type Side } from './document'
 import { type Found } from './found'
 import { pairScanText } from './pairScan'
 import { type Score } from './score'
@@ -25,9 +25,21 @@ export function planProse(given: Plan): Prose[] {
   return [
     { clause: 'When', text: whenText(plan) },
     ...plan.sides.flatMap((side, at) => sideProse(side).map((one) => ({ ...one, side: at }))),
-    ...(plan.sides.length > 1 ? [{ clause: 'Then' as const, text: OPPOSITE[plan.opposite] }] : []),
+    ...sharedThen(plan),
     { clause: 'Never', text: neverText(plan) },
   ]
+}
+
+/** What both sides do on the signal of the other, and where a hand was at it. */
+function sharedThen({ sides, opposite, byHand }: Plan): Prose[] {
+  const parts = [sides.length > 1 && OPPOSITE[opposite], byHand && BY_HAND[byHand]].filter(Boolean)
+  return parts.length > 0 ? [{ clause: 'Then', text: parts.join('; ') }] : []
+}
+
+const BY_HAND: Record<ByHand, string> = {
+  LetGo: 'where a hand changes what it holds or an order of it, it lets go of that',
+  TakeOver: 'where a hand changes what it holds or an order of it, it goes on with what is there',
+  StandStill: 'where a hand changes what it holds or an order of it, it stands still there',
 }
 
 const OPPOSITE: Record<Plan['opposite'], string> = {

@@ -72,6 +72,20 @@ export function Clauses({ plan, issues = planIssues(plan), change }: Props) {
             add the other side
           </InlineAction>
         )}{' '}
+        <span style={{ display: 'block' }}>
+          Where a hand changes what it holds, or an order of it,{' '}
+          <InlineChoice
+            label="Changed by hand"
+            value={plan.byHand ?? 'LetGo'}
+            options={[
+              ['LetGo', 'it lets go of that'],
+              ['TakeOver', 'it goes on with what is there'],
+              ['StandStill', 'it stands still there'],
+            ]}
+            onChange={(byHand) => change({ ...plan, byHand })}
+          />
+          , and enters there no more until you let it.
+        </span>
         <InlineAction
           label="Add an input"
           onAct={() => change({ ...plan, inputs: [...(plan.inputs ?? []), freshInput(plan)] })}

@@ -29,6 +29,7 @@ import { Evidence } from './Evidence'
 import { EXAMPLES } from './examples'
 import { resultText } from '@/core/engine/say'
 import { FunnelLine } from './FunnelLine'
+import { HandLine } from './HandLine'
 import { Heard } from './Heard'
 import css from './Plan.module.css'
 import { startPlan, usePlanPage } from './planStore'
@@ -244,6 +245,7 @@ function One({
         )}
         <Clauses plan={plan} issues={issues} change={(next) => keep(letGoOfPlaces(plan, next))} />
         {run?.idle && <p className="refusal">It stands still: {run.idle}</p>}
+        <HandLine plan={plan.id} />
         {run && <WaitingFor run={run} />}
         {run?.result && <p style={{ margin: '8px 0 0' }}>It {resultText(run.result)}.</p>}
         {run && <FunnelLine funnel={run.funnel} acts={run.acts} />}

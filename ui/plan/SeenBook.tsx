@@ -3,18 +3,19 @@ import { DateTime } from 'luxon'
 import { useState } from 'react'
 import { Became } from '@/core/plans/seen'
 import { db, type SeenRow } from '@/store/db'
-import { useSession } from '../link/LinkProvider'
+import { useServices, useSession } from '../link/LinkProvider'
 import { dateText, clockText } from '../shell/marketTime'
 import { InlineAction, InlineChoice, InlineText } from '../ticket/Inline'
 import css from './Plan.module.css'
 
 const SHOWN = 50
 
-/** What a plan has seen: searched, corrected with a note, or begun afresh; a plan that runs reads it when it is begun. */
+/** What a plan has seen: searched, corrected with a note, or begun afresh. What is corrected holds at once for a plan that runs here. */
 export function SeenBook({ plan }: { plan: string }) {
   const rows = useLiveQuery(() => db.seen.where('plan').equals(plan).toArray(), [plan])
   const [search, setSearch] = useState('')
   const zone = useSession().data?.zone
+  const { plans } = useServices()
   if (!rows || rows.length === 0) return null
   const found = rows
     .filter((row) =>
@@ -26,7 +27,9 @@ export function SeenBook({ plan }: { plan: string }) {
   const put = (row: SeenRow, part: Partial<SeenRow>) => {
     // What the trader says of it is no more waiting.
     const { waits: _waits, ...known } = row
-    void db.seen.put({ ...known, ...part })
+    const next = { ...known, ...part }
+    void db.seen.put(next)
+    plans.tellAll({ is: 'seen', key: row.key, became: next.became, note: next.note }, plan)
   }
   // What it has seen stays, under another name: it blocks nothing any more.
   const afresh = () =>

@@ -31,7 +31,7 @@ const Asked = z.discriminatedUnion('ask', [
   z.object({ ask: z.literal('run'), plan: Plan, acts: z.boolean(), atOnce: z.boolean() }),
   z.object({ ask: z.literal('stop'), id: z.string() }),
   z.object({ ask: z.literal('stop all') }),
-  z.object({ ask: z.literal('tell all'), told: Told }),
+  z.object({ ask: z.literal('tell all'), told: Told, only: z.string().optional() }),
 ])
 
 /**
@@ -106,7 +106,7 @@ export class Plans {
       case 'stop all':
         return this.stopAllHere()
       case 'tell all':
-        return this.tellHere(asked.told)
+        return this.tellHere(asked.told, asked.only)
     }
   }
 
@@ -248,17 +248,20 @@ export class Plans {
     this.tell(id, { is: 'answer', clOrdId, yes })
   }
 
-  /** Tells every plan of the account something, in whichever tab it runs. */
-  tellAll(told: ToldPlan): void {
-    this.tellHere(told)
+  /** Tells every plan of the account something, or one of them only, in whichever tab it runs. */
+  tellAll(told: ToldPlan, only?: string): void {
+    this.tellHere(told, only)
     if (this.running.size > 0) return
     begunRows()
-      .then((rows) => rows.some(({ of }) => of === this.of()) && this.lead.ask({ ask: 'tell all', told }))
+      .then(
+        (rows) => rows.some(({ of }) => of === this.of()) && this.lead.ask({ ask: 'tell all', told, only }),
+      )
       .catch((error: unknown) => useRuns.setState({ trouble: (error as Error).message }))
   }
 
-  private tellHere(told: Told): void {
-    if (told.is !== 'stop') for (const id of this.running) this.tell(id, told)
+  private tellHere(told: Told, only?: string): void {
+    if (told.is === 'stop') return
+    for (const id of this.running) if (only === undefined || only === id) this.tell(id, told)
   }
 
   private tell(id: string, told: ToldPlan): void {

@@ -65,7 +65,7 @@ function asksAfter(asks: readonly Asked[], entry: RunEntry): readonly Asked[] {
       : `${order.side} ${order.orderQty} ${order.symbol}`
     return [...asks, { clOrdId: order.clOrdId, text, until }]
   }
-  if (entry.is !== 'note' || entry.note.why === 'let go') return asks
+  if (entry.is !== 'note' || !('clOrdId' in entry.note)) return asks
   const { clOrdId } = entry.note
   return asks.filter((one) => one.clOrdId !== clOrdId)
 }

@@ -1,0 +1,154 @@
+import { describe, expect, it } from '@jest/globals'
+import { OPEN, PlanBench } from '@/tests/planBench'
+import { PLAN_FORM, Plan } from '../plans/document'
+import { planProse } from '../plans/say'
+import { cancel } from '../venue/orders'
+import { replace } from '../venue/replace'
+import { handKey } from './byHand'
+import { sayNote, sayTrace, sayWant } from './say'
+
+/** Buys 100 at 10.00 each time the price comes above its average; its stop follows the low of every bar. */
+const planOf = (byHand?: Plan['byHand']): Plan =>
+  Plan.parse({
+    ...{ form: PLAN_FORM, formVersion: 1, id: 'handled', name: 'Handled', version: 1, when: { look: 'Bar' } },
+    sides: [
+      {
+        among: { list: ['OSPRY'] },
+        if: { rule: 'close > sma(close, 3)', every: '5 min' },
+        provided: [],
+        do: { open: 'Long', price: 'market', size: { shares: 100 } },
+        then: {
+          exits: { stop: { percent: 5 } },
+          moves: [{ when: 'EveryBar', to: { level: 'low' } }],
+          leaveIf: 'close < 8',
+        },
+      },
+    ],
+    ...(byHand ? { byHand } : {}),
+    never: { entriesPerDay: 9, quoteAge: 900 },
+  })
+const BEGINS = [10, 9.9, 9.8, 9.7, 10]
+const begun = (byHand?: Plan['byHand']): PlanBench => {
+  const bench = new PlanBench(planOf(byHand))
+  BEGINS.forEach((close, k) => bench.bar(k, close))
+  expect([bench.held, bench.exits.Stop]).toEqual([100, 9.5])
+  return bench
+}
+const stopOf = ({ seat: { book } }: PlanBench) =>
+  Object.values(book.orders).find(({ role }) => role === 'Stop')!
+const notes = (bench: PlanBench) => bench.notes.map(sayNote)
+/** The condition ends and begins anew. */
+const again = (bench: PlanBench, from: number) =>
+  [9.5, 9.4, 9.3, 9.8].forEach((close, k) => bench.bar(from + k, close))
+
+describe('where a hand is at it', () => {
+  it('closed what it holds, it lets go, and enters no more until it is let', () => {
+    const bench = begun()
+    bench.byHand({ orderQty: 100 })
+    expect(notes(bench)).toEqual([
+      'OSPRY: its 100 were closed (not by this plan); it lets go of them. It enters there no more until its seen book lets it',
+    ])
+    again(bench, 5)
+    expect(bench.sent).toHaveLength(1)
+    expect(sayTrace(bench.traces.at(-1)!)).toBe(
+      'OSPRY: no order. Do: some of it was closed by hand: it enters no more until its seen book lets it',
+    )
+    const key = handKey('OSPRY')
+    const entry = bench.state.seen[key]
+    expect(entry).toMatchObject({ became: 'Declined', symbol: 'OSPRY' })
+    bench.step({ is: 'seen', at: OPEN + 46 * 60_000, book: { [key]: { ...entry, became: 'Seen' } } }, true)
+    again(bench, 10)
+    expect([bench.sent.length, bench.held]).toEqual([2, 100])
+  })
+
+  it('is known again by who begins anew; what the trader has said of it since stands', () => {
+    const bench = begun()
+    bench.byHand({ orderQty: 40 })
+    const key = handKey('OSPRY')
+    const { [key]: entry } = bench.state.seen
+    bench.forget(BEGINS)
+    expect(bench.state.seen[key]).toEqual(entry)
+    bench.state.seen[key] = { ...entry, became: 'Seen' }
+    bench.restart()
+    expect(bench.state.seen[key].became).toBe('Seen')
+  })
+
+  it('a stop that was moved by hand stays there, or goes on being moved, or nothing is done any more', () => {
+    const moved = (byHand?: Plan['byHand']) => {
+      const bench = begun(byHand)
+      replace(bench.seat, stopOf(bench), { clOrdId: 'hand-1', stopPx: 9.2 }, OPEN + 26 * 60_000)
+      bench.bar(5, 10.5)
+      bench.bar(6, 10.8)
+      return bench
+    }
+    const left = moved()
+    expect([left.exits.Stop, notes(left)]).toEqual([
+      9.2,
+      ['OSPRY: an order of it was moved by hand; it enters there no more until its seen book lets it'],
+    ])
+    // What is left is the stop alone: its rule closes what it holds.
+    left.bar(7, 9.3)
+    left.bar(8, 7.9)
+    expect(left.held).toBe(0)
+    const taken = moved('TakeOver')
+    expect([taken.exits.Stop, notes(taken)[0]]).toEqual([
+      10.7,
+      expect.stringContaining('it goes on with what is there'),
+    ])
+    const still = moved('StandStill')
+    expect([still.exits.Stop, notes(still)[0]]).toEqual([
+      9.2,
+      expect.stringContaining('it stands still there'),
+    ])
+    still.tick(42, 9.3)
+    still.bar(8, 9.25)
+    expect([still.held, still.sent.length]).toEqual([100, 1])
+  })
+
+  it('an exit that was canceled by hand is told; what the plan or the broker ends itself is not', () => {
+    const bench = begun()
+    cancel(bench.seat, stopOf(bench).orderId, OPEN + 26 * 60_000)
+    bench.bar(5, 10.2)
+    expect(notes(bench)).toEqual([
+      'OSPRY: an order of it was canceled by hand; it enters there no more until its seen book lets it',
+    ])
+    const alone = begun()
+    alone.bar(5, 9.4)
+    expect([alone.held, notes(alone)]).toEqual([0, []])
+  })
+
+  it('what was bought besides is taken over where it says so: the rule closes all of it', () => {
+    const more = (byHand?: Plan['byHand']) => {
+      const bench = begun(byHand)
+      bench.byHand({ side: 'Buy', orderQty: 50 })
+      bench.bar(5, 10.1)
+      bench.step(
+        {
+          is: 'bar',
+          at: OPEN + 35 * 60_000,
+          symbol: 'OSPRY',
+          every: '5 min',
+          bar: {
+            time: OPEN + 30 * 60_000,
+            end: OPEN + 35 * 60_000,
+            open: 10,
+            high: 10,
+            low: 7.9,
+            close: 7.9,
+            volume: 1,
+          },
+        },
+        true,
+      )
+      return sayWant(bench.wanted.findLast(({ is }) => is === 'send')!)
+    }
+    expect(more('TakeOver')).toBe('Sell 150 OSPRY Market')
+    expect(more()).toBe('Sell 100 OSPRY Market')
+  })
+
+  it('is read aloud where it says otherwise', () => {
+    const texts = (byHand?: Plan['byHand']) => planProse(planOf(byHand)).map(({ text }) => text)
+    expect(texts('StandStill').at(-2)).toContain('it stands still there')
+    expect(texts()).toHaveLength(7)
+  })
+})
