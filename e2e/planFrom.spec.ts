@@ -167,3 +167,39 @@ test('the gates of a plan are drawn over the last days, against their limits', a
     evidence.getByRole('img', { name: /held on \d+ of 10 days; quoted spread from .* limit 0\.40/ }),
   ).toBeVisible()
 })
+
+test('a hand that closes what a plan holds keeps it from entering again, until it is let', async ({
+  page,
+  own: demo,
+}) => {
+  await demo.request('POST', '/paper/market-time', { running: false })
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: '+ Fast over slow', exact: true }).click()
+  const plan = page.getByRole('region', { name: 'Plan', exact: true })
+  const did = plan.getByRole('list', { name: 'What it did' })
+  await plan.getByLabel('Securities', { exact: true }).fill('OSPRY')
+  const condition = plan.getByRole('textbox', { name: 'Condition' })
+  await condition.click()
+  await page.keyboard.press('ControlOrMeta+a')
+  await page.keyboard.insertText('close > 1')
+  await plan.getByLabel('Changed by hand').selectOption('StandStill')
+  await plan.getByRole('button', { name: 'Arm in paper …' }).click()
+  const asked = page.getByRole('dialog', { name: 'Arm Fast over slow in paper?' })
+  await expect(asked).toContainText('Its condition holds now for OSPRY.')
+  await asked.getByLabel('What holds now counts as beginning now').check()
+  await asked.getByRole('button', { name: 'Arm in paper' }).click()
+  await demo.request('POST', '/paper/market-time', { sessionTakes: 600, running: true })
+  await expect(did).toContainText(/Buy \d+ OSPRY at/, { timeout: 60_000 })
+  const [{ quantity }] = await demo.request<{ quantity: number }[]>('GET', '/paper/positions')
+  await demo.request('POST', '/paper/orders', {
+    ...{ clOrdId: 'by-hand', symbol: 'OSPRY', side: 'Sell', orderQty: quantity },
+    ...{ ordType: 'Market', timeInForce: 'Day' },
+  })
+  await expect(did).toContainText(
+    'It stands still there; it enters there no more until its seen book lets it',
+  )
+  const blocked = plan.getByText('OSPRY: some of it was closed by hand. It enters there no more.')
+  await expect(blocked).toBeVisible()
+  await plan.getByRole('button', { name: 'Let it enter OSPRY again' }).click()
+  await expect(blocked).toBeHidden()
+})
