@@ -14,6 +14,14 @@ test('a plan begins from the hits of a scan, and from a drawn line; a line that 
   await expect(plan.getByLabel('Looks', { exact: true })).toHaveValue('Tick')
   await expect(plan.getByLabel('Entries a day', { exact: true })).toHaveValue('1')
 
+  // One that was found, where a column of it passes a bound: the bound stands in one place.
+  await page.getByRole('link', { name: 'Find', exact: true }).click()
+  await scan(page, 'rsi(14) < 40 and volume > 100k')
+  await page.getByRole('group', { name: 'Securities that meet the rule' }).press('Home')
+  await page.getByLabel(/Plan on [A-Z]+ at a bound/).selectOption('rsi(14)')
+  await expect(plan.getByRole('textbox', { name: 'Condition' })).toContainText('rsi(14) crosses above bound')
+  await expect(plan.getByLabel('Value of bound')).toHaveValue(/^[\d.]+$/)
+
   await page.goto(`${demo.url}/look/OSPRY`)
   const chart = page.getByRole('img', { name: /Chart of/ })
   await expect(page.getByTestId('ballot')).toHaveText(/^[+−]?\d+$/)

@@ -11,9 +11,10 @@ import { useSecurities, useServices } from '../link/LinkProvider'
 import { Followed } from '../look/Followed'
 import { useBars } from '../look/useBars'
 import { asFound } from '../look/found'
-import { StartPlan } from '../plan/StartPlan'
+import { StartPlan, useStartPlan } from '../plan/StartPlan'
 import { countedIn, noPast, splitFrame, timeframeOf } from '../market/frames'
 import { VerdictMark } from '../shell/VerdictMark'
+import { InlineChoice } from '../ticket/Inline'
 import { useTicket } from '../ticket/ticketStore'
 import css from './Find.module.css'
 import { type Found, useFind } from './findStore'
@@ -96,20 +97,30 @@ function PlanOn({ symbol, found: { rule, frame, measureTexts, rows } }: { symbol
     const seed = row && seedBound(text, row.values[i], { symbols: [symbol], every })
     return seed ? [{ text, seed }] : []
   })
+  const begin = useStartPlan()
   return (
     <p className={css.planOn}>
-      Begin a plan
+      Begin a plan{' '}
       <StartPlan
         label={`Plan on ${symbol} by the rule`}
         seed={() => ({ name: `${symbol} by a scan`, symbols: [symbol], rule, every })}
       >
         by the rule
       </StartPlan>
-      {bounds.map(({ text, seed }) => (
-        <StartPlan key={text} label={`Plan on ${symbol} at a bound of ${text}`} seed={() => seed}>
-          {`at a bound of ${text}`}
-        </StartPlan>
-      ))}
+      {bounds.length > 0 && (
+        <InlineChoice
+          label={`Plan on ${symbol} at a bound`}
+          value=""
+          options={[
+            ['', 'or where a column passes a bound'],
+            ...bounds.map(({ text }) => [text, text] as const),
+          ]}
+          onChange={(text) => {
+            const chosen = bounds.find((one) => one.text === text)
+            if (chosen) begin(chosen.seed)
+          }}
+        />
+      )}
     </p>
   )
 }

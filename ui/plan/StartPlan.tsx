@@ -6,19 +6,22 @@ import { sayStorageError } from '@/store/db'
 import { tellProblem } from '../shell/tell'
 import { startPlan } from './planStore'
 
-/** Begins a plan from what stands here, and goes to it: size and arming remain. */
-export function StartPlan({ seed, label, children }: { seed(): Seed; label?: string; children: string }) {
+/** Begins a plan from a seed, and goes to it: size and arming remain. */
+export function useStartPlan(): (seed: Seed) => void {
   const router = useRouter()
-  const begin = async () => {
-    try {
-      await startPlan(seedPlan(seed()))
-      router.push('/plan')
-    } catch (error) {
-      tellProblem(new Error(sayStorageError(error)))
-    }
+  return (seed) => {
+    startPlan(seedPlan(seed)).then(
+      () => router.push('/plan'),
+      (error: unknown) => tellProblem(new Error(sayStorageError(error))),
+    )
   }
+}
+
+/** Begins a plan from what stands here. */
+export function StartPlan({ seed, label, children }: { seed(): Seed; label?: string; children: string }) {
+  const begin = useStartPlan()
   return (
-    <Button variant="subtle" size="xs" px={6} aria-label={label} onClick={() => void begin()}>
+    <Button variant="subtle" size="xs" px={6} aria-label={label} onClick={() => begin(seed())}>
       {children}
     </Button>
   )
