@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { evidenceOf } from '@/core/engine/evidence'
+import { evidenceOf, type Tried } from '@/core/engine/evidence'
 import { type Listed } from '@/core/engine/listed'
 import { sayClause, sayTrace } from '@/core/engine/say'
 import { localDate, sessionOn } from '@/core/market/venue'
@@ -9,6 +9,7 @@ import { type Broker } from '@/client'
 import { contractsOf } from '@/core/plans/drawn'
 import { knownAccount, type Known, listContracts } from '@/runner/connect'
 import { type Line, tracesOf } from '@/runner/folder'
+import { rememberedIn } from '@/runner/remembered'
 import { barsBy, triedAt } from '@/runner/tried'
 import { momentOf } from '@/core/plans/times'
 import { EXIT, Failure } from './fail'
@@ -40,7 +41,10 @@ export async function why(path: string, symbol: string, clock: string, options: 
   const at = momentOf({ clock }, session, listed.venue.zone)
   if (at > known.now) throw new Failure(`${clock} on ${date} has not come yet.`, EXIT.usage)
   const written = writtenBy(join(options.folder, plan.id), symbol, date, at)
-  const parts = await Promise.all(plan.sides.map((_, side) => againAt(broker, known, plan, side, listed, at)))
+  const { seen } = rememberedIn(join(options.folder, plan.id), known.worldId)
+  const parts = await Promise.all(
+    plan.sides.map((_, side) => againAt(broker, { ...known, seen }, plan, side, listed, at)),
+  )
   return [
     written ?? `Nothing was written down of ${symbol} by then on ${date}.`,
     ...parts.map((lines) =>
@@ -66,7 +70,7 @@ function writtenBy(folder: string, symbol: string, date: string, at: number): st
 /** Every clause of a side judged on the prices of a moment. */
 async function againAt(
   broker: Broker,
-  known: Known,
+  known: Known & Pick<Tried, 'seen'>,
   plan: Plan,
   side: number,
   { security: { symbol } }: Listed,
@@ -76,7 +80,7 @@ async function againAt(
   const bars = await barsBy(broker, known, one, at, 400)
   const tried = await triedAt(broker, known, one, bars, at)
   if (!tried) return ['  There was no quote: the venue was closed.']
-  const { findings } = evidenceOf(plan, side, symbol, tried)
+  const { findings } = evidenceOf(plan, side, symbol, { ...tried, seen: known.seen })
   return [
     ...findings.map((each) => `  ${each.verdict.padEnd(8)}${each.clause.padEnd(10)}${sayClause(each)}`),
     `  ${sayTrace({ at, planId: plan.id, version: plan.version, side, symbol, findings })}`,

@@ -1,10 +1,13 @@
 import { describe, expect, it } from '@jest/globals'
-import { OPEN, PlanBench } from '@/tests/planBench'
+import { barOf, OPEN, PlanBench } from '@/tests/planBench'
+import { emptyBars, SERIES } from '../market/bars'
+import { BRACKWATER } from '../market/venue'
 import { PLAN_FORM, Plan } from '../plans/document'
 import { planProse } from '../plans/say'
-import { cancel } from '../venue/orders'
+import { askCancel, cancel } from '../venue/orders'
 import { replace } from '../venue/replace'
 import { handKey } from './byHand'
+import { evidenceOf } from './evidence'
 import { sayNote, sayTrace, sayWant } from './say'
 
 /** Buys 100 at 10.00 each time the price comes above its average; its stop follows the low of every bar. */
@@ -115,6 +118,52 @@ describe('where a hand is at it', () => {
     const alone = begun()
     alone.bar(5, 9.4)
     expect([alone.held, notes(alone)]).toEqual([0, []])
+  })
+
+  it('an order that the plan itself takes back is not by hand, however late the broker does it', () => {
+    const [side] = planOf().sides
+    const rests = {
+      ...{ open: 'Long', price: { limit: 'close * 0.9', ticks: 0, percent: 0 }, size: { shares: 100 } },
+      rests: {},
+    }
+    const bench = new PlanBench(Plan.parse({ ...planOf(), sides: [{ ...side, do: rests }] }), false)
+    BEGINS.forEach((close, k) => bench.bar(k, close))
+    bench.answer()
+    const [{ orderId }] = Object.values(bench.seat.book.orders)
+    bench.bar(5, 9.5)
+    expect(bench.wanted.map(({ is }) => is)).toEqual(['send', 'cancel'])
+    // The broker says that it will, and then that it has.
+    askCancel(bench.seat, orderId, OPEN + 31 * 60_000)
+    bench.bar(6, 9.5)
+    cancel(bench.seat, orderId, OPEN + 36 * 60_000)
+    bench.bar(7, 9.5)
+    expect([bench.held, notes(bench), bench.state.seen]).toEqual([0, [], {}])
+  })
+
+  it('a try knows what the trader has let, at moments since then', () => {
+    const bench = begun()
+    bench.byHand({ orderQty: 100 })
+    const key = handKey('OSPRY')
+    const seen = { [key]: { ...bench.state.seen[key], became: 'Seen' as const } }
+    const bars = emptyBars(5, { count: 5, unit: 'min' }, BRACKWATER.zone)
+    BEGINS.forEach((close, k) => {
+      const bar = barOf(k, close)
+      ;[bars.time[k], bars.end[k]] = [bar.time, bar.end]
+      for (const name of SERIES) bars[name][k] = bar[name]
+    })
+    const at = OPEN + 26 * 60_000
+    const quote = { at, bid: 10, ask: 10, last: 10 }
+    const tried = (more: object) =>
+      evidenceOf(bench.plan, 0, 'OSPRY', {
+        shared: bench.shared,
+        reports: bench.reported,
+        bars,
+        quote,
+        at,
+        ...more,
+      })
+    const found = (more: object) => tried(more).findings.find(({ clause }) => clause === 'Do')?.why
+    expect([found({}), found({ seen })]).toEqual(['by hand', 'order'])
   })
 
   it('what was bought besides is taken over where it says so: the rule closes all of it', () => {

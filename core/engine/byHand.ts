@@ -50,15 +50,16 @@ const ON_REQUEST = 'canceled on request'
 
 /**
  * What a hand has done to an order of the plan by a report; undefined where the plan asked for it itself, or the broker did it.
- * Whether a cancel was the plan's own wish is known only while it runs: `live`.
+ * Whether a cancel was the plan's own wish is known only while it runs: `live`; what was being canceled when it began is taken to be.
  */
 export function handDid(own: OwnOrder, report: ExecutionReport, live: boolean): HandDid | undefined {
   const { execType, clOrdId, orderId, parentOrderId, ordStatus, text } = report
   const exit = parentOrderId === undefined ? undefined : own.exits?.[orderId]
+  if (!live && !exit && execType === 'PendingCancel') own.wished = true
   // Ids of a plan's own changes are made as those of its orders are.
   if (execType === 'Replaced' && !clOrdId.startsWith('p.')) return 'order moved'
   if (!live || execType !== 'Canceled' || text !== ON_REQUEST || isWorking(ordStatus)) return undefined
-  const wished = exit ? false : own.asked === 'gone' || own.takenBackAt !== undefined
+  const wished = !exit && (own.wished || own.takenBackAt !== undefined)
   return wished ? undefined : 'order canceled'
 }
 

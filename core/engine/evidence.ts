@@ -3,6 +3,7 @@ import { withQuote } from '../market/quotedBars'
 import { localDate } from '../market/venue'
 import { type ExecutionReport } from '../orders/model'
 import { type Plan } from '../plans/document'
+import { type Seen } from '../plans/seen'
 import { type DayView } from '../plans/view'
 import { planOrderId } from '../plans/ids'
 import { barSource, explain, inParts, type Node, readsOf, StepMachine } from '../rules'
@@ -32,8 +33,9 @@ export interface Tried {
   mateQuote?: Quoted
   quote: Quoted
   at: number
-  /** What the trader has said of the day. */
+  /** What the trader has said of the day, and what the plan has seen. */
   view?: DayView
+  seen?: Readonly<Record<string, Seen>>
   /** Whether the security is among what the side looks at, where that is found. */
   member?: boolean
 }
@@ -61,6 +63,8 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   const state = freshState(plan)
   step(prepared, state, shared, { is: 'time', at }, false)
   if (tried.view) state.view = tried.view
+  // What was seen later was not known then.
+  for (const [key, entry] of Object.entries(tried.seen ?? {})) if (entry.at <= at) state.seen[key] = entry
   for (const report of reports) step(prepared, state, shared, { is: 'report', at, report }, false)
   const { every, side: own, members, quoted } = prepared.sides[side]
   const listed = shared.listed[symbol]

@@ -92,6 +92,7 @@ export function leaveAlone(stepping: Stepping, symbol: string): void {
       const own = state.orders[id]
       if (own.role !== 'entry' || own.asked === 'gone' || own.orderId === undefined) continue
       own.asked = 'gone'
+      own.wished = true
       say(stepping, { is: 'cancel', symbol: mate, clOrdId: own.clOrdId ?? id })
     }
     closeHeld(stepping, mate, `without ${symbol} ${tradeOf(stepping, mate)}`)

@@ -162,6 +162,7 @@ function keepResting(stepping: Stepping, { side, symbol, watched }: Look): void 
     const outside = [when, clock.whenAt(hours, at)].some((is) => is !== 'in time' && is !== 'closed')
     if (over || watched.verdict === FAILS || outside) {
       own.asked = 'gone'
+      own.wished = true
       say(stepping, { is: 'cancel', symbol, clOrdId: own.clOrdId ?? id })
     } else if (follows) {
       const bands = prepared.listed[symbol].security.increments

@@ -64,6 +64,8 @@ export interface OwnOrder {
   clOrdId?: string
   price?: number
   asked?: number | 'gone'
+  /** Whether the plan itself has asked to take it back. */
+  wished?: true
   /** Whether a hand has moved it, and the plan leaves it there. */
   left?: true
   /** Whether it stands among the entries of the day; one that ends with nothing filled does not. */

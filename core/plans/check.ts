@@ -59,7 +59,9 @@ export function planIssues(given: Plan): PlanIssue[] {
 /** Values of inputs with which a plan is none: a length of nought, a share of 120 %. */
 function unfitInputs(plan: Plan): PlanIssue[] {
   if (!plan.inputs) return []
-  const { error } = Plan.safeParse(bound(plan))
+  // What it carries is of no input, and may be long.
+  const { events: _events, figures: _figures, drawings: _drawings, ...rest } = bound(plan)
+  const { error } = Plan.safeParse(rest)
   return (error?.issues ?? []).slice(0, 3).map(({ path, message }) => ({
     ...{ clause: 'If', side: 0, is: 'error' },
     text: `with the values of its inputs, ${path.join('.')}: ${message}`,

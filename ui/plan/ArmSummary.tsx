@@ -100,7 +100,7 @@ export function ArmSummary({
         </Button>
         <Button
           onClick={() => arm(atOnce, twin?.id)}
-          disabled={wrong.length + conflicts.length > 0}
+          disabled={error !== null || wrong.length + conflicts.length > 0}
           data-autofocus
         >
           Arm in {where}

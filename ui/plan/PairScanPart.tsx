@@ -112,7 +112,12 @@ function Search({
     try {
       const tell = (done: number, all: number) => setProgress(Math.floor((100 * done) / all))
       const all = await scans.pairs(market, source, { among, length, least }, tell, mine.signal)
-      const pairs = chosenPairs(all, first)
+      // What one costs in dollars and the other in euros is in no ratio.
+      const currencyOf = new Map(market.securities.map(({ symbol, currency }) => [symbol, currency]))
+      const pairs = chosenPairs(
+        all.filter(({ one, other }) => currencyOf.get(one) === currencyOf.get(other)),
+        first,
+      )
       if (pairs.length > 0) found(pairs, now)
       else setSaid('No two of them move together that closely: ask for less correlation.')
     } catch (error) {

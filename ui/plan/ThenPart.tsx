@@ -156,12 +156,14 @@ export function ThenPart({ of, side, put }: OfSide) {
   )
 }
 
-/** What is said of stops is of no use once there are none that stand still. */
-function withoutVain({ exits, ...then }: Then): Then {
+/** What is said of stops is of no use once there are none that stand still; nor are bars on which nothing is watched. */
+function withoutVain({ exits, on, ...rest }: Then): Then {
+  const watches = rest.leaveIf !== undefined || (rest.moves ?? []).length > 0
+  const then = watches && on ? { ...rest, on } : rest
   const fixed = exits && (exits.parts ?? [exits]).some(({ stop }) => stop && !('trail' in stop))
   if (!exits || fixed) return { ...then, exits }
-  const { stopLimit: _by, ...rest } = exits
-  return { ...then, exits: rest, stopWaits: undefined }
+  const { stopLimit: _by, ...left } = exits
+  return { ...then, exits: left, stopWaits: undefined }
 }
 
 type On = Then['on']

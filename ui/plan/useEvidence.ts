@@ -20,6 +20,7 @@ import { type Plan, type Side } from '@/core/plans/document'
 import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
 import { type FoundNow, wrongFound } from '@/core/plans/found'
 import { dayView } from '@/store/dayView'
+import { seenBook } from '@/store/plans'
 import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
 import { countsOf, pricesOf } from '@/core/plans/texts'
 import { asksForBases, basesOf } from '@/runner/bases'
@@ -208,6 +209,11 @@ export function useEvidence(
   })
   const date = useSession().data?.date
   const view = useLiveQuery(() => (date ? dayView(date) : undefined), [date])
+  const worldId = known.data?.worldId
+  const seen = useLiveQuery(
+    () => (worldId === undefined ? undefined : seenBook(plan.id, worldId)),
+    [plan.id, worldId],
+  )
   const past = useQuery({
     queryKey: [of, 'plan tick', symbol, mate, when, soFar ? every : ''],
     queryFn:
@@ -255,7 +261,7 @@ export function useEvidence(
         reports: when === 'now' ? known.data.reports : until(known.data.reports, when),
         bars: bars.data,
       },
-      ...{ quote: told, growing, at, member, others: others.data, view },
+      ...{ quote: told, growing, at, member, others: others.data, view, seen },
       mateQuote: when === 'now' ? now : past.data?.mateQuote,
     })
     return { judged, began }
@@ -276,6 +282,7 @@ export function useEvidence(
     others.data,
     mateQuote,
     view,
+    seen,
     bases.data,
     market.data,
   ])
