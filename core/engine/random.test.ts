@@ -36,6 +36,8 @@ const PLANS = [
   ...['fast-over-slow', 'through-the-middle', 'low-of-the-bar', 'low-so-far', 'resting-at-the-edge'],
   ...['out-of-yesterday', 'yesterday-as-the-stop', 'middle-in-ticks', 'turning-averages', 'low-end'],
   ...['through-the-middle, adding', 'turning-averages, leaving at a limit'],
+  ...['fast-over-slow, watched at ticks', 'through-the-middle, moving its target'],
+  ...['turning-averages, stopped at a limit', 'middle-in-ticks, taking over', 'low-so-far, standing still'],
 ]
 
 /** The same side that orders more of what it holds, or closes at a limit first. */
@@ -48,8 +50,24 @@ function varied(side: Side, way: string | undefined): Side {
       ...side,
       then: { ...then, leave: { at: 'mid', ticks: 3, unfilled: { minutes: 3, next: 'Market' } } },
     }
+  if (way === 'watched at ticks')
+    return {
+      ...side,
+      then: { ...then, leaveIf: 'close < 0.99 * average price', on: { bars: 'SoFar' } },
+    }
+  if (way === 'moving its target') return { ...side, then: { ...then, exits: BOTH, moves: [TO_AVERAGE] } }
+  if (way === 'stopped at a limit')
+    return { ...side, then: { ...then, exits: { ...BOTH, stopLimit: { ticks: 1 } }, stopWaits: 3 } }
   return side
 }
+
+const BOTH = { stop: { percent: 2 }, target: { percent: 2 } }
+const TO_AVERAGE: NonNullable<Side['then']['moves']>[number] = {
+  ...{ of: 'Target', when: 'EveryBar' },
+  to: { level: 'average price * 1.01' },
+}
+
+const BY_HAND: Record<string, Plan['byHand']> = { 'taking over': 'TakeOver', 'standing still': 'StandStill' }
 
 /** The same plan on OSPRY alone, which may look all day. */
 function planOf(name: string): Plan {
@@ -60,6 +78,7 @@ function planOf(name: string): Plan {
     ...plan,
     when: { look: plan.when.look },
     sides,
+    byHand: BY_HAND[way],
     never: { ...plan.never, entriesPerSecurityAndDay: 3 },
   }
 }
