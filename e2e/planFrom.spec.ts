@@ -39,7 +39,9 @@ test('a plan begins from the hits of a scan, and from a drawn line; a line that 
   const price = page.getByRole('region', { name: 'Drawn' }).getByLabel('Price')
   await price.fill('9.5')
   await price.press('Enter')
-  await page.getByRole('link', { name: 'Plan', exact: true }).click()
+  const again = page.getByRole('link', { name: 'Begin it again with what stands here?' })
+  await expect(page.getByText('goes on with what stood here when it was begun')).toBeVisible()
+  await again.click()
   await expect(page.getByRole('list', { name: 'Changed since' })).toContainText(
     /Drawn: “level 1 on OSPRY at [\d.]+” is now “level 1 on OSPRY at 9\.50”/,
   )

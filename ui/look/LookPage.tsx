@@ -22,6 +22,7 @@ import { type Asked, lookPath, readAsked } from './asked'
 import { BallotPanel } from './BallotPanel'
 import { type Show } from './ChartPane'
 import { Charts } from './Charts'
+import { ArmedWith } from './ArmedWith'
 import { DrawnList } from './DrawnList'
 import { USUAL_STEPS } from './dragging'
 import { asFound, barNamed } from './found'
@@ -156,6 +157,7 @@ function Look({ symbol }: { symbol: string }) {
               )}
             </p>
             <DrawnList symbol={symbol} every={bars.every} drawings={layout.drawings} steps={steps} />
+            <ArmedWith symbol={symbol} drawings={layout.drawings} />
             <BallotPanel source={source} row={foundRow} />
             <HitsTable
               bars={bars}
