@@ -85,7 +85,7 @@ function legsText(deed: OpenLegs, lasting: string): string {
       ? `${number(size.units)} ${size.units === 1 ? 'unit' : 'units'}`
       : `units that keep ${number(size.loss)} % of equity`
   return [
-    `open ${much}${leastText(deed)} of ${new Intl.ListFormat('en').format(legs.map(legText))} together`,
+    `open ${much} of ${new Intl.ListFormat('en').format(legs.map(legText))} together${leastText(deed)}`,
     netPriceText(price),
     lasting,
     ...(most === undefined ? [] : [`in at most ${most} at a time`]),
