@@ -1,31 +1,18 @@
 import { describe, expect, it } from '@jest/globals'
-import { PlanBench } from '@/tests/planBench'
-import { PLAN_FORM, Plan } from '../plans/document'
+import { aboveAverage, begun } from '@/tests/aboveAverage'
+import { type PlanBench } from '@/tests/planBench'
+import { type Plan } from '../plans/document'
 import { planIssues } from '../plans/check'
 import { type Adds } from '../plans/entry'
 import { planProse } from '../plans/say'
 import { sayTrace } from './say'
 
-/** Buys 100 where the price crosses its average of three; figures below are reckoned by hand. */
-const planOf = (adds: Partial<Adds>, then: object = { exits: { stop: { percent: 5 } } }): Plan =>
-  Plan.parse({
-    ...{ form: PLAN_FORM, formVersion: 1, id: 'more', name: 'More', version: 1, when: { look: 'Tick' } },
-    sides: [
-      {
-        among: { list: ['OSPRY'] },
-        if: { rule: 'close crosses above sma(close, 3)', every: '5 min' },
-        provided: [],
-        do: { open: 'Long', price: 'market', size: { shares: 100 }, adds: { most: 2, ...adds } },
-        then,
-      },
-    ],
-    never: { entriesPerDay: 5 },
+/** Orders more of what it holds; figures below are reckoned by hand. */
+const planOf = (adds: Partial<Adds>, then?: object): Plan =>
+  aboveAverage({
+    ...{ when: { look: 'Tick' }, if: { rule: 'close crosses above sma(close, 3)' } },
+    ...{ do: { adds: { most: 2, ...adds } }, then },
   })
-const begun = (plan: Plan): PlanBench => {
-  const bench = new PlanBench(plan)
-  ;[10, 9.9, 9.8, 9.7, 10].forEach((close, k) => bench.bar(k, close))
-  return bench
-}
 const stopsOf = ({ state }: PlanBench) =>
   Object.values(state.orders).flatMap(({ exits = {} }) =>
     Object.values(exits).flatMap(({ works, stopPx }) => (works ? [stopPx] : [])),

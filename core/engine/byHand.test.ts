@@ -1,8 +1,9 @@
 import { describe, expect, it } from '@jest/globals'
+import { aboveAverage, begun, BEGINS } from '@/tests/aboveAverage'
 import { barOf, OPEN, PlanBench } from '@/tests/planBench'
 import { emptyBars, SERIES } from '../market/bars'
 import { BRACKWATER } from '../market/venue'
-import { PLAN_FORM, Plan } from '../plans/document'
+import { Plan } from '../plans/document'
 import { planProse } from '../plans/say'
 import { askCancel, cancel } from '../venue/orders'
 import { replace } from '../venue/replace'
@@ -10,30 +11,19 @@ import { handKey } from './byHand'
 import { evidenceOf } from './evidence'
 import { sayNote, sayTrace, sayWant } from './say'
 
-/** Buys 100 at 10.00 each time the price comes above its average; its stop follows the low of every bar. */
+/** Its stop follows the low of every bar. */
 const planOf = (byHand?: Plan['byHand']): Plan =>
-  Plan.parse({
-    ...{ form: PLAN_FORM, formVersion: 1, id: 'handled', name: 'Handled', version: 1, when: { look: 'Bar' } },
-    sides: [
-      {
-        among: { list: ['OSPRY'] },
-        if: { rule: 'close > sma(close, 3)', every: '5 min' },
-        provided: [],
-        do: { open: 'Long', price: 'market', size: { shares: 100 } },
-        then: {
-          exits: { stop: { percent: 5 } },
-          moves: [{ when: 'EveryBar', to: { level: 'low' } }],
-          leaveIf: 'close < 8',
-        },
-      },
-    ],
-    ...(byHand ? { byHand } : {}),
-    never: { entriesPerDay: 9, quoteAge: 900 },
+  aboveAverage({
+    byHand,
+    then: {
+      exits: { stop: { percent: 5 } },
+      moves: [{ when: 'EveryBar', to: { level: 'low' } }],
+      leaveIf: 'close < 8',
+    },
+    never: { entriesPerDay: 9 },
   })
-const BEGINS = [10, 9.9, 9.8, 9.7, 10]
-const begun = (byHand?: Plan['byHand']): PlanBench => {
-  const bench = new PlanBench(planOf(byHand))
-  BEGINS.forEach((close, k) => bench.bar(k, close))
+const held = (byHand?: Plan['byHand']): PlanBench => {
+  const bench = begun(planOf(byHand))
   expect([bench.held, bench.exits.Stop]).toEqual([100, 9.5])
   return bench
 }
@@ -46,7 +36,7 @@ const again = (bench: PlanBench, from: number) =>
 
 describe('where a hand is at it', () => {
   it('closed what it holds, it lets go, and enters no more until it is let', () => {
-    const bench = begun()
+    const bench = held()
     bench.byHand({ orderQty: 100 })
     expect(notes(bench)).toEqual([
       'OSPRY: its 100 were closed (not by this plan); it lets go of them. It enters there no more until its seen book lets it',
@@ -65,7 +55,7 @@ describe('where a hand is at it', () => {
   })
 
   it('is known again by who begins anew; what the trader has said of it since stands', () => {
-    const bench = begun()
+    const bench = held()
     bench.byHand({ orderQty: 40 })
     const key = handKey('OSPRY')
     const { [key]: entry } = bench.state.seen
@@ -78,7 +68,7 @@ describe('where a hand is at it', () => {
 
   it('a stop that was moved by hand stays there, or goes on being moved, or nothing is done any more', () => {
     const moved = (byHand?: Plan['byHand']) => {
-      const bench = begun(byHand)
+      const bench = held(byHand)
       replace(bench.seat, stopOf(bench), { clOrdId: 'hand-1', stopPx: 9.2 }, OPEN + 26 * 60_000)
       bench.bar(5, 10.5)
       bench.bar(6, 10.8)
@@ -109,13 +99,13 @@ describe('where a hand is at it', () => {
   })
 
   it('an exit that was canceled by hand is told; what the plan or the broker ends itself is not', () => {
-    const bench = begun()
+    const bench = held()
     cancel(bench.seat, stopOf(bench).orderId, OPEN + 26 * 60_000)
     bench.bar(5, 10.2)
     expect(notes(bench)).toEqual([
       'OSPRY: an order of it was canceled by hand; it enters there no more until its seen book lets it',
     ])
-    const alone = begun()
+    const alone = held()
     alone.bar(5, 9.4)
     expect([alone.held, notes(alone)]).toEqual([0, []])
   })
@@ -141,7 +131,7 @@ describe('where a hand is at it', () => {
   })
 
   it('a try knows what the trader has let, at moments since then', () => {
-    const bench = begun()
+    const bench = held()
     bench.byHand({ orderQty: 100 })
     const key = handKey('OSPRY')
     const seen = { [key]: { ...bench.state.seen[key], became: 'Seen' as const } }
@@ -168,7 +158,7 @@ describe('where a hand is at it', () => {
 
   it('what was bought besides is taken over where it says so: the rule closes all of it', () => {
     const more = (byHand?: Plan['byHand']) => {
-      const bench = begun(byHand)
+      const bench = held(byHand)
       bench.byHand({ side: 'Buy', orderQty: 50 })
       bench.bar(5, 10.1)
       bench.step(

@@ -1,32 +1,19 @@
 import { describe, expect, it } from '@jest/globals'
-import { OPEN, PlanBench } from '@/tests/planBench'
+import { aboveAverage, begun } from '@/tests/aboveAverage'
+import { OPEN, type PlanBench } from '@/tests/planBench'
 import { BRACKWATER } from '../market/venue'
 import { parseTimeframe } from '../market/timeframe'
-import { PLAN_FORM, Plan } from '../plans/document'
+import { type Plan } from '../plans/document'
 import { planProse } from '../plans/say'
 import { barsBehind } from './behind'
 import { sayTrace } from './say'
 
-/** Buys 1,000 where the price comes above its average of three; figures below are reckoned by hand. */
+/** Buys 1,000; figures below are reckoned by hand. */
 const planOf = (never: object, deed: object = {}, look: Plan['when']['look'] = 'Bar'): Plan =>
-  Plan.parse({
-    ...{ form: PLAN_FORM, formVersion: 1, id: 'bounded', name: 'Bounded', version: 1, when: { look } },
-    sides: [
-      {
-        among: { list: ['OSPRY'] },
-        if: { rule: 'close > sma(close, 3)', every: '5 min', lasts: { bars: 50 } },
-        provided: [],
-        do: { open: 'Long', price: 'market', size: { shares: 1000 }, ...deed },
-        then: { exits: { stop: { percent: 5 } } },
-      },
-    ],
-    never: { entriesPerDay: 5, quoteAge: 900, ...never },
+  aboveAverage({
+    ...{ when: { look }, if: { lasts: { bars: 50 } }, never },
+    do: { size: { shares: 1000 }, ...deed },
   })
-const begun = (plan: Plan): PlanBench => {
-  const bench = new PlanBench(plan)
-  ;[10, 9.9, 9.8, 9.7, 10].forEach((close, k) => bench.bar(k, close))
-  return bench
-}
 const last = ({ traces }: PlanBench): string => sayTrace(traces.at(-1)!)
 
 describe('what must never happen', () => {

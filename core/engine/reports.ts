@@ -54,10 +54,8 @@ function orderChanged(
   did: HandDid,
 ): Note {
   noteHand(state, own.symbol, Date.parse(transactTime), did)
-  const exit = own.exits?.[orderId]
-  // Where it lets go the order stays where the hand has put it.
-  if (exit && prepared.plan.byHand !== 'TakeOver') exit.left = true
-  if (!exit && prepared.plan.byHand !== 'TakeOver') own.left = true
+  // Unless it takes over, the order stays where the hand has put it.
+  if (prepared.plan.byHand !== 'TakeOver') (own.exits?.[orderId] ?? own).left = true
   return handNote(prepared, own.symbol, did)
 }
 

@@ -1,32 +1,19 @@
 import { describe, expect, it } from '@jest/globals'
-import { OPEN, PlanBench } from '@/tests/planBench'
+import { aboveAverage, begun } from '@/tests/aboveAverage'
+import { OPEN, type PlanBench } from '@/tests/planBench'
 import { endSession } from '../venue/orders'
 import { stopLimitPrice } from '../orders/levels'
 import { planIssues } from '../plans/check'
-import { PLAN_FORM, Plan } from '../plans/document'
+import { type Plan } from '../plans/document'
 import { planProse } from '../plans/say'
 import { USUAL_INCREMENTS } from '../market/increment'
 
-/** Buys 100 at 10.00 where the price comes above its average; its stop at 5 % is a limit two ticks beyond. */
+/** Its stop at 5 % is a limit two ticks beyond. */
 const planOf = (then: object = {}, exits: object = {}): Plan =>
-  Plan.parse({
-    ...{ form: PLAN_FORM, formVersion: 1, id: 'limited', name: 'Limited', version: 1, when: { look: 'Bar' } },
-    sides: [
-      {
-        among: { list: ['OSPRY'] },
-        if: { rule: 'close > sma(close, 3)', every: '5 min' },
-        provided: [],
-        do: { open: 'Long', price: 'market', size: { shares: 100 } },
-        then: { exits: { stop: { percent: 5 }, stopLimit: { ticks: 2 }, ...exits }, ...then },
-      },
-    ],
-    never: { entriesPerDay: 1, quoteAge: 900 },
+  aboveAverage({
+    then: { exits: { stop: { percent: 5 }, stopLimit: { ticks: 2 }, ...exits }, ...then },
+    never: { entriesPerDay: 1 },
   })
-const begun = (plan: Plan): PlanBench => {
-  const bench = new PlanBench(plan)
-  ;[10, 9.9, 9.8, 9.7, 10].forEach((close, k) => bench.bar(k, close))
-  return bench
-}
 const stop = ({ seat: { book } }: PlanBench) => {
   const { ordType, stopPx, price, timeInForce, ordStatus } = Object.values(book.orders).find(
     ({ role }) => role === 'Stop',

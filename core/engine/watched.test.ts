@@ -1,32 +1,18 @@
 import { describe, expect, it } from '@jest/globals'
-import { barOf, OPEN, PlanBench } from '@/tests/planBench'
+import { aboveAverage, begun } from '@/tests/aboveAverage'
+import { barOf, OPEN, type PlanBench } from '@/tests/planBench'
 import { growBars } from './growing'
 import { planIssues } from '../plans/check'
-import { PLAN_FORM, Plan } from '../plans/document'
+import { type Plan } from '../plans/document'
 import { planProse } from '../plans/say'
 import { prepare } from './prepare'
 import { sayWant } from './say'
 import { freshState } from './state'
 import { step } from './step'
 
-/** Buys 100 where the price comes above its average of three bars of 5 minutes. */
-const planOf = (then: object): Plan =>
-  Plan.parse({
-    ...{ form: PLAN_FORM, formVersion: 1, id: 'kept', name: 'Kept', version: 1, when: { look: 'Bar' } },
-    sides: [
-      {
-        among: { list: ['OSPRY'] },
-        if: { rule: 'close > sma(close, 3)', every: '5 min' },
-        provided: [],
-        do: { open: 'Long', price: 'market', size: { shares: 100 } },
-        then,
-      },
-    ],
-    never: { entriesPerDay: 1, quoteAge: 900 },
-  })
-const begun = (then: object): PlanBench => {
-  const bench = new PlanBench(planOf(then))
-  ;[10, 9.9, 9.8, 9.7, 10].forEach((close, k) => bench.bar(k, close))
+const planOf = (then: object): Plan => aboveAverage({ then, never: { entriesPerDay: 1 } })
+const held = (then: object): PlanBench => {
+  const bench = begun(planOf(then))
   expect(bench.held).toBe(100)
   return bench
 }
@@ -40,7 +26,7 @@ describe('what is held is watched', () => {
   it('on bars of its own, apart from those of the condition', () => {
     const then = { leaveIf: 'close < lowest(earlier(close, 1 bar), 3)', on: { every: '1 min' } }
     expect(planIssues(planOf(then)).filter(({ is }) => is === 'error')).toEqual([])
-    const bench = begun(then)
+    const bench = held(then)
     ;[10, 10.1, 10.2].forEach((close, k) => minute(bench, 25 + k, close))
     expect(bench.sent).toHaveLength(1)
     // Below the three minutes before it, in the middle of a bar of five.
@@ -53,7 +39,7 @@ describe('what is held is watched', () => {
 
   it('at each tick, where it says so', () => {
     const then = { leaveIf: 'close < 9.85', on: { bars: 'SoFar' } }
-    const bench = begun(then)
+    const bench = held(then)
     growBars(bench.shared.growing, '5 min')
     bench.tick(26, 9.9)
     expect(bench.held).toBe(100)
@@ -62,7 +48,7 @@ describe('what is held is watched', () => {
   })
 
   it('a target follows its measure to either side; one that the price has come to is filled', () => {
-    const bench = begun({
+    const bench = held({
       exits: { stop: { percent: 5 }, target: { percent: 5 } },
       moves: [{ of: 'Target', when: 'EveryBar', to: { level: 'sma(close, 2) + 0.3' } }],
     })
@@ -82,7 +68,7 @@ describe('what is held is watched', () => {
 
   it('also where it is looked for no more, and by who begins anew and is told of it by the broker alone', () => {
     const then = { leaveIf: 'close < 9.85' }
-    const bench = begun(then)
+    const bench = held(then)
     const { shared, reported } = bench
     // Today's search found nothing.
     const [prepared, state] = [prepare(bench.plan, shared.listed, [[]]), freshState(bench.plan)]
