@@ -75,6 +75,7 @@ export class Run implements Member {
     const parts = (this.parts = { ...given, plan })
     const { hub } = parts
     this.state = freshState(plan)
+    this.asksFigures = asksOfCompanies(plan)
     this.at = hub.at
     this.dated = new Dated(parts.since ?? hub.at)
     this.dated.add(plan.events ?? [])
@@ -191,12 +192,14 @@ export class Run implements Member {
     }
   }
 
+  /** Whether its rule text asks what companies have reported: read once, since it is asked with each second. */
+  private readonly asksFigures: boolean
   private figuresAt: number | undefined
 
   /** Where its rule text asks what companies have reported: anew with each hour. Unknown where it cannot be had. */
   private async learnFigures(): Promise<void> {
-    const { plan, hub } = this.parts
-    if (!asksOfCompanies(plan)) return
+    const { hub } = this.parts
+    if (!this.asksFigures) return
     if (this.figuresAt !== undefined && this.at - this.figuresAt < HOUR) return
     this.figuresAt = this.at
     try {

@@ -9,6 +9,7 @@ import {
   type Order,
   type OrderChange,
   type SentOrder,
+  ON_REQUEST,
 } from '@/core/orders/model'
 import { sayFinding } from '@/core/orders/say'
 import { standingStatus } from '@/core/orders/states'
@@ -216,7 +217,7 @@ export class Exchange {
   /** Does what was asked for, once the order was shown the next second. */
   private answer(orderId: string, second: number): void {
     const order = this.book.orders[orderId]
-    if (order.ordStatus === 'PendingCancel') cancel(this.seat, orderId, second, 'canceled on request')
+    if (order.ordStatus === 'PendingCancel') cancel(this.seat, orderId, second, ON_REQUEST)
     if (order.ordStatus !== 'PendingReplace' || !order.asked) return
     const outcome = this.change(
       { ...order, ordStatus: standingStatus({ ordStatus: 'New', cumQty: order.cumQty }) },

@@ -1,5 +1,5 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { isWorking, NewOrder, Order } from '@/core/orders/model'
+import { isWorking, NewOrder, Order, ON_REQUEST } from '@/core/orders/model'
 import { Check } from '@/core/orders/checks'
 import { workingOrders } from '@/core/book/book'
 import { sayFinding } from '@/core/orders/say'
@@ -127,9 +127,7 @@ export function orderRoutes(app: OpenAPIHono<Env>): void {
       )
     const canceled = await world.act(() => {
       const account = accountFor(world, key, filter.account)
-      return cancelAll(account, world.clock.now(), 'canceled on request', (order) =>
-        meets(order, filter, account),
-      )
+      return cancelAll(account, world.clock.now(), ON_REQUEST, (order) => meets(order, filter, account))
     })
     return c.json(canceled.map(toldOrder), 200)
   })

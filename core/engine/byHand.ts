@@ -1,4 +1,4 @@
-import { type ExecutionReport, isWorking } from '../orders/model'
+import { type ExecutionReport, isWorking, ON_REQUEST } from '../orders/model'
 import { sentFor } from '../plans/ids'
 import { type Seen } from '../plans/seen'
 import { type Prepared } from './prepare'
@@ -44,9 +44,6 @@ export function noteHand(state: PlanState, symbol: string, at: number, did: Hand
 /** Whether an order is of a hand or a script: of no plan, and not of the venue itself. */
 export const isByHand = ({ origin, role }: ExecutionReport): boolean =>
   sentFor(origin) === undefined && role !== 'Exercise' && role !== 'Split'
-
-/** What is canceled by who asks for it, as the broker says. */
-const ON_REQUEST = 'canceled on request'
 
 /**
  * What a hand has done to an order of the plan by a report; undefined where the plan asked for it itself, or the broker did it.

@@ -252,6 +252,9 @@ const moment = z
   .string()
   .meta({ format: 'date-time', description: 'Market time, with the offset of the venue' })
 
+/** What the broker says of an order that was canceled by who asked for it. */
+export const ON_REQUEST = 'canceled on request'
+
 /** What an order is: an entry, an exit attached to one, or the venue's own when a contract ends or shares are split. */
 export const OrderRole = z.enum(['Entry', 'Stop', 'Target', 'Exercise', 'Split'])
 export type OrderRole = z.infer<typeof OrderRole>

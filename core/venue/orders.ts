@@ -5,7 +5,7 @@ import { type Finding, refusal } from '../orders/findings'
 import { trailedPrice } from '../orders/levels'
 import { sayFinding } from '../orders/say'
 import { allWorking, orderIdOf } from '../book/working'
-import { isWorking, type NewOrder, type Order, type OrdRejReason } from '../orders/model'
+import { isWorking, type NewOrder, type Order, type OrdRejReason, ON_REQUEST } from '../orders/model'
 import { type CheckCode } from '../orders/checks'
 import { attachExits } from './contingencies'
 import { type Seat, orderOf, report } from './seat'
@@ -122,7 +122,7 @@ function trailedFrom(
 }
 
 /** Cancels a working order, and with an entry that nothing was filled of, its exits. */
-export function cancel(seat: Seat, orderId: string, at: number, text = 'canceled on request'): void {
+export function cancel(seat: Seat, orderId: string, at: number, text = ON_REQUEST): void {
   report(seat, orderId, 'Canceled', 'Canceled', at, { leavesQty: 0, text })
 }
 
