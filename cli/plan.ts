@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs'
+import { carriedBarsText } from '@/core/plans/carriedBars'
 import { planIssues } from '@/core/plans/check'
 import { differences, differenceText } from '@/core/plans/difference'
 import { type Plan } from '@/core/plans/document'
@@ -30,10 +31,11 @@ export function plan(path: string): string {
     ({ clause, side, text }) =>
       `  ${`${clause}${side !== undefined && read.sides.length > 1 ? ` ${side + 1}` : ''}`.padEnd(12)}${text}`,
   )
+  const carried = carriedBarsText(read).map((text) => `  ${'Bars'.padEnd(12)}${text}`)
   const told = issues.map(
     ({ clause, is, text }) => `  ${is === 'error' ? 'wrong' : 'note'} in ${clause}: ${text}`,
   )
-  const out = [`${read.name}, version ${read.version}`, ...lines, ...told].join('\n')
+  const out = [`${read.name}, version ${read.version}`, ...lines, ...carried, ...told].join('\n')
   if (issues.some(({ is }) => is === 'error')) throw new Failure(`${out}\nIt cannot be armed like this.`)
   return `${out}\n`
 }

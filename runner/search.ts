@@ -2,14 +2,17 @@ import { type Broker } from '@/client'
 import { holdingsOf } from '@/core/book/holdings'
 import { type Listed } from '@/core/engine/listed'
 import { decodeBars } from '@/core/formats/barsBinary'
-import { type Bars, COUNTED, type ExtraName, QUOTED } from '@/core/market/bars'
+import { type Bars, completedBy, COUNTED, type ExtraName, QUOTED } from '@/core/market/bars'
 import { type BarSet, openTable } from '@/core/market/barTable'
 import { type QuotedName, withQuote } from '@/core/market/quotedBars'
 import { isIntraday, parseTimeframe } from '@/core/market/timeframe'
 import { type ExecutionReport } from '@/core/orders/model'
+import { unreadableText } from '@/core/plans/carriedBars'
 import { type Plan } from '@/core/plans/document'
 import { type Found, findNow, type FoundNow, treesOfFound } from '@/core/plans/found'
 import { readsOf, type Reads } from '@/core/rules'
+import { endOfDate } from '@/core/market/moments'
+import { broughtSource, askedOfBroker } from '@/core/engine/brought'
 import { barSource, type BarSource, type Besides } from '@/core/rules/exec/columns'
 import { barsNeeded } from '@/core/rules/needs'
 
@@ -22,7 +25,7 @@ export interface SearchAbout {
   listed: Readonly<Record<string, Listed>>
   reports: readonly ExecutionReport[]
   /** What the plan carries. */
-  plan: Pick<Plan, 'drawings' | 'figures'>
+  plan: Pick<Plan, 'drawings' | 'figures' | 'bars'>
 }
 
 /** Runs a search over what the broker has now: all that its rule text reads is brought first, so that it finds what the scan finds. */
@@ -34,15 +37,18 @@ export async function searchNow(broker: Broker, found: Found, about: SearchAbout
   const trees = treesOfFound(found)
   const reads = readsOf(trees, every)
   const limit = Math.min(MOST_BARS, Math.max(BARS, ...trees.map((tree) => 2 * barsNeeded(tree))))
-  const besides = reads.symbols.flatMap((name) =>
+  const asked = askedOfBroker(about.plan, reads.symbols)
+  const missing = asked.find((name) => name !== 'index' && !listed[name])
+  if (missing !== undefined) throw new Error(unreadableText(missing))
+  const besides = asked.flatMap((name) =>
     name === 'index' ? places.map((symbol) => listed[symbol].index ?? '') : [name],
   )
   const named = [...new Set([...places, ...besides])].filter((symbol) => listed[symbol])
   // Everything is asked for by leaving the names out: so many of them are no address.
   const symbols = found.in === 'All' ? undefined : named
   const bring = async (frame: string, soFar: boolean, extras: readonly ExtraName[] = []): Promise<BarSet> => {
-    const asked = { limit, soFar, prices: 'over-splits' as const, extras, to: found.asOf }
-    return openTable(decodeBars(await broker.bars(frame, symbols ? { ...asked, symbols } : asked)))
+    const terms = { limit, soFar, prices: 'over-splits' as const, extras, to: found.asOf }
+    return openTable(decodeBars(await broker.bars(frame, symbols ? { ...terms, symbols } : terms)))
   }
   const reading = <Name extends ExtraName>(names: readonly Name[]) =>
     names.filter((name) => reads.columns.has(name))
@@ -54,7 +60,7 @@ export async function searchNow(broker: Broker, found: Found, about: SearchAbout
   const set = found.asOf ? bars : await withQuotes(broker, bars, reading(QUOTED), symbols)
   const options = {
     rows: rowsOf(set, places),
-    ...(await sourcesOf(broker, set, others, reads, about)),
+    ...(await sourcesOf(broker, set, others, reads, found, about)),
   }
   return findNow(found, set, options)
 }
@@ -86,8 +92,10 @@ async function sourcesOf(
   set: BarSet,
   others: readonly BarSet[],
   { sources }: Reads,
+  { every, asOf }: Found,
   { listed, reports: traded, plan }: SearchAbout,
 ) {
+  const frame = parseTimeframe(every)!
   const reports = sources.has('figures') ? await broker.reports() : {}
   const holdings = sources.has('position') ? holdingsOf(traded) : undefined
   const further = others.map((one) => new Map(one.symbols.map((symbol, row) => [symbol, one.bars[row]])))
@@ -115,10 +123,18 @@ async function sourcesOf(
     others: othersOf,
     besides: (symbol: string): Besides => ({
       ...known(symbol),
-      beside: (name) => sourceOf(name === 'index' ? (listed[symbol]?.index ?? '') : name),
+      beside: (name) =>
+        broughtSource(plan, name, frame, untilDate(asOf)) ??
+        sourceOf(name === 'index' ? (listed[symbol]?.index ?? '') : name),
     }),
   }
 }
+
+/** Bars of one's own up to the end of a date, which is one of their zone; all of them where none is said. */
+const untilDate =
+  (date: string | undefined) =>
+  (bars: Bars): Bars =>
+    date === undefined ? bars : completedBy(bars, endOfDate(date, bars.zone))
 
 /** Where a search looks, by symbol: an index and what cannot be ordered is no candidate. */
 function placesOf({ in: where }: Found, listed: Readonly<Record<string, Listed>>): string[] {

@@ -4,6 +4,7 @@ import { holdsNow } from '@/core/engine/evidence'
 import { obstacles } from '@/core/engine/obstacles'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
+import { unreadable } from '@/core/plans/carriedBars'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
 import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
@@ -36,7 +37,12 @@ export async function standsNow(broker: Broker, given: Plan): Promise<StandsNow>
     const { symbols } = await universeOf(broker, plan, at, shared, reports)
     for (const symbol of symbols) looksAt.add(symbol)
     if (symbols.length === 0) continue
-    const named = besidesNamed(side)
+    // What nobody has bars of is told below, by name.
+    if (
+      unreadable({ sides: [side], bars: plan.bars }, (name) => shared.listed[name] !== undefined).length > 0
+    )
+      continue
+    const named = besidesNamed(plan, side)
     const besides = symbols.flatMap((symbol) => [...besidesOf(side, named, symbol, shared.listed).keys()])
     if ('pairs' in side.among) for (const mate of besides) looksAt.add(mate)
     const asked = [...new Set([...symbols, ...besides])]

@@ -33,7 +33,7 @@ export async function barsBy(
   const own = plan.sides[side]
   const { listed } = shared
   if (asksOfCompanies({ sides: [own] })) await learnFigures(broker, listed)
-  const besides = [...besidesOf(own, besidesNamed(own), symbol, listed).keys()]
+  const besides = [...besidesOf(own, besidesNamed(plan, own), symbol, listed).keys()]
   const answer = await broker.bars(own.if.every, {
     symbols: [...new Set([symbol, ...besides])],
     limit: barsBefore(own, 1 + besides.length) + more,

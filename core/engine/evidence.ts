@@ -12,6 +12,7 @@ import { compile } from '../rules/exec/compile'
 import { barAt, type LiveBar } from '../rules/exec/liveBar'
 import { HOLDS } from '../rules'
 import { besideAbout, besidesNamed, besidesOf, mateIn } from './besides'
+import { broughtOf, broughtSource, feedBrought } from './brought'
 import { judge, type Judged } from './judge'
 import { type Listed, type Quoted } from './listed'
 import { quotedBar, readsQuotes } from './quoted'
@@ -85,7 +86,10 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
     for (const { of, bar: other } of beside.upTo(Math.min(bar.end, at)))
       step(prepared, state, shared, { is: 'bar', at: other.end, symbol: of, every, bar: other }, false)
     if (bar.end <= at) step(prepared, state, shared, { is: 'bar', at: bar.end, symbol, every, bar }, false)
-    else follower.memory.feed(quoted ? quotedBar(bar, tried.quote, listed, everyOf(own)) : bar, false)
+    else {
+      feedBrought(follower.memory, follower.streams, follower.watched?.besideEnds ?? {}, at)
+      follower.memory.feed(quoted ? quotedBar(bar, tried.quote, listed, everyOf(own)) : bar, false)
+    }
   }
   const condition = follower.memory.value(0)
   const date = localDate(shared.listed[symbol].venue, at)
@@ -107,7 +111,8 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   const named = new Map([...follower.besides].map(([other, name]) => [name, tried.others?.get(other)]))
   const sources = (name: string) => {
     const those = named.get(name)
-    return those && barSource(completedBy(those, at))
+    if (those) return barSource(completedBy(those, at))
+    return broughtSource(plan, name, everyOf(own), (brought) => completedBy(brought, at))
   }
   const sentence =
     last < 0
@@ -175,19 +180,22 @@ export function machineOf(
 ) {
   const { listed, symbol } = about
   const own = plan.sides[side]
-  const besides = besidesOf(own, besidesNamed(own), symbol, listed)
+  const every = everyOf(own)
+  const besides = besidesOf(own, besidesNamed(plan, own), symbol, listed)
+  const brought = broughtOf(plan, readsOf(trees, every).symbols, every)
   const { zone } = listed[symbol].venue
-  const machine = new StepMachine(compile(trees, everyOf(own)), {
+  const machine = new StepMachine(compile(trees, every), {
     ...{ zone, holdings: [] },
     ...aboutOf(listed[symbol], plan, symbol),
-    besideOf: besideAbout(besides, listed),
+    besideOf: besideAbout(besides, listed, brought),
   })
-  const beside = new Beside(
-    [...besides].flatMap(([other, name]) => {
+  const beside = new Beside([
+    ...[...besides].flatMap(([other, name]) => {
       const bars = others?.get(other)
       return bars ? [{ of: name, bars }] : []
     }),
-  )
+    ...Array.from(brought, ([of, bars]) => ({ of, bars })),
+  ])
   return { machine, beside }
 }
 

@@ -5,6 +5,7 @@ import { initialShare } from '../orders/margin'
 import { type NewOrder } from '../orders/model'
 import { type OrderFacts } from '../orders/orderFacts'
 import { type Never } from '../plans/document'
+import { barsOfOwn } from '../plans/ownBars'
 import { everyOf } from '../plans/texts'
 import { type Asked } from './asked'
 import { barsBehind } from './behind'
@@ -86,6 +87,8 @@ export function neverOf(
   bound('age of the quote', Math.max(...ages) / 1000, never.quoteAge, 'seconds')
   if (never.barsBehind !== undefined)
     bound('bars missing', missing(prepared, state, shared, asked), never.barsBehind, 'count')
+  if (never.barsBehind !== undefined && prepared.sides[asked.side].brought.size > 0)
+    bound('own bars missing', missingOfOwn(prepared, shared, asked), never.barsBehind, 'count')
   return out
 }
 
@@ -109,6 +112,16 @@ function awayFromLast(order: NewOrder | undefined, facts: OrderFacts | undefined
   const price = order && facts && reckonedPrice(order, facts)
   const last = facts?.last
   return price === undefined || !last ? NaN : Math.abs(100 * (price / last - 1))
+}
+
+/** Of bars that the plan carries and reads: how many more there should be by now of the one that is furthest behind. */
+function missingOfOwn({ plan, sides }: Prepared, { listed }: Shared, { side, symbol, at }: Asked): number {
+  const { venue } = listed[symbol]
+  const behind = [...sides[side].brought.keys()].map((name) => {
+    const { every, end } = barsOfOwn(plan.bars![name])
+    return barsBehind(venue, every, end[end.length - 1], at)
+  })
+  return Math.max(...behind)
 }
 
 function missing(

@@ -3,6 +3,7 @@ import { toE4 } from '../market/money'
 import { securityText } from '../options/words'
 import { LEVELS } from '../orders/say'
 import { directionOf } from '../orders/levels'
+import { unreadable, unreadableText } from '../plans/carriedBars'
 import { type Plan } from '../plans/document'
 import { contractsOf, namedBy } from '../plans/drawn'
 import { dealtAt } from '../orders/netPrice'
@@ -23,6 +24,7 @@ export function obstacles(plan: Plan, shared: Shared): string[] {
     ...(missing.length > 0
       ? [`These cannot be ordered: ${missing.join(', ')}. Take them out of Among.`]
       : []),
+    ...unreadable(plan, (name) => listed[name] !== undefined).map(unreadableText),
     ...ended.map(endedText),
     ...(shorts && !book.rules.short
       ? ['The account may not sell short, and this plan does. Use one that may.']

@@ -1,3 +1,4 @@
+import { type Bars } from '../market/bars'
 import { type Holding } from '../market/holdings'
 import { timeframeText } from '../market/timeframe'
 import { type Venue } from '../market/venue'
@@ -8,6 +9,7 @@ import { compile, readsOf } from '../rules'
 import { type Graph } from '../rules/exec/graph'
 import { type Turn, Turns } from '../rules/exec/turns'
 import { besideAbout, besidesOf, togetherWith } from './besides'
+import { askedOfBroker, broughtOf, type BroughtStream, streamsOf } from './brought'
 import { clockOf, type VenueClock } from './clock'
 import { type Listed } from './listed'
 import { readsQuotes } from './quoted'
@@ -19,8 +21,10 @@ export interface PreparedReading {
   every: string
   graph: Graph
   place: ReadonlyMap<string, number>
-  /** Other securities that its rule text names, and who is fed bars of a security beside his own. */
+  /** Other securities of the broker's that its rule text names, and who is fed bars of a security beside his own. */
   named: readonly string[]
+  /** Bars that the plan carries and that it reads, by name. */
+  brought: ReadonlyMap<string, Bars>
   readers: Map<string, Follower[]>
   /** One machine for all of its securities of a zone; what reads beside it bars of another has its own. */
   turns: Map<string, Turns>
@@ -50,7 +54,9 @@ export interface Follower {
   reading: PreparedReading
   /** Securities whose bars are read beside its own, and under which name. */
   besides: ReadonlyMap<string, string>
-  /** Names of those of them whose bars end with its own: they are waited for. */
+  /** How far it has come in bars that the plan carries. */
+  streams: readonly BroughtStream[]
+  /** Names of those beside it whose bars end with its own: they are waited for. */
   awaited: readonly string[]
   memory: Turn
   holdings: Holding[]
@@ -114,7 +120,7 @@ const matesOf = ({ among }: Side): Map<string, string> =>
 const namedIn = ({ among }: Side): readonly string[] =>
   'list' in among ? among.list : 'pairs' in among ? among.pairs.map(([first]) => first) : []
 
-function readingOf(reading: Reading, ticks: boolean): PreparedReading {
+function readingOf(plan: Plan, reading: Reading, ticks: boolean): PreparedReading {
   const { every } = reading
   const { trees, place } = treesIn(reading)
   const reads = readsOf(trees, every)
@@ -122,7 +128,8 @@ function readingOf(reading: Reading, ticks: boolean): PreparedReading {
     every: timeframeText(every),
     graph: compile(trees, every),
     place,
-    named: reads.symbols,
+    named: askedOfBroker(plan, reads.symbols),
+    brought: broughtOf(plan, reads.symbols, every),
     readers: new Map(),
     turns: new Map(),
     ticks,
@@ -143,11 +150,11 @@ export function prepare(
   const sides = plan.sides.map((side): PreparedSide => {
     const [own, held] = readingsOf(side)
     return {
-      ...readingOf(own, look !== 'Bar' && look !== 'Event'),
+      ...readingOf(plan, own, look !== 'Bar' && look !== 'Event'),
       side,
       members: new Map(),
       mates: matesOf(side),
-      held: held && readingOf(held, side.then.on?.bars === 'SoFar'),
+      held: held && readingOf(plan, held, side.then.on?.bars === 'SoFar'),
     }
   })
   const prepared: Prepared = {
@@ -206,7 +213,7 @@ function newFollower(
   const memory = shared.join({
     ...{ currency, increments, holdings, drawings: plan.drawings?.[symbol] },
     reports: plan.figures?.[symbol] ?? reports,
-    besideOf: besideAbout(besides, listed),
+    besideOf: besideAbout(besides, listed, reading.brought),
   })
   const follower: Follower = {
     key: part.key,
@@ -214,6 +221,7 @@ function newFollower(
     side,
     reading,
     besides,
+    streams: streamsOf(reading.brought),
     awaited: togetherWith(besides, symbol, listed),
     memory,
     holdings,

@@ -4,6 +4,7 @@ import { type ExecutionReport } from '../orders/model'
 import { type LiveBar } from '../rules/exec/liveBar'
 import { type PlanEvent } from './events'
 import { handKey } from './byHand'
+import { feedBrought } from './brought'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
 import { closeOn, endWaitingAt } from './closeOn'
@@ -209,6 +210,11 @@ function takeBeside(
   }
 }
 
+/** Bars that the plan carries are fed as far as they are over. */
+function takeBrought({ streams, memory, watched }: Follower, by: number): void {
+  if (streams.length > 0) feedBrought(memory, streams, (watched!.besideEnds ??= {}), by)
+}
+
 /** A bar of a follower's security is complete: it is fed, and what follows of it done. */
 function completeBar(stepping: Stepping, follower: Follower, bar: LiveBar, acts: boolean): void {
   const { prepared, shared, state } = stepping
@@ -217,6 +223,7 @@ function completeBar(stepping: Stepping, follower: Follower, bar: LiveBar, acts:
   if (bar.end <= watched.lastEnd) return
   const quote = reading.quoted ? shared.quotes[symbol] : undefined
   const { every } = reading.graph.frames[0]
+  takeBrought(follower, bar.end)
   follower.memory.feed(reading.quoted ? quotedBar(bar, quote, prepared.listed[symbol], every) : bar, true)
   const own = prepared.sides[side]
   const isFirst = watched.lastEnd === -Infinity
@@ -318,6 +325,7 @@ function tried({ shared, at }: Stepping, follower: Follower): LiveBar | undefine
   // The bar before this one may not be told yet.
   const late = growing && lastEnd > session.open && lastEnd < growing.time
   if (!growing || growing.time < lastEnd || late || is !== 'Open') return undefined
+  takeBrought(follower, at)
   // An empty map is not begun to be walked through: this is done at every quote.
   for (const [other, name] of besides.size > 0 ? besides : NONE) {
     const beside = bars!.get(other)

@@ -82,6 +82,7 @@ export type Guardrail =
   | 'price away from the last'
   | 'age of the quote'
   | 'bars missing'
+  | 'own bars missing'
 
 /** A figure of a clause with its unit. */
 export type Measured = Amount | { amount: number; unit: 'count' | 'seconds' | 'percent' }

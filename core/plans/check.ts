@@ -1,4 +1,4 @@
-import { type Timeframe, timeframeText } from '../market/timeframe'
+import { parseTimeframe, roughMinutes, type Timeframe, timeframeText } from '../market/timeframe'
 import { partsOf } from '../orders/exits'
 import { wrongPlanGate } from '../orders/gates'
 import { type Node, nodesOf, readsOf } from '../rules'
@@ -38,7 +38,7 @@ export function planIssues(given: Plan): PlanIssue[] {
   const plan = bound(given)
   const missing = missingDrawings(plan)
   return [
-    ...plan.sides.flatMap((side, at) => sideIssues(side, at, plan.never.share !== undefined)),
+    ...plan.sides.flatMap((_side, at) => sideIssues(plan, at)),
     ...plan.sides.flatMap((side, at): PlanIssue[] =>
       leavesInVain(side, plan.opposite)
         ? [
@@ -60,7 +60,7 @@ export function planIssues(given: Plan): PlanIssue[] {
 function unfitInputs(plan: Plan): PlanIssue[] {
   if (!plan.inputs) return []
   // What it carries is of no input, and may be long.
-  const { events: _events, figures: _figures, drawings: _drawings, ...rest } = bound(plan)
+  const { events: _events, figures: _figures, drawings: _drawings, bars: _bars, ...rest } = bound(plan)
   const { error } = Plan.safeParse(rest)
   return (error?.issues ?? []).slice(0, 3).map(({ path, message }) => ({
     ...{ clause: 'If', side: 0, is: 'error' },
@@ -68,10 +68,11 @@ function unfitInputs(plan: Plan): PlanIssue[] {
   }))
 }
 
-function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {
+function sideIssues(plan: Plan, at: number): PlanIssue[] {
+  const side = plan.sides[at]
   const out: PlanIssue[] = []
   const say: Say = (clause, text, is = 'error') => out.push({ clause, side: at, is, text })
-  for (const reading of readingsOf(side)) textIssues(reading, 'pairs' in side.among, say)
+  for (const reading of readingsOf(side)) textIssues(reading, 'pairs' in side.among, plan.bars, say)
   const lost = 'found' in side.among ? wrongFound(side.among.found) : undefined
   if (lost) say('Among', lost)
   if ('pairs' in side.among) pairIssues(side, side.among.pairs, say)
@@ -79,7 +80,7 @@ function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {
     const wrong = wrongPlanGate(gate)
     if (wrong) say('Provided', `${gate.name}: ${wrong}`)
   }
-  if ('open' in side.do) openIssues(side, side.do, shared, say)
+  if ('open' in side.do) openIssues(side, side.do, plan.never.share !== undefined, say)
   if ('close' in side.do && side.do.unfilled && side.do.price === 'market')
     say('Do', 'what goes at the market does not wait: give a limit, or take away what follows it')
   if ('legs' in side.do) legsIssues(side, side.do, say)
@@ -88,12 +89,12 @@ function sideIssues(side: Side, at: number, shared: boolean): PlanIssue[] {
   return out
 }
 
-function textIssues({ every, texts }: Reading, pairs: boolean, say: Say): void {
+function textIssues({ every, texts }: Reading, pairs: boolean, own: Plan['bars'], say: Say): void {
   const known = new Set<string>()
   for (const one of texts) {
     if (known.has(one.text)) continue
     known.add(one.text)
-    const wrong = wrongText(one, every) ?? strangeTo(one, every, pairs)
+    const wrong = wrongText(one, every) ?? strangeTo(one, every, pairs) ?? unfitBars(one, every, own)
     if (wrong) say(one.clause, wrong)
     else if (one.is === 'rule' && neverKnown(checkText(one, every).tree!))
       say(
@@ -112,6 +113,17 @@ function strangeTo(one: PlanText, every: Timeframe, pairs: boolean): string | un
   return finer.length > 0
     ? `“${one.text}” asks about finer bars than its own; name those of ${one.clause === 'Then' ? 'Then' : 'If'}`
     : undefined
+}
+
+/** What a text reads of bars that the plan carries and that are longer than it asks for. */
+function unfitBars(one: PlanText, every: Timeframe, own: Plan['bars'] = {}): string | undefined {
+  const { finestOf } = readsOf([checkText(one, every).tree!], every)
+  for (const [name, asked] of finestOf) {
+    const { every: is } = own[name] ?? {}
+    if (is === undefined || roughMinutes(parseTimeframe(is)!) <= roughMinutes(asked)) continue
+    return `“${one.text}” asks for bars of ${timeframeText(asked)} of ${name}, and your own are of ${is}: write beside("${name}", on(${is}, …)), or bring finer ones`
+  }
+  return undefined
 }
 
 /** Whether a first time is asked for of what cannot be known on the first bars of a session. */

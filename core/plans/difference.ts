@@ -2,11 +2,12 @@ import { type Drawing } from '../market/drawings'
 import { priceText } from '../market/money'
 import { type Report } from '../market/report'
 import { type Plan } from './document'
+import { type OwnBars, ownBarsText } from './ownBars'
 import { type Prose, planProse } from './say'
 
 /** A clause that two versions of a plan say differently. */
 export interface Difference {
-  clause: Prose['clause'] | 'Name' | 'Drawn' | 'Figures'
+  clause: Prose['clause'] | 'Name' | 'Drawn' | 'Figures' | 'Bars'
   /** From 0; undefined for what is of both sides. */
   side?: number
   /** Undefined where the clause is new, or is gone. */
@@ -25,6 +26,7 @@ export function differences(before: Plan, after: Plan): Difference[] {
     ...names,
     ...moved(before, after),
     ...reported(before, after),
+    ...brought(before, after),
     ...keys.flatMap((one): Difference[] => {
       const [was, is] = [old.get(one), now.get(one)]
       if (was?.text === is?.text) return []
@@ -57,6 +59,16 @@ function reported({ figures: old = {} }: Plan, { figures: now = {} }: Plan): Dif
     if (JSON.stringify(was) === JSON.stringify(is)) return []
     const said = (all: Report[] | undefined) => all && figuresText(symbol, all)
     return [{ clause: 'Figures', before: said(was), after: said(is) }]
+  })
+}
+
+/** Bars that it carries: how many of each, and up to when. */
+function brought({ bars: old = {} }: Plan, { bars: now = {} }: Plan): Difference[] {
+  return [...new Set([...Object.keys(old), ...Object.keys(now)])].flatMap((name): Difference[] => {
+    const [was, is] = [old[name], now[name]]
+    if (JSON.stringify(was) === JSON.stringify(is)) return []
+    const said = (own: OwnBars | undefined) => own && `${ownBarsText(own)}, of ${name}`
+    return [{ clause: 'Bars', before: said(was), after: said(is) }]
   })
 }
 

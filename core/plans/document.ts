@@ -6,6 +6,7 @@ import { Do, wayOf } from './entry'
 import { Then } from './exits'
 import { Found } from './found'
 import { Input } from './input'
+import { OwnBars } from './ownBars'
 import { PairScan } from './pairScan'
 import { Score } from './score'
 import { DatedEvent, SeenRule } from './seen'
@@ -123,7 +124,8 @@ export const Never = z.strictObject({
   }),
   quoteAge: z.int().positive().max(86_400).default(10).meta({ description: 'Seconds' }),
   barsBehind: count.optional().meta({
-    description: 'Complete bars of If that may be missing, counted by the sessions of the venue',
+    description:
+      'Complete bars of If that may be missing, and of those that the plan carries and reads, counted by the sessions of the venue',
   }),
 })
 export type Never = z.infer<typeof Never>
@@ -182,6 +184,10 @@ export const Plan = z
     figures: z.record(z.string().max(32), z.array(Report).max(400)).optional().meta({
       description:
         'Company figures of the trader’s own that its rule text asks for, by security, oldest first; they take the place of the broker’s',
+    }),
+    bars: z.record(z.string().max(32), OwnBars).optional().meta({
+      description:
+        'Bars of the trader’s own that its rule text reads beside those of a security, by the name under which it does; they take the place of the broker’s',
     }),
   })
   .superRefine(({ sides }, ctx) => {

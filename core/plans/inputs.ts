@@ -42,10 +42,17 @@ const TEXTS: ReadonlySet<string> = new Set([
 export function bound(plan: Plan): Plan {
   const { inputs = [] } = plan
   if (inputs.length === 0) return plan
-  const { inputs: _inputs, ...rest } = plan
+  // What it carries is of no input, and may be long.
+  const { inputs: _inputs, events, drawings, figures, bars, ...rest } = plan
   const out = textsBound(rest, inputs) as Plan
   putInPlace(out, inputs)
-  return out
+  return Object.assign(
+    out,
+    events && { events },
+    drawings && { drawings },
+    figures && { figures },
+    bars && { bars },
+  )
 }
 
 function textsBound(of: unknown, inputs: readonly Input[]): unknown {

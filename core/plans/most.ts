@@ -1,3 +1,4 @@
+import { carriedBarsText } from './carriedBars'
 import { type Plan } from './document'
 import { namedBy } from './drawn'
 
@@ -29,8 +30,9 @@ export function mostADay(plan: Plan): Most {
 
 /** The same in sentences; `money` writes an amount of the account. */
 export function mostText(plan: Plan, money: (amount: number) => string): string[] {
+  const carried = carriedBarsText(plan)
   if (plan.sides.every(({ do: deed }) => 'close' in deed))
-    return ['It opens nothing: at most it closes what the account holds.']
+    return ['It opens nothing: at most it closes what the account holds.', ...carried]
   const { entries, exposure, loss } = mostADay(plan)
   return [
     entries === undefined
@@ -44,5 +46,6 @@ export function mostText(plan: Plan, money: (amount: number) => string): string[
     loss === undefined
       ? 'It goes on whatever it has lost in a day.'
       : `After a loss of ${money(loss)} in a day it enters no more.`,
+    ...carried,
   ]
 }

@@ -12,6 +12,8 @@ export interface Reads {
   sources: ReadonlySet<Source['of']>
   /** Symbols of other securities, in their order; "index" is the index of the venue. */
   symbols: readonly string[]
+  /** Of each of them the finest bars that anything is read of. */
+  finestOf: ReadonlyMap<string, Timeframe>
   /** Whether the other security of a pair is asked about. */
   mate: boolean
   /** Timeframes coarser, and finer, than that of the bars, each once. */
@@ -22,15 +24,23 @@ export interface Reads {
 /** Told by the graph that would be run; trees that are not sound read nothing. */
 export function readsOf(trees: readonly Node[], every: Timeframe): Reads {
   const sound = trees.filter((tree) => checkTree(tree, every).type !== undefined)
-  const { frames, operations } = compile(sound, every)
+  const { frames, operations, values } = compile(sound, every)
   const sources = operations.flatMap((operation) => (operation.kind === 'source' ? [operation.source] : []))
   const others = new Map(frames.map((frame) => [timeframeText(frame.every), frame.every]))
+  const finestOf = new Map<string, Timeframe>()
+  for (const operation of operations) {
+    if (operation.kind !== 'source') continue
+    const { beside, every: on } = frames[values[operation.out].frame]
+    const least = beside === undefined ? undefined : finestOf.get(beside)
+    if (beside !== undefined && !(least && roughMinutes(least) <= roughMinutes(on))) finestOf.set(beside, on)
+  }
   const beyond = (sign: 1 | -1) =>
     [...others.values()].filter((other) => sign * (roughMinutes(other) - roughMinutes(every)) > 0)
   return {
     columns: new Set(sources.flatMap((source) => (source.of === 'bars' ? [source.column] : []))),
     sources: new Set(sources.map((source) => source.of)),
     symbols: [...new Set(frames.flatMap(({ beside }) => beside ?? []))].filter((one) => one !== MATE).sort(),
+    finestOf,
     mate: frames.some(({ beside }) => beside === MATE),
     coarser: beyond(1),
     finer: beyond(-1),

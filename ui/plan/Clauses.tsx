@@ -23,11 +23,13 @@ interface Props {
   plan: Plan
   /** What is wrong with it, with everything that it carries. */
   issues?: readonly PlanIssue[]
+  /** Bars that it carries, in sentences. */
+  carries?: readonly string[]
   change(plan: Plan): void
 }
 
 /** A plan as prose, each blank filled in where it stands: what is of both sides first and last, each side between. */
-export function Clauses({ plan, issues = planIssues(plan), change }: Props) {
+export function Clauses({ plan, issues = planIssues(plan), carries, change }: Props) {
   const turn = () => {
     const both = withOtherSide(plan)
     if (both) change(both)
@@ -42,7 +44,7 @@ export function Clauses({ plan, issues = planIssues(plan), change }: Props) {
         {plan.when.look === 'Event' && <EventsPart plan={plan} change={change} />}
       </dd>
       {plan.sides.map((_side, at) => (
-        <SidePart key={at} plan={plan} at={at} issues={issues} change={change} />
+        <SidePart key={at} plan={plan} at={at} issues={issues} carries={carries} change={change} />
       ))}
       <dt />
       <dd className={css.between}>
@@ -141,7 +143,7 @@ function withAmong({ do: deed, then }: Side, among: Side['among']): Partial<Side
 }
 
 /** The clauses of one side; of a second one each blank says which it is of. */
-function SidePart({ plan, at, issues = [], change }: Props & { at: number }) {
+function SidePart({ plan, at, issues = [], carries, change }: Props & { at: number }) {
   const side = plan.sides[at]
   const own = issues.filter((issue) => issue.side === at)
   const put = (part: Partial<Side>) => change(withSide(plan, at, part))
@@ -165,6 +167,12 @@ function SidePart({ plan, at, issues = [], change }: Props & { at: number }) {
           hint="a rule, such as close crosses above sma(close, 20)"
         />
         <SignalBlank of={of} side={side} ticks={plan.when.look !== 'Bar'} put={put} />
+        {at === 0 &&
+          carries?.map((line) => (
+            <p key={line} className={`${css.note} soft`} style={{ fontSize: 13 }}>
+              {line}
+            </p>
+          ))}
         <Issues of="If" issues={own} />
       </dd>
       <dt>Provided</dt>

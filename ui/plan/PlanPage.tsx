@@ -4,6 +4,7 @@ import { useLiveQuery } from 'dexie-react-hooks'
 import { useRouter, useSearchParams } from 'next/navigation'
 import { useEffect, useState } from 'react'
 import { planIssues } from '@/core/plans/check'
+import { carriedBarsText } from '@/core/plans/carriedBars'
 import { differences, differenceText } from '@/core/plans/difference'
 import { type Plan } from '@/core/plans/document'
 import { readPlanFile } from '@/core/plans/memory'
@@ -243,7 +244,12 @@ function One({
             ))}
           </ul>
         )}
-        <Clauses plan={plan} issues={issues} change={(next) => keep(letGoOfPlaces(plan, next))} />
+        <Clauses
+          plan={plan}
+          issues={issues}
+          carries={carriedBarsText(full)}
+          change={(next) => keep(letGoOfPlaces(plan, next))}
+        />
         {run?.idle && <p className="refusal">It stands still: {run.idle}</p>}
         <HandLine plan={plan.id} />
         {run && <WaitingFor run={run} />}

@@ -1,6 +1,8 @@
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useMemo } from 'react'
+import { type Bars } from '@/core/market/bars'
 import { type Drawing } from '@/core/market/drawings'
+import { readBeside, withBars } from '@/core/plans/carriedBars'
 import { type Plan } from '@/core/plans/document'
 import {
   asksOfCompanies,
@@ -12,13 +14,14 @@ import {
 } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { db } from '@/store/db'
+import { useSecurities } from '../link/LinkProvider'
 
 /**
- * A plan with what it asks for of what is drawn on charts here, and of company figures that were brought, as they stand now; what
- * came with its file holds where there is nothing of it here.
+ * A plan with what it asks for of what is drawn on charts here, and of company figures and bars that were brought, as they
+ * stand now; what came with its file holds where there is nothing of it here.
  */
 export function useCarrying(plan: Plan): Plan {
-  return useFigures(useDrawings(plan))
+  return useBars(useFigures(useDrawings(plan)))
 }
 
 function useDrawings(plan: Plan): Plan {
@@ -54,4 +57,27 @@ function useFigures(plan: Plan): Plan {
       ...Object.fromEntries(own.map(({ symbol, reports }) => [symbol, reports])),
     })
   }, [plan, asks, own])
+}
+
+function useBars(plan: Plan): Plan {
+  const securities = useSecurities().data
+  const names = useMemo(() => {
+    const listed = new Set(securities?.map(({ symbol }) => symbol))
+    const read = bound(plan).sides.flatMap((side) => [...readBeside(side).keys()])
+    return [...new Set(read)].filter((name) => !listed.has(name))
+  }, [plan, securities])
+  const own = useLiveQuery(() => barsNamed(names), [names.join()])
+  return useMemo(() => (own && securities ? withBars(plan, own) : plan), [plan, own, securities])
+}
+
+/** All bars of the trader's own of some names, of whatever set. */
+async function barsNamed(names: readonly string[]): Promise<Map<string, Bars[]>> {
+  const sets = names.length === 0 ? [] : await db.ownData.toArray()
+  const keys = sets.flatMap(({ id, symbols }) =>
+    names.filter((name) => symbols.includes(name)).map((name): [string, string] => [id, name]),
+  )
+  const out = new Map<string, Bars[]>()
+  for (const row of await db.ownBars.bulkGet(keys))
+    if (row) out.set(row.symbol, [...(out.get(row.symbol) ?? []), row.bars])
+  return out
 }

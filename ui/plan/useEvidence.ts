@@ -190,7 +190,7 @@ export function useEvidence(
     if (!all?.[symbol]) return { besides: '' }
     try {
       const own = plan.sides[side]
-      return { besides: [...besidesOf(own, besidesNamed(own), symbol, all).keys()].join() }
+      return { besides: [...besidesOf(own, besidesNamed(plan, own), symbol, all).keys()].join() }
     } catch (error) {
       return { wrong: `If: ${(error as Error).message}`, besides: '' }
     }
