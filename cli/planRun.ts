@@ -213,10 +213,16 @@ function begin(
   if (memory && !brought)
     note(`${one.name}: what its file remembers is of another world, and is not taken over.`)
   const { open } = earlier
+  // What goes on after it was killed has acted on what held when it was begun.
+  const goesOn = earlier.interrupted === one.version
+  if (options.now && goesOn)
+    note(
+      `${one.name} goes on where it was interrupted: it waits for the next time that its condition begins.`,
+    )
   const seen = { ...brought?.seen, ...earlier.seen }
   const [since, view] = [earlier.since ?? brought?.since, earlier.view ?? brought?.view]
   const running = new Run({
-    ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now },
+    ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now && !goesOn },
     trouble: (why) =>
       note(
         `${why}. Nothing that opens is sent until it can be written down again; what is held is still left.`,

@@ -13,6 +13,8 @@ export interface Remembered {
   /** Market moment at which it was first armed. */
   since?: number
   view?: DayView
+  /** Version of one that was armed and did not end: its process was killed. */
+  interrupted?: number
 }
 
 /** What earlier runs of the same world left in a folder. */
@@ -22,12 +24,15 @@ export function rememberedIn(folder: string, worldId: string): Remembered {
   let since: number | undefined
   let same = false
   let view: DayView | undefined
+  let interrupted: number | undefined
   for (const entry of linesOf(folder)) {
     if (entry.is === 'started') {
       same = entry.worldId === worldId
       if (same && entry.acts) since ??= Date.parse(entry.market)
     }
     if (!same) continue
+    if (entry.is === 'started' && entry.acts) interrupted = entry.version
+    if (entry.is === 'stopped') interrupted = undefined
     if (entry.is === 'seen') seen[entry.key] = entry.entry
     if (entry.is === 'view') view = entry.view
     if (entry.is === 'intent' && entry.sends && entry.intent.is !== 'ask')
@@ -38,6 +43,7 @@ export function rememberedIn(folder: string, worldId: string): Remembered {
     ...{ open: [...open.values()], seen },
     ...(since === undefined ? {} : { since }),
     ...(view ? { view } : {}),
+    ...(interrupted === undefined ? {} : { interrupted }),
   }
 }
 
@@ -45,6 +51,6 @@ export function rememberedIn(folder: string, worldId: string): Remembered {
 export function memoryIn(folder: string): PlanMemory | undefined {
   const [plan, beat] = [planIn(folder), heartbeatOf(folder)]
   if (!plan || !beat) return undefined
-  const { open: _open, ...kept } = rememberedIn(folder, beat.worldId)
+  const { open: _open, interrupted: _interrupted, ...kept } = rememberedIn(folder, beat.worldId)
   return memoryOf({ plan, worldId: beat.worldId, ...kept })
 }

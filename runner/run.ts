@@ -148,6 +148,7 @@ export class Run implements Member {
   async start(): Promise<void> {
     const { plan, acts, hub, seen } = this.parts
     const { shared, worldId } = hub.known
+    const since = hub.at
     this.write({ is: 'started', plan: plan.id, version: plan.version, acts, worldId })
     const found = await Promise.all(
       plan.sides.map((_side, at) => universeOf(hub.broker, plan, at, shared, hub.reports)),
@@ -172,7 +173,7 @@ export class Run implements Member {
     if (this.parts.view) this.past({ is: 'view', at: hub.at, view: this.parts.view })
     await this.learnMarket()
     await hub.join(this)
-    if (this.parts.atOnce) this.take({ is: 'act now', at: this.at }, true)
+    if (this.parts.atOnce) this.take({ is: 'act now', at: this.at, since }, true)
   }
 
   private marketDate = ''

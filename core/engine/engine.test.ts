@@ -1,6 +1,7 @@
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
-import { barOf, PlanBench } from '@/tests/planBench'
+import { aboveAverage, BEGINS } from '@/tests/aboveAverage'
+import { barOf, OPEN, PlanBench } from '@/tests/planBench'
 import { toE4 } from '../market/money'
 import { PLAN_FORM, Plan } from '../plans/document'
 import { type Open } from '../plans/entry'
@@ -225,7 +226,7 @@ describe('a plan, stepped', () => {
     expect(run('OSPRY', 21)).toEqual(['Buy OSPRY'])
     expect(run('GANET', 21)).toEqual(['Buy OSPRY'])
     expect(run('OSPRY', 19)).toEqual([])
-    expect(() => new PlanBench(plan)).toThrow('The broker lists no GANET, which its rule text asks about.')
+    expect(() => new PlanBench(plan)).toThrow('The broker lists no GANET, which its rule text asks about')
   })
 
   it('shares that are split while it holds them are all its own still, and all are closed', () => {
@@ -273,6 +274,33 @@ describe('a plan, stepped', () => {
     bench.bar(5, 9.9)
     bench.bar(6, 10.6)
     expect(bench.sent).toHaveLength(sent.length)
+  })
+
+  it('begun where its condition holds already it waits, or takes that for its beginning: once', () => {
+    const closes = [...BEGINS, 10.1]
+    const end = barOf(closes.length - 1, 1).end
+    const caughtUp = () => {
+      const bench = new PlanBench(aboveAverage({}))
+      // It began in the past, before anybody followed it.
+      closes.forEach((close, k) => bench.bar(k, close, false))
+      return bench
+    }
+    const waits = caughtUp()
+    waits.bar(closes.length, 10.2)
+    expect(waits.sent).toHaveLength(0)
+    const acts = caughtUp()
+    acts.step({ is: 'act now', at: end, since: end }, true)
+    acts.answer()
+    expect(acts.sent).toHaveLength(1)
+    acts.bar(closes.length, 10.2)
+    expect(acts.sent).toHaveLength(1)
+    // What began since then has led to its order already.
+    const live = new PlanBench(aboveAverage({ then: { leaveIf: 'close > 1' } }))
+    closes.forEach((close, k) => live.bar(k, close))
+    const { length } = live.sent
+    expect(live.held).toBe(0)
+    live.step({ is: 'act now', at: end, since: OPEN }, true)
+    expect(live.sent).toHaveLength(length)
   })
 
   it('restarted at any moment, also as another version, it sends what it would have sent, and nothing twice', () => {

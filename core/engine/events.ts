@@ -27,7 +27,7 @@ export type PlanEvent =
   /** The broker has refused an order; no report of it will come. */
   | { is: 'refused'; at: number; clOrdId: string }
   /** A hand: conditions that hold already count as beginning now. */
-  | { is: 'act now'; at: number }
+  | { is: 'act now'; at: number; since: number }
 
 /** Something that a plan wants of the broker. */
 export type Intent = { planId: string; version: number; at: number } & Want

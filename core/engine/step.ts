@@ -108,7 +108,7 @@ function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
       join(prepared, event.side, event.symbols)
       break
     case 'act now':
-      if (acts) actNow(stepping)
+      if (acts) actNow(stepping, event.since)
       break
   }
 }
@@ -378,12 +378,12 @@ function pairedAlone(
   return undefined
 }
 
-/** Conditions that hold already count as beginning now. */
-function actNow(stepping: Stepping): void {
+/** Conditions that hold already count as beginning now; what began since it follows the market has been looked at. */
+function actNow(stepping: Stepping, since: number): void {
   const { prepared, shared } = stepping
   prepared.sides.forEach(({ members }, i) => {
     for (const [symbol, { watched }] of members) {
-      if (watched?.verdict !== HOLDS || watched.began) continue
+      if (watched?.verdict !== HOLDS || (watched.began && watched.began.end > since)) continue
       const { lastEnd } = watched
       watched.began = { time: lastEnd, end: lastEnd, price: shared.quotes[symbol]?.last ?? NaN, bars: 0 }
       lookAt(stepping, { side: i, symbol, watched, begins: true, full: true })
