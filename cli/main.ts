@@ -3,11 +3,12 @@ import { update, type UpdateOptions } from './update'
 import { why, type WhyOptions } from './planWhy'
 import { Command, CommanderError } from 'commander'
 import { IANAZone } from 'luxon'
+import { type FileOptions } from './barFiles'
 import { breadth, type BreadthOptions } from './breadth'
 import { EXIT, Failure, note } from './fail'
 import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
-import { difference, plan } from './plan'
+import { carry, difference, plan } from './plan'
 import { arm, run, type RunOptions } from './planRun'
 import { check, type CheckOptions, status, stop, tell } from './planStatus'
 import { scan, type ScanOptions } from './scan'
@@ -193,6 +194,14 @@ function trading(heron: Command, print: (text: string) => void): void {
     .action((file: string, { against }: { against?: string }) =>
       print(against === undefined ? plan(file) : difference(file, against)),
     )
+  heron
+    .command('carry <plan> <bars...>')
+    .description(
+      'prints a plan with bars of your own in it, from CSV files, as far as its rule text reads them',
+    )
+    .option(...ZONE)
+    .option(...COLUMNS)
+    .action((file: string, bars: string[], options: FileOptions) => print(carry(file, bars, options)))
   const FOLDER = ['--folder <folder>', 'where journals and signs of life are kept', '.heron/plans'] as const
   const running = (name: string, text: string) =>
     command(name, text)

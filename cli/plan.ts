@@ -1,11 +1,12 @@
 import { readFileSync } from 'node:fs'
-import { carriedBarsText } from '@/core/plans/carriedBars'
+import { carriedBarsText, withBars } from '@/core/plans/carriedBars'
 import { planIssues } from '@/core/plans/check'
 import { differences, differenceText } from '@/core/plans/difference'
 import { type Plan } from '@/core/plans/document'
 import { type PlanMemory, readPlanFile } from '@/core/plans/memory'
 import { planProse } from '@/core/plans/say'
-import { Failure } from './fail'
+import { expandPaths, type FileOptions, readAll } from './barFiles'
+import { Failure, note } from './fail'
 
 /** Reads a plan, alone or with its memory, and says everything that is wrong with it, each at its place. Throws Failure. */
 export const readPlan = (path: string): Plan => readFile(path).plan
@@ -44,4 +45,20 @@ export function plan(path: string): string {
 export function difference(path: string, against: string): string {
   const found = differences(readPlan(against), readPlan(path))
   return found.length === 0 ? 'They say the same.\n' : `${found.map(differenceText).join('\n')}\n`
+}
+
+/**
+ * A plan, with its memory where the file holds that, that carries bars of the trader's own out of files, as far as its rule text
+ * reads them beside those of a security. Throws Failure.
+ */
+export function carry(path: string, files: readonly string[], options: FileOptions): string {
+  const { plan: before, memory } = readFile(path)
+  const brought = readAll(expandPaths(files), options)
+  const own = new Map(brought.map(({ symbol, bars }) => [symbol, [bars]]))
+  const made = withBars(before, own)
+  for (const { symbol } of brought)
+    if (!made.bars?.[symbol])
+      note(`${symbol} left out: no rule text of the plan reads beside("${symbol}", …)`)
+  for (const line of carriedBarsText(made)) note(line)
+  return `${JSON.stringify(memory ? { ...memory, plan: made } : made, null, 2)}\n`
 }

@@ -19,6 +19,8 @@ export interface StandsNow {
   looksAt: string[]
   /** Securities for which a condition of it holds already. */
   holds: string[]
+  /** Whether a condition could not be asked, for want of bars: what is missing stands in `wrong`. */
+  unasked: boolean
   /** What keeps it from being armed, in sentences. */
   wrong: string[]
   worldId: string
@@ -33,15 +35,16 @@ export async function standsNow(broker: Broker, given: Plan): Promise<StandsNow>
   if (asksOfCompanies(plan)) await learnFigures(broker, shared.listed)
   const holds = new Set<string>()
   const looksAt = new Set<string>()
+  const lists = (name: string) => shared.listed[name] !== undefined
+  let unasked = false
   for (const [at, side] of plan.sides.entries()) {
     const { symbols } = await universeOf(broker, plan, at, shared, reports)
     for (const symbol of symbols) looksAt.add(symbol)
     if (symbols.length === 0) continue
-    // What nobody has bars of is told below, by name.
-    if (
-      unreadable({ sides: [side], bars: plan.bars }, (name) => shared.listed[name] !== undefined).length > 0
-    )
+    if (unreadable({ sides: [side], bars: plan.bars }, lists).length > 0) {
+      unasked = true
       continue
+    }
     const named = besidesNamed(plan, side)
     const besides = symbols.flatMap((symbol) => [...besidesOf(side, named, symbol, shared.listed).keys()])
     if ('pairs' in side.among) for (const mate of besides) looksAt.add(mate)
@@ -62,13 +65,26 @@ export async function standsNow(broker: Broker, given: Plan): Promise<StandsNow>
       if (holdsNow(plan, at, past, shared.listed, symbol)) holds.add(symbol)
     }
   }
-  return { looksAt: [...looksAt], holds: [...holds], wrong: obstacles(plan, shared), worldId, account }
+  return {
+    looksAt: [...looksAt],
+    holds: [...holds],
+    unasked,
+    wrong: obstacles(plan, shared),
+    worldId,
+    account,
+  }
 }
 
 /** In words: what it looks at, and where its condition holds already. */
-export const standsText = ({ looksAt, holds }: Pick<StandsNow, 'looksAt' | 'holds'>): string =>
+export const standsText = ({
+  looksAt,
+  holds,
+  unasked,
+}: Pick<StandsNow, 'looksAt' | 'holds' | 'unasked'>): string =>
   `Looks at ${looksAt.length} ${looksAt.length === 1 ? 'security' : 'securities'}. ${
-    holds.length === 0
-      ? 'Its condition holds for none of them now: it waits for the next time that it begins.'
-      : `Its condition holds now for ${holds.join(', ')}.`
+    unasked
+      ? 'Whether its condition holds now cannot be told.'
+      : holds.length === 0
+        ? 'Its condition holds for none of them now: it waits for the next time that it begins.'
+        : `Its condition holds now for ${holds.join(', ')}.`
   }`
