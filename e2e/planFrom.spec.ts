@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs'
 import { expect, scan, summary, test } from './app'
 
 test('a plan begins from the hits of a scan, and from a drawn line; a line that is moved is told', async ({
@@ -212,4 +213,64 @@ test('a hand that closes what a plan holds keeps it from entering again, until i
   await expect(blocked).toBeVisible()
   await plan.getByRole('button', { name: 'Let it enter OSPRY again' }).click()
   await expect(blocked).toBeHidden()
+})
+
+test('a plan reads bars of one’s own, which travel in its file; grown, they are a change; a name that nobody has is refused', async ({
+  page,
+  demo,
+}) => {
+  const { now } = await demo.request<{ now: string }>('GET', '/paper/market-time')
+  const date = (back: number) =>
+    new Date(Date.parse(now.slice(0, 10)) - back * 86_400_000).toISOString().slice(0, 10)
+  const bring = async (days: number) => {
+    const rows = Array.from({ length: days }, (_, k) => `${date(20 - k)},30,31,29,30`)
+    await page.goto(`${demo.url}/data`)
+    await page
+      .getByLabel('Choose CSV files')
+      .setInputFiles([
+        {
+          name: 'lull.csv',
+          mimeType: 'text/csv',
+          buffer: Buffer.from(['date,open,high,low,close', ...rows].join('\n')),
+        },
+      ])
+    await page.getByLabel('Keep them as').fill('Moods')
+    await page.getByRole('button', { name: /^Keep/ }).click()
+    await expect(summary(page)).toBeVisible()
+  }
+  await bring(19)
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: '+ Fast over slow' }).click()
+  const plan = page.getByRole('region', { name: 'Plan', exact: true })
+  const condition = plan.getByRole('textbox', { name: 'Condition' })
+  const found = page.getByRole('list', { name: 'Clauses' })
+  await condition.fill('close > 0 and beside("LULL", close) > 20')
+  await expect(plan).toContainText('asks for bars of 5 min of LULL, and your own are of 1 day')
+  await expect(plan.getByRole('button', { name: 'Watch' })).toBeDisabled()
+  await condition.fill('close > 0 and beside("LULL", on(1 day, close)) > 20')
+  await expect(plan).toContainText('It reads LULL from your own 19 bars of 1 day, up to the close of ')
+  await expect(found).toContainText('beside("LULL", on(1 day, close)) 30.00 is above 20')
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    plan.getByRole('button', { name: 'File', exact: true }).click(),
+  ])
+  const { bars } = JSON.parse(readFileSync(await file.path(), 'utf8')) as {
+    bars: Record<string, { time: string[] }>
+  }
+  expect([Object.keys(bars), bars.LULL.time.at(-1)]).toEqual([['LULL'], date(2)])
+  await plan.getByRole('button', { name: 'Watch' }).click()
+  await expect(plan).toContainText('Version 1, watching')
+
+  await bring(20)
+  await page.goto(`${demo.url}/plan`)
+  await plan.getByRole('button', { name: 'Watch' }).click()
+  await expect(plan).toContainText('It reads LULL from your own 20 bars of 1 day')
+  await plan.getByRole('button', { name: 'Stop', exact: true }).click()
+
+  await condition.fill('close > 0 and beside("NOWHERE", close) > 20')
+  await plan.getByRole('button', { name: 'Arm in paper …' }).click()
+  const asked = page.getByRole('dialog')
+  await expect(asked).toContainText('The broker lists no NOWHERE, which its rule text asks about')
+  await expect(asked).toContainText('Whether its condition holds now cannot be told.')
+  await expect(asked.getByRole('button', { name: 'Arm in paper' })).toBeDisabled()
 })

@@ -33,14 +33,14 @@ const journal = (): RunEntry[] =>
 
 const intents = () => (existsSync(path()) ? journal() : []).filter((one) => one.is === 'intent')
 
-/** A run of the plan as a process. */
+/** A run of the plan, or another command, as a process. */
 class Life {
   out = ''
   private readonly child: ChildProcess
   private readonly gone: Promise<number | null>
 
-  constructor(...more: string[]) {
-    this.child = spawn(process.execPath, args(...more), {
+  constructor(command: readonly string[] = args()) {
+    this.child = spawn(process.execPath, command, {
       cwd: ROOT,
       env: { ...process.env, NODE_OPTIONS: '' },
     })
@@ -85,7 +85,7 @@ it('armed and killed again and again, it doubles no order and forgets none; at t
     const before = wants()
     // The market waits for it, however long a start takes.
     await ask('POST', '/market-time', { running: false })
-    const life = new Life('--arm')
+    const life = new Life(args('--arm'))
     await life.until(() => life.out.includes('armed: '))
     await ask('POST', '/market-time', { sessionTakes: 40, running: true })
     // In the middle of sending, or at the end of the day.
@@ -113,7 +113,7 @@ it('the same plan armed in two places that do not know of each other doubles no 
   await ask('POST', '/market-time', { jumpTo: 'open' })
   await ask('POST', '/market-time', { running: false })
   const before = (await entries()).length
-  const lives = [new Life('--arm'), new Life('--arm', '--folder', join(folder, 'elsewhere'))]
+  const lives = [new Life(args('--arm')), new Life(args('--arm', '--folder', join(folder, 'elsewhere')))]
   for (const life of lives) await life.until(() => life.out.includes('armed: '))
   await ask('POST', '/market-time', { sessionTakes: 30, running: true })
   const bought = () => lives.every(({ out }) => /sends Buy \d+/.test(out) && out.includes('the broker took'))
@@ -150,7 +150,7 @@ it('two plans run in one account by one command; one that opens the other way of
 
 it('armed anew it ends the run before it, and goes on with what that knew; heron stop ends it', async () => {
   await ask('POST', '/market-time', { running: false })
-  const first = new Life('--arm')
+  const first = new Life(args('--arm'))
   await first.until(() => first.out.includes('armed: '))
   const own = ['--folder', join(folder, 'plans')]
   const refused = await run(process.execPath, [...args(), '--for', '1'])
@@ -196,6 +196,48 @@ it('heron update runs the searches of plans, keeps bars as files that heron read
   const lost = await heron('update', join(folder, 'lost.json'), ...key, '--bars', bars)
   expect([lost.code, lost.err]).toEqual([1, expect.stringContaining('NOWHERE, 5 min bars: ')])
 }, 60_000)
+
+it('bars of one’s own travel in the file and are missed by name; what holds when it is begun may count, once', async () => {
+  await ask('POST', '/market-time', { jumpTo: 'open' })
+  await ask('POST', '/market-time', { running: false })
+  const { now } = await ask<{ now: string }>('GET', '/market-time')
+  const date = (back: number) =>
+    new Date(Date.parse(now.slice(0, 10)) - back * 86_400_000).toISOString().slice(0, 10)
+  // It has been above 20 since the day before yesterday.
+  const closes = Array.from({ length: 20 }, (_, k) => [date(20 - k), k < 18 ? 10 : 30])
+  const csv = ['date,open,high,low,close', ...closes.map(([day, x]) => `${day},${x},${x},${x},${x}`)]
+  const file = (name: string, text: string) => (writeFileSync(join(folder, name), text), join(folder, name))
+  const read = JSON.parse(readFileSync(PLAN, 'utf8')) as Plan
+  const [side] = read.sides
+  const rule = 'close > 0 and beside("LULL", on(1 day, close)) > 20'
+  const plan = { ...read, id: 'in-a-lull', name: 'In a lull', when: { look: 'Bar' } }
+  const never = { entriesPerDay: 1, quoteAge: 3600 }
+  const bare = file(
+    'bare.json',
+    JSON.stringify({ ...plan, never, sides: [{ ...side, provided: [], if: { ...side.if, rule } }] }),
+  )
+  const heron = (...more: string[]) => run(process.execPath, ['bin/heron.mjs', ...more])
+  const at = ['--broker', broker.url, '--key-file', broker.keyFile, '--folder', join(folder, 'own')]
+  const refused = await heron('arm', bare, ...at, '--yes', '--for', '2')
+  expect([refused.code, refused.out]).toEqual([
+    1,
+    expect.stringContaining('The broker lists no LULL, which its rule text asks about'),
+  ])
+  expect(refused.out).toContain('Whether its condition holds now cannot be told.')
+  const carried = await heron('carry', bare, file('LULL.csv', csv.join('\n')))
+  expect(carried.err).toContain(`It reads LULL from your own 20 bars of 1 day, up to the close of `)
+  const full = file('full.json', carried.out)
+  const waits = await heron('arm', full, ...at, '--yes', '--for', '2')
+  expect(waits.out).toMatch(/Its condition holds now for OSPRY, /)
+  expect(waits.out).not.toContain('sends Buy')
+  const life = new Life(['bin/heron.mjs', 'run', full, ...at, '--arm', '--now'])
+  await life.until(() => life.out.includes('the broker took'))
+  expect(life.out).toMatch(/sends Buy \d+ OSPRY/)
+  await life.end('SIGKILL')
+  const after = await heron('run', full, ...at, '--arm', '--now', '--for', '2')
+  expect(after.err).toContain('In a lull goes on where it was interrupted')
+  expect(after.out).not.toContain('sends Buy')
+}, 90_000)
 
 it('what is no plan is told at its place, and nothing is asked of the broker', async () => {
   const { code, err } = await run(process.execPath, ['bin/heron.mjs', 'run', 'package.json'])
