@@ -222,24 +222,25 @@ test('a plan reads bars of one’s own, which travel in its file; grown, they ar
   const { now } = await demo.request<{ now: string }>('GET', '/paper/market-time')
   const date = (back: number) =>
     new Date(Date.parse(now.slice(0, 10)) - back * 86_400_000).toISOString().slice(0, 10)
+  // Within the application, so that what watches goes on.
   const bring = async (days: number) => {
     const rows = Array.from({ length: days }, (_, k) => `${date(20 - k)},30,31,29,30`)
-    await page.goto(`${demo.url}/data`)
-    await page
-      .getByLabel('Choose CSV files')
-      .setInputFiles([
-        {
-          name: 'lull.csv',
-          mimeType: 'text/csv',
-          buffer: Buffer.from(['date,open,high,low,close', ...rows].join('\n')),
-        },
-      ])
+    await page.getByRole('link', { name: /^(data .* old|the market is paused)$/ }).click()
+    await page.getByLabel('Choose CSV files').setInputFiles([
+      {
+        name: 'lull.csv',
+        mimeType: 'text/csv',
+        buffer: Buffer.from(['date,open,high,low,close', ...rows].join('\n')),
+      },
+    ])
     await page.getByLabel('Keep them as').fill('Moods')
     await page.getByRole('button', { name: /^Keep/ }).click()
     await expect(summary(page)).toBeVisible()
   }
+  const toPlan = () => page.getByRole('link', { name: 'Plan', exact: true }).click()
+  await page.goto(`${demo.url}/find`)
   await bring(19)
-  await page.goto(`${demo.url}/plan`)
+  await toPlan()
   await page.getByRole('button', { name: '+ Fast over slow' }).click()
   const plan = page.getByRole('region', { name: 'Plan', exact: true })
   const condition = plan.getByRole('textbox', { name: 'Condition' })
@@ -262,9 +263,11 @@ test('a plan reads bars of one’s own, which travel in its file; grown, they ar
   await expect(plan).toContainText('Version 1, watching')
 
   await bring(20)
-  await page.goto(`${demo.url}/plan`)
-  await plan.getByRole('button', { name: 'Watch' }).click()
+  await page.getByRole('link', { name: /Plan/ }).first().click()
   await expect(plan).toContainText('It reads LULL from your own 20 bars of 1 day')
+  await expect(page.getByRole('list', { name: 'Changed since' })).toContainText(
+    'Bars: “19 bars of 1 day, up to',
+  )
   await plan.getByRole('button', { name: 'Stop', exact: true }).click()
 
   await condition.fill('close > 0 and beside("NOWHERE", close) > 20')
