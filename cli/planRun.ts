@@ -222,7 +222,7 @@ function begin(
   const seen = { ...brought?.seen, ...earlier.seen }
   const [since, view] = [earlier.since ?? brought?.since, earlier.view ?? brought?.view]
   const running = new Run({
-    ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now && !goesOn },
+    ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now && !goesOn, goesOn },
     trouble: (why) =>
       note(
         `${why}. Nothing that opens is sent until it can be written down again; what is held is still left.`,

@@ -7,7 +7,7 @@ import { freshState, type PlanState } from '@/core/engine/state'
 import { step } from '@/core/engine/step'
 import { type Adjustment } from '@/core/market/adjust'
 import { type ExtraName } from '@/core/market/bars'
-import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
+import { parseTimeframe } from '@/core/market/timeframe'
 import { localDate } from '@/core/market/venue'
 import { underlyingOf } from '@/core/options/osi'
 import { type ExecutionReport } from '@/core/orders/model'
@@ -25,6 +25,7 @@ import { learnFigures } from './figures'
 import { asksForMarket, marketsAt } from './marketOf'
 import { type RunEntry } from './entries'
 import { type Hub, type Member } from './hub'
+import { isLate } from './late'
 import { idOf, isNeeded, Sink } from './sink'
 import { Dated, toldEvent, type ToldPlan } from './told'
 import { universeOf } from './universe'
@@ -39,6 +40,8 @@ export interface RunParts {
   acts: boolean
   /** Conditions that hold when it begins count as beginning then. */
   atOnce?: boolean
+  /** It goes on where another life of it ended without being stopped: what began while it was armed still counts. */
+  goesOn?: boolean
   /** What it has seen before, and since when its lists of events count: since it was first begun. */
   seen?: Readonly<Record<string, Seen>>
   view?: DayView
@@ -173,6 +176,8 @@ export class Run implements Member {
     if (this.parts.view) this.past({ is: 'view', at: hub.at, view: this.parts.view })
     await this.learnMarket()
     await hub.join(this)
+    const { goesOn, since: armed } = this.parts
+    if (goesOn && armed !== undefined) this.take({ is: 'go on', at: this.at, since: armed }, true)
     if (this.parts.atOnce) this.take({ is: 'act now', at: this.at, since }, true)
   }
 
@@ -244,7 +249,7 @@ export class Run implements Member {
 
   hear(event: PlanEvent): void {
     // What was over long ago, as after a time without the broker, leads to nothing any more.
-    this.take(event, event.is !== 'bar' || !this.isLate(event))
+    this.take(event, event.is !== 'bar' || !isLate(event, this.parts.hub))
     if (event.is === 'time')
       for (const { key, symbol, at, text } of this.dated.due(event.at))
         this.take(
@@ -257,11 +262,6 @@ export class Run implements Member {
     }
     if (event.is === 'time' || event.is === 'report')
       void this.lookUp(event.is === 'report' && event.report.execType === 'Trade')
-  }
-
-  /** Whether a bar comes so late that another of its length is over by now. */
-  private isLate({ at, every }: Extract<PlanEvent, { is: 'bar' }>): boolean {
-    return this.parts.hub.at - at > Math.max(1, roughMinutes(parseTimeframe(every)!)) * 60_000
   }
 
   /**

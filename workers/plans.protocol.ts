@@ -17,6 +17,8 @@ export interface Beginning {
   plan: Plan
   acts: boolean
   atOnce: boolean
+  /** Whether it goes on with what ran in a tab that is gone. */
+  goesOn: boolean
   seen: Readonly<Record<string, Seen>>
   view: DayView | undefined
   since: number

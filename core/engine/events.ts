@@ -28,6 +28,7 @@ export type PlanEvent =
   | { is: 'refused'; at: number; clOrdId: string }
   /** A hand: conditions that hold already count as beginning now. */
   | { is: 'act now'; at: number; since: number }
+  | { is: 'go on'; at: number; since: number }
 
 /** Something that a plan wants of the broker. */
 export type Intent = { planId: string; version: number; at: number } & Want

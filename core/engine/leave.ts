@@ -1,10 +1,11 @@
 import { localDate, sessionsBetween } from '../market/venue'
+import { isIntraday } from '../market/timeframe'
 import { type Then } from '../plans/exits'
 import { HOLDS } from '../rules'
 import { addByDistance } from './adds'
 import { leavesAlone } from './byHand'
 import { clockOf } from './clock'
-import { heldValue } from './prepare'
+import { heldFollower, heldValue, keyOf } from './prepare'
 import { type Held } from './state'
 import { exitsOf, moveStops } from './stops'
 import { closeBoth, closeHeld, say, type Stepping } from './want'
@@ -18,8 +19,9 @@ export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: numb
   const { then } = prepared.sides[held.side].side
   if (leaveOn(stepping, symbol)) return
   if (leaveInTime(stepping, symbol, held, then)) return
-  if (bar && then.leaveIf && heldValue(prepared, held.side, symbol, then.leaveIf) === HOLDS) {
-    closeBoth(stepping, held.side, symbol, `its rule at ${bar.time} ${tradeOf(stepping, symbol)}`)
+  const ruled = then.leaveIf === undefined ? undefined : ruledAt(stepping, symbol, held, bar)
+  if (ruled !== undefined && heldValue(prepared, held.side, symbol, then.leaveIf!) === HOLDS) {
+    closeBoth(stepping, held.side, symbol, `its rule at ${ruled} ${tradeOf(stepping, symbol)}`)
     return
   }
   if (then.stopWaits !== undefined && leaveStop(stepping, symbol, then.stopWaits)) return
@@ -27,6 +29,24 @@ export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: numb
   if (held.legs) return
   moveStops(stepping, symbol, held, bar)
   addByDistance(stepping, symbol, held)
+}
+
+/**
+ * The bar at which the rule for leaving is asked now; undefined where it is not. A bar of a day or longer ends with the session: it
+ * is asked, of one that ended since the position was opened, as soon as the venue is open again.
+ */
+function ruledAt(
+  { prepared, at }: Stepping,
+  symbol: string,
+  { side, opened }: Held,
+  bar: { time: number } | undefined,
+): number | undefined {
+  const follower = heldFollower(prepared, side, symbol) ?? prepared.followers.get(keyOf(side, symbol))
+  const reading = follower?.reading
+  if (!reading || reading.ticks || isIntraday(reading.graph.frames[0].every)) return bar?.time
+  if (clockOf(prepared.listed[symbol].venue).at(at).state !== 'Open') return undefined
+  const { lastEnd = -Infinity } = follower.watched ?? {}
+  return lastEnd > opened ? lastEnd : undefined
 }
 
 /** What is being left and is still held is left on, while the venue is open. */

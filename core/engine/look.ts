@@ -147,7 +147,7 @@ export function turn(stepping: Stepping, symbol: string): void {
 }
 
 /** An entry that rests is taken back once its clauses hold no more, and follows its measure where it shall. */
-function keepResting(stepping: Stepping, { side, symbol, watched }: Look): void {
+export function keepResting(stepping: Stepping, { side, symbol, watched }: Look): void {
   const { prepared, state, shared, at } = stepping
   const deed = prepared.sides[side].side.do
   if (!('open' in deed) || !deed.rests || leavesAlone(prepared, state, symbol)) return

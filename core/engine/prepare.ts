@@ -4,6 +4,7 @@ import { timeframeText } from '../market/timeframe'
 import { type Venue } from '../market/venue'
 import { type Plan, type Side } from '../plans/document'
 import { wayOf } from '../plans/entry'
+import { putsOff } from '../plans/putsOff'
 import { type Reading, readingsOf, treesIn } from '../plans/texts'
 import { compile, readsOf } from '../rules'
 import { type Graph } from '../rules/exec/graph'
@@ -41,6 +42,8 @@ export interface PreparedSide extends PreparedReading {
   members: Map<string, Follower>
   /** Of pairs: the other of each, both ways. */
   mates: ReadonlyMap<string, string>
+  /** Whether what its bars come to is put off to the next session (see nextSession). */
+  nextSession: boolean
   /** What it asks of bars of its own while something is held, where Then names some. */
   held?: PreparedReading
 }
@@ -154,6 +157,7 @@ export function prepare(
       side,
       members: new Map(),
       mates: matesOf(side),
+      nextSession: putsOff(plan, side),
       held: held && readingOf(plan, held, side.then.on?.bars === 'SoFar'),
     }
   })

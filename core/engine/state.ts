@@ -24,6 +24,8 @@ export interface Watched {
   stands?: boolean
   /** End of the last bar that was stepped. */
   lastEnd: number
+  /** What a bar that ended with the session came to, until the next session is looked at (see nextSession). */
+  puts?: 'began' | 'goes on'
   /** When it was last looked at between bars. */
   lookedAt: number
   /** Of securities beside it: ends of their last bars, by name; and a bar of its own that waits for theirs. */

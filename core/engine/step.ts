@@ -4,6 +4,7 @@ import { type ExecutionReport } from '../orders/model'
 import { type LiveBar } from '../rules/exec/liveBar'
 import { type PlanEvent } from './events'
 import { handKey } from './byHand'
+import { actNow, goOn } from './begun'
 import { feedBrought } from './brought'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
@@ -11,6 +12,7 @@ import { closeOn, endWaitingAt } from './closeOn'
 import { leaveAlone, watchHeld } from './leave'
 import { isQuiet, lookAt, turn } from './look'
 import { type Quoted } from './listed'
+import { lookAtPutOff, putOff } from './nextSession'
 import { quotedBar } from './quoted'
 import { endAsks, noteSeen, takeAnswer } from './placing'
 import { setWorks, takeReport } from './reports'
@@ -110,6 +112,9 @@ function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
     case 'act now':
       if (acts) actNow(stepping, event.since)
       break
+    case 'go on':
+      if (acts) goOn(stepping, event.since)
+      break
   }
 }
 
@@ -143,6 +148,7 @@ const freshWatched = (): Watched => ({
   lookedAt: -Infinity,
   looks: 0,
   told: '',
+  puts: undefined,
   stands: false,
   began: undefined,
   besideEnds: undefined,
@@ -237,13 +243,14 @@ function completeBar(stepping: Stepping, follower: Follower, bar: LiveBar, acts:
 /** The condition of a side is asked at a complete bar, and it looks. */
 function askedAtBar(
   stepping: Stepping,
-  { symbol, side, memory, watched: followed }: Follower,
+  follower: Follower,
   bar: LiveBar,
   isFirst: boolean,
   acts: boolean,
 ): void {
   const { prepared, shared, at } = stepping
-  const watched = followed!
+  const { symbol, side, memory } = follower
+  const watched = follower.watched!
   const before = watched.verdict
   watched.verdict = memory.value(0)
   const begins = noteBeginning(watched, before, isFirst, bar, shared.quotes[symbol]?.last ?? bar.close)
@@ -251,6 +258,7 @@ function askedAtBar(
   if (watched.began?.time === bar.time) watched.began.end = bar.end
   if (!acts || !prepared.sides[side].members.has(symbol) || prepared.plan.when.look === 'Event') return
   watched.lookedAt = at
+  if (putOff(stepping, follower, begins)) return
   lookAt(stepping, { side, symbol, watched, begins, full: true })
 }
 
@@ -275,6 +283,7 @@ const quoteOf = ({ last, bid, ask }: Quoted) => ({ last, bid, ask })
 function takeQuote(stepping: Stepping, symbol: string): void {
   const { prepared, state, shared, at } = stepping
   const { look } = prepared.plan.when
+  lookAtPutOff(stepping, symbol)
   for (let i = 0; i < prepared.sides.length; i++) {
     const one = prepared.sides[i]
     const follower = one.ticks ? one.members.get(symbol) : undefined
@@ -376,17 +385,4 @@ function pairedAlone(
     }
   }
   return undefined
-}
-
-/** Conditions that hold already count as beginning now; what began since it follows the market has been looked at. */
-function actNow(stepping: Stepping, since: number): void {
-  const { prepared, shared } = stepping
-  prepared.sides.forEach(({ members }, i) => {
-    for (const [symbol, { watched }] of members) {
-      if (watched?.verdict !== HOLDS || (watched.began && watched.began.end > since)) continue
-      const { lastEnd } = watched
-      watched.began = { time: lastEnd, end: lastEnd, price: shared.quotes[symbol]?.last ?? NaN, bars: 0 }
-      lookAt(stepping, { side: i, symbol, watched, begins: true, full: true })
-    }
-  })
 }

@@ -12,6 +12,8 @@ import { type SessionTime } from '../plans/times'
 export type ClauseWhy =
   | { clause: 'When'; why: 'closed' }
   | { clause: 'When'; why: 'weekday' }
+  /** It began with a bar that ended with its session. */
+  | { clause: 'When'; why: 'next session' }
   | { clause: 'When'; why: 'too early' | 'in time' | 'too late'; from?: SessionTime; until?: SessionTime }
   | { clause: 'Among'; why: 'listed' | 'not listed'; symbol: string }
   /** `sentence`: what its parts came to, where it was looked into. */

@@ -5,6 +5,7 @@ import { type Score } from './score'
 import { bound } from './inputs'
 import { doText, number } from './sayDo'
 import { thenText } from './sayThen'
+import { putsOff } from './putsOff'
 import { timeText } from './times'
 import { VIEW_TEXT } from './view'
 
@@ -50,10 +51,12 @@ const OPPOSITE: Record<Plan['opposite'], string> = {
 
 function whenText({ when, sides }: Plan): string {
   const bars = [...new Set(sides.map((side) => side.if.every))].join(' and ')
+  const from = when.from && `from ${timeText(when.from)}`
+  const looks = lookText(when.look, bars)
+  const off = sides.some((side) => putsOff({ when }, side))
   const parts = [
     when.weekdays && `on ${listed.format(when.weekdays.map((day) => DAYS[day]))}`,
-    when.from && `from ${timeText(when.from)}`,
-    lookText(when.look, bars),
+    ...(off ? [looks, 'entering in the session after it', from] : [from, looks]),
     when.until && `until ${timeText(when.until)}`,
   ]
   return parts.filter(Boolean).join(', ')

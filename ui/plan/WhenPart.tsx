@@ -1,4 +1,5 @@
 import { type Plan } from '@/core/plans/document'
+import { putsOff } from '@/core/plans/putsOff'
 import { InlineChoice } from '../ticket/Inline'
 import { NumberBlank, TimeBlank } from './blanks'
 
@@ -15,7 +16,8 @@ export function WhenPart({ plan, change }: Props) {
   const put = (part: Partial<Plan['when']>) => change({ ...plan, when: { ...plan.when, ...part } })
   return (
     <>
-      <LookBlank plan={plan} change={change} />, entering from{' '}
+      <LookBlank plan={plan} change={change} />, entering{' '}
+      {plan.sides.some((side) => putsOff(plan, side)) && 'in the session after it '}from{' '}
       <TimeBlank
         label="Enters from"
         none="the open"

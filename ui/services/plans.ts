@@ -92,7 +92,7 @@ export class Plans {
 
   private async runHere(plan: Plan, acts: boolean, atOnce: boolean): Promise<void> {
     await this.endHere(plan.id)
-    await this.begin(plan, acts, atOnce)
+    await this.begin(plan, acts, { atOnce })
     await noteBegun({ plan, acts, of: this.of() })
     this.lead.tellBegun()
   }
@@ -114,7 +114,7 @@ export class Plans {
   private async takeOver(): Promise<void> {
     for (const { plan, acts, of } of await begunRows()) {
       if (of !== this.of() || this.running.has(plan.id)) continue
-      await this.begin(plan, acts, false).catch((error: unknown) => {
+      await this.begin(plan, acts, { goesOn: true }).catch((error: unknown) => {
         useRuns.setState({ trouble: `${plan.name} could not be taken over: ${(error as Error).message}` })
       })
     }
@@ -126,7 +126,11 @@ export class Plans {
     if (this.running.size === 0) this.lead.leave()
   }
 
-  private async begin(plan: Plan, acts: boolean, atOnce: boolean): Promise<void> {
+  private async begin(
+    plan: Plan,
+    acts: boolean,
+    { atOnce = false, goesOn = false }: { atOnce?: boolean; goesOn?: boolean },
+  ): Promise<void> {
     try {
       const { at, date, worldId } = await this.inThread((thread) => thread.account(this.where()))
       useRuns.setState(({ runs }) => ({
@@ -139,7 +143,7 @@ export class Plans {
         dayView(date),
         acts ? sinceFor(plan.id, at, worldId) : at,
       ])
-      await this.inThread((thread) => thread.begin({ plan, acts, atOnce, seen, view, since }))
+      await this.inThread((thread) => thread.begin({ plan, acts, atOnce, goesOn, seen, view, since }))
     } catch (error) {
       this.forget(plan.id)
       throw error

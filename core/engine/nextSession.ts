@@ -1,0 +1,50 @@
+import { HOLDS } from '../rules'
+import { ifFinding, whenFinding } from './judge'
+import { keepResting, lookAt } from './look'
+import { type Follower } from './prepare'
+import { type ClauseFinding, type Trace } from './verdicts'
+import { type Stepping } from './want'
+
+/**
+ * Puts off what a bar has come to where its side does (see plans/putsOff) and the venue is closed; true where that was done. What
+ * began, or is not met, is said at once.
+ */
+export function putOff(stepping: Stepping, follower: Follower, begins: boolean): boolean {
+  const { symbol, side, clock } = follower
+  const watched = follower.watched!
+  const { prepared, at, out } = stepping
+  const { plan, sides } = prepared
+  if (!sides[side].nextSession || clock.at(at).state === 'Open') return false
+  const { verdict } = watched
+  keepResting(stepping, { side, symbol, watched, begins, full: true })
+  const holds = verdict === HOLDS
+  watched.puts = begins ? 'began' : holds ? 'goes on' : undefined
+  if (holds && !begins) return true
+  const when: ClauseFinding = begins
+    ? { clause: 'When', why: 'next session', verdict: 'fails' }
+    : whenFinding(plan.when, 'in time')
+  const told = `${begins ? 'next session' : 'put off'} ${verdict}`
+  if (!begins && told === watched.told) return true
+  watched.told = told
+  const findings = [when, ifFinding(sides[side].side, verdict)]
+  const trace: Trace = { at, planId: plan.id, version: plan.version, side, symbol, findings, looks: 1 }
+  out.traces.push(trace)
+  return true
+}
+
+/** Looks at what was put off, once the session has come and the plan may enter, or may no more. */
+export function lookAtPutOff(stepping: Stepping, symbol: string): void {
+  const { prepared, at } = stepping
+  for (let side = 0; side < prepared.sides.length; side++) {
+    const { nextSession, members } = prepared.sides[side]
+    const follower = nextSession ? members.get(symbol) : undefined
+    const { watched } = follower ?? {}
+    if (!watched?.puts) continue
+    const why = follower!.clock.whenAt(prepared.plan.when, at)
+    if (why === 'closed' || why === 'too early') continue
+    const begins = watched.puts === 'began'
+    watched.puts = undefined
+    watched.lookedAt = at
+    lookAt(stepping, { side, symbol, watched, begins, full: true })
+  }
+}
