@@ -5,7 +5,7 @@ import { factsOf } from '@/core/book/facts'
 import { orderNeeds } from '@/core/book/orderNeeds'
 import { standing } from '@/core/book/value'
 import { fromE4, toE4 } from '@/core/market/money'
-import { stamper } from '@/core/market/moments'
+import { sayOpens, stamper } from '@/core/market/moments'
 import { sessionAtOrAfter, sessionsBetween, sessionState } from '@/core/market/venue'
 import { isOption, multiplierOf, parseOsi, underlyingOf } from '@/core/options/osi'
 import { type OrderFacts, reckonedPrice } from '@/core/orders/check'
@@ -94,7 +94,7 @@ export class Facts {
     let facts = sessions.get(market)
     if (!facts) {
       const { state, session } = sessionState(market.venue, now)
-      const opens = opensAt(market, session.open)
+      const opens = sayOpens(session.open, market.venue.zone)
       sessions.set(market, (facts = { open: state === 'Open', venue: market.venue.name, opens }))
     }
     return facts
@@ -221,6 +221,3 @@ export class Facts {
     return { ...sent, orderQty: Math.floor(toE4(sent.cashOrderQty!) / lotCost) * security.lot }
   }
 }
-
-const opensAt = ({ venue }: Market, open: number): string =>
-  DateTime.fromMillis(open, { zone: venue.zone }).setLocale('en').toFormat('cccc HH:mm')

@@ -44,9 +44,9 @@ function ruledAt(
   const follower = heldFollower(prepared, side, symbol) ?? prepared.followers.get(keyOf(side, symbol))
   const reading = follower?.reading
   if (!reading || reading.ticks || isIntraday(reading.graph.frames[0].every)) return bar?.time
-  if (clockOf(prepared.listed[symbol].venue).at(at).state !== 'Open') return undefined
+  const { state, session } = clockOf(prepared.listed[symbol].venue).at(at)
   const { lastEnd = -Infinity } = follower.watched ?? {}
-  return lastEnd > opened ? lastEnd : undefined
+  return state === 'Open' && session.open >= lastEnd && lastEnd > opened ? lastEnd : undefined
 }
 
 /** What is being left and is still held is left on, while the venue is open. */

@@ -40,6 +40,8 @@ export function lookAtPutOff(stepping: Stepping, symbol: string): void {
     const follower = nextSession ? members.get(symbol) : undefined
     const { watched } = follower ?? {}
     if (!watched?.puts) continue
+    // The last quotes of a session are told after its bar.
+    if (follower!.clock.at(at).session.open < watched.lastEnd) continue
     const why = follower!.clock.whenAt(prepared.plan.when, at)
     if (why === 'closed' || why === 'too early') continue
     const begins = watched.puts === 'began'

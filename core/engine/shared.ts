@@ -9,6 +9,7 @@ import { type Standing, standing } from '../book/value'
 import { type MarketNow } from '../market/candidate'
 import { type Ticked } from '../market/growing'
 import { toE4 } from '../market/money'
+import { sayOpens } from '../market/moments'
 import { localDate, type Venue } from '../market/venue'
 import { type OrderFacts } from '../orders/orderFacts'
 import { type ExecutionReport, type NewOrder } from '../orders/model'
@@ -146,7 +147,8 @@ export function orderFactsAt(shared: Shared, order: NewOrder, at: number): Order
   const { buyingPowerE4, freeE4 } = figuresAt(shared, at)
   const known = { security, near: [], bid: quote?.bid, ask: quote?.ask, last: quote?.last }
   const legs = order.legs?.map(({ symbol }) => legAt(shared, symbol))
-  const { state, date } = clockOf(venue).at(at)
+  const { state, date, session } = clockOf(venue).at(at)
+  const opens = state === 'Open' ? '' : sayOpens(session.open, venue.zone)
   const facts = factsOf(book, order, {
     security,
     near: known.near,
@@ -155,7 +157,7 @@ export function orderFactsAt(shared: Shared, order: NewOrder, at: number): Order
     last: known.last,
     legs,
     needs: orderNeeds(book, order, legs ? [known, ...legs] : [known], freeE4, prices),
-    session: { open: state === 'Open', venue: venue.name, opens: '' },
+    session: { open: state === 'Open', venue: venue.name, opens },
     rate,
     currency: book.rules.currency,
     buyingPowerE4,

@@ -53,6 +53,9 @@ export const sayBar = (bars: Bars, row: number): string => sayStart(bars.every, 
 export const sayMoment = (moment: number, zone: string): string =>
   local(moment, zone).toFormat('ccc d LLL yyyy, HH:mm')
 
+/** When a venue opens, for people, within a week: "Tuesday 09:30". */
+export const sayOpens = (open: number, zone: string): string => local(open, zone).toFormat('cccc HH:mm')
+
 /**
  * Up to when bars go, for people: the day that is over for days and longer ("the close of Mon 16 Mar 2026"), else the
  * moment. `growing`: the last bar is not over yet, so that its end is the moment at which it was taken.

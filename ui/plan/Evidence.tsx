@@ -157,15 +157,24 @@ function useTried(plan: Plan, side: number, found: FoundNow | undefined): readon
   return securities.filter(({ orderable, option }) => orderable && !option).map(({ symbol }) => symbol)
 }
 
+/** Securities that are named at once; the others are told when asked for. */
+const SHOWN = 12
+
 /** How many a search finds now, and whom a limit leaves out. */
 function FoundLine({ among, found }: { among: Plan['sides'][number]['among']; found: FoundNow }) {
   if ('list' in among || 'pairs' in among) return null
   const { symbols, left, unknown, looked } = found
-  const some = symbols.length > 0 ? symbols.join(', ') : 'nothing'
+  const [some, more] = [symbols.slice(0, SHOWN).join(', ') || 'nothing', symbols.slice(SHOWN)]
   return (
     <p className={css.tried} role="status">
       {'positions' in among ? 'Held now: ' : `Found now, of ${looked}: `}
       {some}
+      {more.length > 0 && (
+        <details style={{ display: 'inline' }}>
+          <summary style={{ display: 'inline', cursor: 'pointer' }}> and {more.length} more</summary>{' '}
+          {more.join(', ')}
+        </details>
+      )}
       {left.length > 0 && (
         <span className="soft" title={left.join(', ')}>
           {' '}

@@ -58,19 +58,30 @@ export function FoundPart({ of, found, change }: { of: string; found: Found; cha
       , among <WhereBlank of={of} where={found.in} change={(where) => own({ in: where })} />,{' '}
       <InlineChoice
         label={`Order of the search${of}`}
-        value={found.lowest ? 'lowest' : 'highest'}
+        value={found.by === undefined ? 'symbol' : found.lowest ? 'lowest' : 'highest'}
         options={[
           ['highest', 'the highest'],
           ['lowest', 'the lowest'],
+          ['symbol', 'in the order of their symbols'],
         ]}
-        onChange={(order) => put({ lowest: order === 'lowest' })}
-      />{' '}
-      <TextBlank
-        label={`Measure of the order${of}`}
-        value={found.by ?? 'volume'}
-        onChange={(by) => put({ by })}
-      />{' '}
-      first, <LookedUp of={of} found={found} put={put} />
+        onChange={(order) =>
+          order === 'symbol'
+            ? put({ by: undefined, lowest: false })
+            : put({ by: found.by ?? 'volume', lowest: order === 'lowest' })
+        }
+      />
+      {found.by !== undefined && (
+        <>
+          {' '}
+          <TextBlank
+            label={`Measure of the order${of}`}
+            value={found.by}
+            onChange={(by) => put({ by })}
+          />{' '}
+          first
+        </>
+      )}
+      , <LookedUp of={of} found={found} put={put} />
       {saved && <SavedLine saved={saved} found={found} takeOver={() => choose(saved.scan.id)} />}
     </>
   )

@@ -190,7 +190,7 @@ export function DayRail() {
   const isToday = clock.now.slice(0, 10) === session.date
   const now = minuteOfDay(clock.now)
   const hours = [open, ...Array.from({ length: 24 }, (_, h) => h * 60).filter((m) => m > open && m <= close)]
-  const nowShare = isToday ? share(now) : '0%'
+  const shown = isToday ? Math.min(close, Math.max(open, now)) : open
   return (
     <aside className={css.rail} aria-label="Day rail">
       <div className={css.track}>
@@ -199,16 +199,16 @@ export function DayRail() {
             key={minute}
             className={css.hour}
             // The moment itself tells the time there: an hour under it would be read as now.
-            data-under={(isToday && Math.abs(minute - now) < BESIDE) || undefined}
+            data-under={Math.abs(minute - shown) < BESIDE || undefined}
             style={{ top: share(minute) }}
           >
             {`${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`}
           </span>
         ))}
-        {isToday && <div className={css.passed} style={{ height: nowShare }} />}
+        {isToday && <div className={css.passed} style={{ height: share(shown) }} />}
         <span
           className={css.now}
-          style={{ top: nowShare }}
+          style={{ top: share(shown) }}
           role="img"
           aria-label={`Now ${clockText(clock.now)} at the exchange`}
         >
