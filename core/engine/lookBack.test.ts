@@ -2,6 +2,7 @@ import { expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { barOf, PlanBench, type Prices } from '@/tests/planBench'
 import { type Bars, emptyBars, SERIES } from '../market/bars'
+import { BRACKWATER, sessionsBetween } from '../market/venue'
 import { PLAN_FORM, Plan } from '../plans/document'
 import { lookBack, summedUp } from './lookBack'
 
@@ -97,4 +98,45 @@ it('distances are told in average ranges', () => {
   const sum = summedUp(pasts, 1)
   expect(sum).toMatchObject({ stop: 1, target: 1 })
   expect([sum.stopRanges, sum.targetRanges].map((x) => x!.toFixed(6))).toEqual(['1.500000', '3.000000'])
+})
+
+it('bars that end with the session are entered at the open of the next, and left by their rule at an open', () => {
+  const sessions = sessionsBetween(BRACKWATER, '2026-05-04', '2026-05-15')
+  const over = (plan: Plan, all: readonly (readonly number[])[]) => {
+    const bars = emptyBars(all.length, { count: 1, unit: 'day' }, BRACKWATER.zone)
+    all.forEach(([open, high, low, close], k) => {
+      const one = { open, high, low, close, volume: 1, time: sessions[k].open, end: sessions[k].close }
+      for (const [name, value] of Object.entries(one)) bars[name as 'open'][k] = value
+    })
+    return lookBack(plan, 0, { bars }, new PlanBench(plan).shared.listed, 'OSPRY').map(
+      ({ at, entry, was, left }) => [sessions.findIndex(({ close }) => close === at), entry, was, left],
+    )
+  }
+  const flat = (price: number) => [price, price, price, price]
+  const falls = [10.2, 10, 9.8, 9.6].map(flat)
+  const daily = (then: object, weekdays?: number[]) => {
+    const plan = planOf(then)
+    const [side] = plan.sides
+    return {
+      ...plan,
+      when: { ...plan.when, weekdays },
+      sides: [{ ...side, if: { ...side.if, every: '1 day' } }],
+    }
+  }
+  // It begins with the fifth session, at 10, and is entered at 11, where the sixth opens.
+  const begins = [...falls, flat(10)]
+  const exits = { stop: { percent: 10 }, target: { percent: 10 } }
+  expect(over(daily({ exits }), [...begins, [11, 12.2, 10.5, 12]])).toEqual([[4, 11, 'target', 12.1]])
+  expect(over(daily({ exits }), [...begins, [11, 11.5, 9.8, 11]])).toEqual([[4, 11, 'stop', 9.9]])
+  // The rule holds at the close of the seventh, and is followed where the eighth opens.
+  const rule = daily({ leaveIf: 'close < 10' })
+  const more = [
+    [11, 11, 11, 11],
+    [10, 10, 9.5, 9.5],
+    [9, 9, 9, 9],
+  ]
+  expect(over(rule, [...begins, ...more])).toEqual([[4, 11, 'rule', 9]])
+  // The sixth session is a Monday.
+  expect(over(daily({ exits }, [2, 3]), [...begins, [11, 12.2, 10.5, 12]])).toEqual([])
+  expect(over(daily({ exits }, [1]), [...begins, [11, 12.2, 10.5, 12]])).toHaveLength(1)
 })

@@ -5,6 +5,7 @@ import { partsOf } from '../orders/exits'
 import { type Plan } from '../plans/document'
 import { wayOf } from '../plans/entry'
 import { fixedExits } from '../plans/exits'
+import { putsOff } from '../plans/putsOff'
 import { everyOf, treesOf } from '../plans/texts'
 import { checkMeasure, HOLDS } from '../rules'
 import { barAt, type LiveBar } from '../rules/exec/liveBar'
@@ -12,7 +13,10 @@ import { clockOf } from './clock'
 import { machineOf, type PastBars } from './evidence'
 import { type Listed } from './listed'
 
-/** A past beginning of a condition, as if it had been entered at the close of its bar; prices a share. */
+/**
+ * A past beginning of a condition, as if it had been entered at the close of its bar, or, where that ends with the session, at the
+ * open of the next bar; prices a share.
+ */
 export interface Past {
   /** End of the bar in which it began. */
   at: number
@@ -53,31 +57,42 @@ export function lookBack(
   const { machine, beside } = machineOf(plan, side, all, others, { listed, symbol })
   const clock = clockOf(venue)
   const out: Past[] = []
+  const off = putsOff(plan, own)
   let [held, before] = [undefined as Past | undefined, undefined as boolean | undefined]
+  // Of bars that end with the session: the end of the one in which it began, and whether its rule has said to leave.
+  let [waits, leaving] = [undefined as number | undefined, false]
+  /** Start of the bar in which it was entered. */
+  let entered = 0
   for (let row = 0; row < bars.time.length && bars.end[row] !== Infinity; row++) {
     const bar = barAt(bars, row)
+    if (held && leaving) {
+      Object.assign(held, { was: 'rule', left: bar.open, leftAt: bar.time })
+      held = undefined
+    }
+    if (waits !== undefined && clock.whenAt({ weekdays: plan.when.weekdays }, bar.time) === 'in time')
+      enter(bar.open, waits, bar.time)
+    ;[waits, leaving] = [undefined, false]
     for (const { of, bar: other } of beside.upTo(bar.end)) machine.feed(other, true, of)
     machine.feed(bar, true)
     const holds = machine.value(0) === HOLDS
     if (held && leaves(held, bar)) held = undefined
-    if (!held && holds && before === false && clock.whenAt(plan.when, bar.end) === 'in time') {
-      held = enter(bar)
-      if (held) out.push(held)
+    if (!held && holds && before === false) {
+      if (off) waits = bar.end
+      else if (clock.whenAt(plan.when, bar.end) === 'in time') enter(bar.close, bar.end, bar.time)
     }
     before = holds
   }
   return out.reverse()
 
-  function enter(bar: LiveBar): Past | undefined {
-    const entry = bar.close
-    const past = {
-      at: bar.end,
-      entry,
-      was: 'open' as const,
-      leftAt: bar.end,
-      left: entry,
-      range: machine.value(trees.length),
-    }
+  function enter(entry: number, at: number, time: number): void {
+    entered = time
+    held = pastOf(entry, at)
+    if (held) out.push(held)
+  }
+
+  function pastOf(entry: number, at: number): Past | undefined {
+    const was = 'open' as const
+    const past = { at, entry, was, leftAt: at, left: entry, range: machine.value(trees.length) }
     const { exits } = own.then
     if (!exits) return past
     const valueOf = (text: string) => machine.value(place.get(text)!)
@@ -102,11 +117,13 @@ export function lookBack(
     if (target !== undefined && way * (along - target) >= 0) return Boolean(over('target', target))
     const { leaveIf, outAt, sessions = 1 } = own.then
     // A rule on bars of its own is not asked on these.
-    if (leaveIf && place.has(leaveIf) && machine.value(place.get(leaveIf)!) === HOLDS)
-      return Boolean(over('rule'))
+    if (leaveIf && place.has(leaveIf) && machine.value(place.get(leaveIf)!) === HOLDS) {
+      leaving = off
+      return off ? false : Boolean(over('rule'))
+    }
     if (!outAt) return false
-    const [entered, now] = [clock.at(one.at - 1).date, clock.at(bar.end - 1).date]
-    const last = sessionsBetween(venue, entered, now).length >= sessions
+    const [first, now] = [clock.at(entered).date, clock.at(bar.end - 1).date]
+    const last = sessionsBetween(venue, first, now).length >= sessions
     return last && bar.end >= clock.momentOf(outAt, bar.end - 1) ? Boolean(over('time')) : false
   }
 }

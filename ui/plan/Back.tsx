@@ -5,10 +5,23 @@ const one = (x: number): string => decimal(x, 1)
 const count = (x: number): string => (x === 0 ? 'none' : String(x))
 
 /** What became of the condition's past beginnings for one security, in sentences. */
-export function Back({ back, bars }: { back: LookedBack; bars: number }) {
+export function Back({
+  back,
+  bars,
+  nextSession,
+}: {
+  back: LookedBack
+  bars: number
+  /** Whether its bars end with the session, and it enters in the next. */
+  nextSession: boolean
+}) {
   const { began, target, stop, other, open, stopRanges, targetRanges, meanPercent } = back
   if (began === 0)
-    return <p className="soft">In its last {bars} bars it did not begin once within the times of When.</p>
+    return (
+      <p className="soft">
+        In its last {bars} bars it did not begin once{nextSession ? '' : ' within the times of When'}.
+      </p>
+    )
   const ways = [
     targetRanges !== undefined && `${count(target)} came to the target first`,
     stopRanges !== undefined && `${count(stop)} ${targetRanges === undefined ? 'came ' : ''}to the stop`,
@@ -22,7 +35,7 @@ export function Back({ back, bars }: { back: LookedBack; bars: number }) {
   return (
     <p
       style={{ fontSize: 12, margin: '6px 0' }}
-      title="As if entered at the close of the bar; where a bar reaches both, the stop counts. Provided and Never are not asked, costs are not counted."
+      title={`As if entered at the ${nextSession ? 'open of the next session' : 'close of the bar'}; where a bar reaches both, the stop counts. Provided and Never are not asked, costs are not counted.`}
     >
       In its last {bars} bars it began {began === 1 ? 'once' : `${began} times`}
       {ways.length > 0 && `: ${ways.join(', ')}`}; on average {decimal(meanPercent, 2)} % each, before costs.

@@ -10,6 +10,7 @@ import { type Venue, venueOf, VENUES } from '@/core/market/venue'
 import { summedUp } from '@/core/engine/lookBack'
 import { wayOf } from '@/core/plans/entry'
 import { type Plan } from '@/core/plans/document'
+import { putsOff } from '@/core/plans/putsOff'
 import { type FoundNow } from '@/core/plans/found'
 import { useAccount, useSecurities, useSession } from '../link/LinkProvider'
 import { VerdictMark } from '../shell/VerdictMark'
@@ -106,7 +107,13 @@ export function Evidence({ plan }: { plan: Plan }) {
             />
           )}
           <GateDays plan={plan} side={side} symbol={symbol} />
-          {bars && single && <Back back={summedUp(pasts, way as 1 | -1)} bars={bars.time.length} />}
+          {bars && single && (
+            <Back
+              back={summedUp(pasts, way as 1 | -1)}
+              bars={bars.time.length}
+              nextSession={putsOff(plan, plan.sides[side])}
+            />
+          )}
         </>
       ) : (
         <p role="status" className="warning">

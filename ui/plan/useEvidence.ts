@@ -18,6 +18,7 @@ import { type ExecutionReport } from '@/core/orders/model'
 import { planIssues } from '@/core/plans/check'
 import { type Plan, type Side } from '@/core/plans/document'
 import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
+import { looksAt } from '@/core/plans/putsOff'
 import { type FoundNow, wrongFound } from '@/core/plans/found'
 import { dayView } from '@/store/dayView'
 import { seenBook } from '@/store/plans'
@@ -117,7 +118,7 @@ export interface EvidenceNow {
   judged?: Judged
   /** Why that cannot be told. */
   why?: string
-  /** Ends of bars at which the condition began, newest first. */
+  /** Moments at which it was looked at what began, newest first: ends of bars, or in the session after them. */
   began: readonly number[]
   /** The bars that it was asked on, and what would have become of its past beginnings on them. */
   bars?: Bars
@@ -230,7 +231,9 @@ export function useEvidence(
     () =>
       wrong || !bars.data || !listed
         ? []
-        : beginningsOf(plan, side, { bars: bars.data, others: others.data }, all!, symbol),
+        : beginningsOf(plan, side, { bars: bars.data, others: others.data }, all!, symbol).map((end) =>
+            looksAt(plan, plan.sides[side], listed.venue, end),
+          ),
     [plan, side, symbol, wrong, bars.data, listed, all, others.data],
   )
   const pasts = useMemo(
@@ -286,5 +289,7 @@ export function useEvidence(
     bases.data,
     market.data,
   ])
-  return { ...found, bars: bars.data, pasts }
+  // What began with the last close is looked at in a session that is still to come.
+  const now = known.data?.now ?? Infinity
+  return { ...found, began: began.filter((at) => at <= now), bars: bars.data, pasts }
 }
