@@ -12,10 +12,10 @@ const SESSIONS = sessionsBetween(BRACKWATER, '2026-05-04', '2026-05-15')
 const MINUTE = 60_000
 
 /** A session is over: its bar is told at the close, when the venue is closed. */
-function day(bench: PlanBench, k: number, close: number, acts = true): void {
+function day(bench: PlanBench, k: number, close: number, acts = true, symbol = 'OSPRY'): void {
   const { open: time, close: end } = SESSIONS[k]
   const bar = { time, end, open: close, high: close + 0.1, low: close - 0.1, close, volume: 1000 }
-  bench.step({ is: 'bar', at: end, symbol: 'OSPRY', every: '1 day', bar }, acts)
+  bench.step({ is: 'bar', at: end, symbol, every: '1 day', bar }, acts)
   bench.answer()
 }
 /** A quote comes so many minutes after the open of a session. */
@@ -133,4 +133,28 @@ describe('bars that end with the session', () => {
     day(rests, 5, 9)
     expect(rests.wanted.at(-1)).toMatchObject({ is: 'cancel', symbol: 'OSPRY' })
   })
+})
+
+it('a pair is ordered once both are quoted in the next session', () => {
+  const pairs = [['OSPRY', 'GANET']]
+  const { sides, ...rest } = daily({
+    do: { mate: { ratio: '1', alone: 'Close' } },
+    then: { leaveIf: 'close < 1' },
+  })
+  const plan = { ...rest, sides: [{ ...sides[0], among: { pairs } }] } as Plan
+  const bench = new PlanBench(plan, false, ['OSPRY', 'GANET'])
+  BEGINS.forEach((close, k) => {
+    day(bench, k, 20, true, 'GANET')
+    day(bench, k, close)
+  })
+  const quoted = (at: number) => (bench.shared.quotes.GANET = { at, bid: 20, ask: 20, last: 20 })
+  quoted(SESSIONS[4].close)
+  tick(bench, 5, 1, 10)
+  expect(bench.sent).toEqual([])
+  quoted(SESSIONS[5].open + MINUTE)
+  tick(bench, 5, 2, 10)
+  expect(bench.sent.map(({ side, symbol }) => `${side} ${symbol}`).sort()).toEqual([
+    'Buy OSPRY',
+    'SellShort GANET',
+  ])
 })

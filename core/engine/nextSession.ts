@@ -34,14 +34,21 @@ export function putOff(stepping: Stepping, follower: Follower, begins: boolean):
 
 /** Looks at what was put off, once the session has come and the plan may enter, or may no more. */
 export function lookAtPutOff(stepping: Stepping, symbol: string): void {
-  const { prepared, at } = stepping
+  const { prepared, shared, at } = stepping
   for (let side = 0; side < prepared.sides.length; side++) {
-    const { nextSession, members } = prepared.sides[side]
+    const { nextSession, members, mates, side: own } = prepared.sides[side]
     const follower = nextSession ? members.get(symbol) : undefined
     const { watched } = follower ?? {}
     if (!watched?.puts) continue
     // The last quotes of a session are told after its bar.
-    if (follower!.clock.at(at).session.open < watched.lastEnd) continue
+    const { open } = follower!.clock.at(at).session
+    if (open < watched.lastEnd) continue
+    // What is ordered together is quoted in this session, each of it.
+    const together = [
+      mates.get(symbol) ?? [],
+      'legs' in own.do ? own.do.legs.map(({ contract }) => contract) : [],
+    ].flat()
+    if (together.some((one) => !((shared.quotes[one]?.at ?? 0) >= open))) continue
     const why = follower!.clock.whenAt(prepared.plan.when, at)
     if (why === 'closed' || why === 'too early') continue
     const begins = watched.puts === 'began'
