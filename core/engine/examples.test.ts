@@ -208,13 +208,13 @@ describe('inside a bar', () => {
 
   it('twice as many upward: counted within the bar', () => {
     const bench = benchOf('twice-as-many-buyers')
-    run(bench, QUIET)
-    bench.tick(41, 10.1, { uptrades: 40, downtrades: 15 })
+    run(bench, [...QUIET, ...QUIET])
+    bench.tick(16.2, 10.1, { uptrades: 14, downtrades: 6 })
     expect(bench.sent).toEqual([])
-    bench.tick(42, 10.12, { uptrades: 30, downtrades: 10 })
-    // 70 upward, 25 downward.
+    bench.tick(16.4, 10.12, { uptrades: 6, downtrades: 3 })
+    // 20 upward, 9 downward.
     expect(told(bench)).toEqual(['Buy 395 Market'])
-    bench.tick(46, 10.12, { uptrades: 3, downtrades: 10 })
+    bench.tick(16.6, 10.12, { uptrades: 3, downtrades: 10 })
     expect(bench.sent).toHaveLength(1)
   })
 })
