@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { evidenceOf, type Tried } from '@/core/engine/evidence'
 import { type Listed } from '@/core/engine/listed'
-import { sayClause, sayTrace } from '@/core/engine/say'
+import { sayClause, sayTrace, sayTried } from '@/core/engine/say'
 import { localDate, sessionOn } from '@/core/market/venue'
 import { type Plan } from '@/core/plans/document'
 import { bound } from '@/core/plans/inputs'
@@ -80,9 +80,9 @@ async function againAt(
   const bars = await barsBy(broker, known, one, at, 400)
   const tried = await triedAt(broker, known, one, bars, at)
   if (!tried) return ['  There was no quote: the venue was closed.']
-  const { findings } = evidenceOf(plan, side, symbol, { ...tried, seen: known.seen })
+  const { findings, begins } = evidenceOf(plan, side, symbol, { ...tried, seen: known.seen })
   return [
     ...findings.map((each) => `  ${each.verdict.padEnd(8)}${each.clause.padEnd(10)}${sayClause(each)}`),
-    `  ${sayTrace({ at, planId: plan.id, version: plan.version, side, symbol, findings })}`,
+    `  ${sayTried(symbol, findings, begins)}`,
   ]
 }

@@ -6,7 +6,7 @@ import { PLAN_FORM, Plan } from '../plans/document'
 import { bound } from '../plans/inputs'
 import { evidenceOf } from './evidence'
 import { BRACKWATER } from '../market/venue'
-import { sayClause } from './say'
+import { sayClause, sayTried } from './say'
 import { timeExitOf } from './timeExit'
 
 const barsOf = (all: readonly Prices[], minutes = 5): Bars => {
@@ -89,4 +89,27 @@ describe('when it would be left by the time', () => {
   it('is not known where no time is given', () => {
     expect(timeExitOf({}, BRACKWATER, at('2026-05-15T10:00:00'))).toBeUndefined()
   })
+})
+
+it('says whether the condition begins at the moment that is looked at', () => {
+  const told = (rule: string, k: number, more: Partial<Parameters<typeof evidenceOf>[3]> = {}) => {
+    const plan = planOf(rule, more.growing ? 'SoFar' : 'Complete')
+    const at = more.at ?? barOf(k, 1).end
+    const { shared } = new PlanBench(plan)
+    const quote = { at, bid: 10, ask: 10, last: 10 }
+    const { findings, begins } = evidenceOf(plan, 0, 'OSPRY', {
+      ...{ shared, reports: [], bars: barsOf(CLOSES), quote, at, ...more },
+    })
+    return sayTried('OSPRY', findings, begins)
+  }
+  const not = 'OSPRY: everything holds, and the condition did not begin now'
+  expect(told('close > 10.3', 2)).toBe('OSPRY: its condition begins there, and it orders 10 at about 10.00')
+  expect(told('close > 10.3', 2, { at: barOf(2, 1).end + 60_000 })).toBe(not)
+  expect(told('close > 10.3', 3)).toBe(not)
+  // Of the first bar it is not known whether it held before.
+  expect(told('close > 9', 0)).toBe(not)
+  expect(told('close > 10.3', 1, { growing: { ...barOf(2, 10.9), end: Infinity } })).toBe(
+    'OSPRY: everything holds, in the bar in which its condition began',
+  )
+  expect(told('close > 11', 2)).toContain('OSPRY: no order. If: not met, ')
 })

@@ -7,6 +7,7 @@ import { type Seen } from '../plans/seen'
 import { type DayView } from '../plans/view'
 import { planOrderId } from '../plans/ids'
 import { barSource, explain, inParts, type Node, readsOf, StepMachine } from '../rules'
+import { looksAt } from '../plans/putsOff'
 import { everyOf, treesOf } from '../plans/texts'
 import { compile } from '../rules/exec/compile'
 import { barAt, type LiveBar } from '../rules/exec/liveBar'
@@ -41,11 +42,16 @@ export interface Tried {
   member?: boolean
 }
 
+/** What a try comes to; whether the condition begins at the very moment that is looked at, or began earlier in the bar that grows. */
+export interface Evidence extends Judged {
+  begins?: 'now' | 'in this bar'
+}
+
 /**
  * Tries a side of a plan on a security at a moment: every clause judged, and the order that it would send. Nothing is sent and
  * nothing kept. Throws RangeError for a plan whose conditions do not check.
  */
-export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Tried): Judged {
+export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Tried): Evidence {
   const { at, reports } = tried
   const shared: Shared = {
     ...tried.shared,
@@ -81,8 +87,10 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
       return those ? [{ of: other, bars: completedBy(those, at) }] : []
     }),
   )
+  let before = NaN
   for (let row = 0; row <= last; row++) {
     const bar = barAt(bars, row)
+    if (row > 0) before = follower.memory.value(0)
     for (const { of, bar: other } of beside.upTo(Math.min(bar.end, at)))
       step(prepared, state, shared, { is: 'bar', at: other.end, symbol: of, every, bar: other }, false)
     if (bar.end <= at) step(prepared, state, shared, { is: 'bar', at: bar.end, symbol, every, bar }, false)
@@ -92,6 +100,8 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
     }
   }
   const condition = follower.memory.value(0)
+  const began = condition === HOLDS && before === before && before !== HOLDS
+  const now = last >= 0 && (growing !== undefined || looksAt(plan, own, listed.venue, bars.end[last]) === at)
   const date = localDate(shared.listed[symbol].venue, at)
   const clOrdId = planOrderId({ planId: plan.id, symbol, date, signal: 'tried', leg: 0, role: 'entry' })
   // Among is judged by what the plan itself looks at.
@@ -126,7 +136,8 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   const findings = judged.findings.map((one) =>
     one.clause === 'If' && sentence ? { ...one, sentence } : one,
   )
-  return { ...judged, findings }
+  const begins = began && now ? (growing ? 'in this bar' : 'now') : undefined
+  return { ...judged, findings, ...(begins ? { begins } : {}) }
 }
 
 /** Bars with one more behind them. */

@@ -176,7 +176,11 @@ function ofHours({ from, until, verdict }: Extract<Of<'Never'>, { why: 'hours' }
 }
 
 /** What a trace came to, in a sentence: "No order: widest spread: the quoted spread is 0.25 %". */
-export function sayTrace({ symbol, findings, clOrdId }: Trace): string {
+export function sayTrace({
+  symbol,
+  findings,
+  clOrdId,
+}: Pick<Trace, 'symbol' | 'findings' | 'clOrdId'>): string {
   if (clOrdId) {
     const order = findings.find((one) => one.clause === 'Do')
     return `${symbol}: orders ${order ? sayClause(order) : ''}`
@@ -185,6 +189,20 @@ export function sayTrace({ symbol, findings, clOrdId }: Trace): string {
   if (!decided) return `${symbol}: everything holds, and the condition did not begin now`
   const verdict = togetherOf(findings) === 'unknown' ? 'cannot tell' : 'no order'
   return `${symbol}: ${verdict}. ${decided.clause}: ${decided.clause === 'If' && decided.verdict === 'fails' ? 'not met, ' : ''}${sayClause(decided)}`
+}
+
+/** What a try comes to in one sentence: nothing is sent for it. */
+export function sayTried(
+  symbol: string,
+  findings: readonly ClauseFinding[],
+  begins?: 'now' | 'in this bar',
+): string {
+  const decided = deciding(findings)
+  const order = findings.find((one) => one.clause === 'Do')
+  if (decided || !begins || !order) return sayTrace({ symbol, findings })
+  return begins === 'now'
+    ? `${symbol}: its condition begins there, and it orders ${sayClause(order)}`
+    : `${symbol}: everything holds, in the bar in which its condition began`
 }
 
 /** What a plan has to say besides its verdicts. */

@@ -1,7 +1,7 @@
 import dynamic from 'next/dynamic'
 import { useMemo, useState } from 'react'
 import { DateTime } from 'luxon'
-import { sayClause, sayTrace } from '@/core/engine/say'
+import { sayClause, sayTried } from '@/core/engine/say'
 import { type ClauseFinding } from '@/core/engine/verdicts'
 import { barsBehind } from '@/core/engine/behind'
 import { timeExitOf } from '@/core/engine/timeExit'
@@ -88,16 +88,7 @@ export function Evidence({ plan }: { plan: Plan }) {
               <Line key={i} finding={one} first={one.clause !== judged.findings[i - 1]?.clause} />
             ))}
           </ul>
-          <p className={css.verdict}>
-            {sayTrace({
-              at: 0,
-              planId: plan.id,
-              version: plan.version,
-              side,
-              symbol,
-              findings: judged.findings,
-            })}
-          </p>
+          <p className={css.verdict}>{sayTried(symbol, judged.findings, judged.begins)}</p>
           {bars && bars.time.length > 0 && (
             <SignalChart
               bars={when === 'now' ? bars : completedBy(bars, when)}

@@ -8,8 +8,7 @@ import { type Bars, type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { parseTimeframe } from '@/core/market/timeframe'
 import { besidesNamed, besidesOf, mateIn } from '@/core/engine/besides'
-import { beginningsOf, evidenceOf } from '@/core/engine/evidence'
-import { type Judged } from '@/core/engine/judge'
+import { beginningsOf, type Evidence, evidenceOf } from '@/core/engine/evidence'
 import { lookBack, type Past } from '@/core/engine/lookBack'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { isOption } from '@/core/options/osi'
@@ -115,7 +114,7 @@ const withoutContracts = (shared: Shared): Shared => ({
 export type TriedAt = 'now' | number
 
 export interface EvidenceNow {
-  judged?: Judged
+  judged?: Evidence
   /** Why that cannot be told. */
   why?: string
   /** Moments at which it was looked at what began, newest first: ends of bars, or in the session after them. */
