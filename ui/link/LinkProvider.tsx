@@ -204,6 +204,16 @@ export const useRates = () => {
   return useQuery({ queryKey: ['rates', date], queryFn: broker.rates })
 }
 
+/** Id of the world that the broker is in, which may be another one under the same address; undefined until it is known. */
+export function useWorldId(): string | undefined {
+  const broker = useBroker()
+  return useQuery({
+    queryKey: [useOf(), 'world'],
+    queryFn: async () => (await broker.whoami()).world.id,
+    refetchInterval: 60_000,
+  }).data
+}
+
 /** The session of the home venue. */
 export const useSession = () =>
   useQuery({

@@ -3,7 +3,7 @@ import { DateTime } from 'luxon'
 import { useState } from 'react'
 import { Became } from '@/core/plans/seen'
 import { db, type SeenRow } from '@/store/db'
-import { useServices, useSession } from '../link/LinkProvider'
+import { useServices, useSession, useWorldId } from '../link/LinkProvider'
 import { dateText, clockText } from '../shell/marketTime'
 import { InlineAction, InlineChoice, InlineText } from '../ticket/Inline'
 import css from './Plan.module.css'
@@ -16,6 +16,7 @@ export function SeenBook({ plan }: { plan: string }) {
   const [search, setSearch] = useState('')
   const zone = useSession().data?.zone
   const { plans } = useServices()
+  const worldId = useWorldId()
   if (!rows || rows.length === 0) return null
   const found = rows
     .filter((row) =>
@@ -29,7 +30,8 @@ export function SeenBook({ plan }: { plan: string }) {
     const { waits: _waits, ...known } = row
     const next = { ...known, ...part }
     void db.seen.put(next)
-    plans.tellAll({ is: 'seen', key: row.key, became: next.became, note: next.note }, plan)
+    if ((row.world ?? worldId) === worldId)
+      plans.tellAll({ is: 'seen', key: row.key, became: next.became, note: next.note }, plan)
   }
   // What it has seen stays, under another name: it blocks nothing any more.
   const afresh = () =>
@@ -59,6 +61,9 @@ export function SeenBook({ plan }: { plan: string }) {
               onChange={(became) => put(row, { became })}
             />{' '}
             {row.text}{' '}
+            {worldId !== undefined && (row.world ?? worldId) !== worldId && (
+              <span className="soft">in another world, where it counts </span>
+            )}
             <InlineText
               label={`Note on ${row.key}`}
               among={[]}
