@@ -10,7 +10,8 @@ import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
 import { carry, difference, plan } from './plan'
 import { arm, run, type RunOptions } from './planRun'
-import { check, type CheckOptions, status, stop, tell } from './planStatus'
+import { check, type CheckOptions } from './planCheck'
+import { status, stop, tell } from './planStatus'
 import { scan, type ScanOptions } from './scan'
 import {
   cancel,

@@ -1,19 +1,11 @@
-import { accessSync, constants, existsSync, mkdirSync, statfsSync } from 'node:fs'
+import { existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { BrokerProblem, follow } from '@/client'
-import { decodeBars } from '@/core/formats/barsBinary'
-import { openTable } from '@/core/market/barTable'
 import { stepsOf, withTrace, type Funnel } from '@/core/engine/funnel'
 import { resultText, sayTrace } from '@/core/engine/say'
-import { obstacles } from '@/core/engine/obstacles'
-import { contractsOf, namedBy } from '@/core/plans/drawn'
-import { knownAccount, listContracts } from '@/runner/connect'
 import { heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
 import { stopThere, tellRun } from '@/runner/stopThere'
 import { Told } from '@/runner/told'
 import { EXIT, Failure } from './fail'
-import { readPlan } from './plan'
-import { connected, type TradingOptions } from './trading'
 
 /** Traces that are told of each plan. */
 const LAST = 5
@@ -112,104 +104,4 @@ export async function stop(folder: string, planIds: readonly string[]): Promise<
     if (!(await stopThere(join(folder, id), 'stopped by hand')))
       throw new Failure(`${id} has not ended in half a minute: it may still be sending. See heron status.`)
   return 'Ended. What is held stays, with its stops and targets at the broker.\n'
-}
-
-export interface CheckOptions extends TradingOptions {
-  folder: string
-}
-
-/** Before the night: what a plan needs, one line each, and whether it is there. Throws Failure where something is not. */
-export async function check(path: string, options: CheckOptions): Promise<string> {
-  const plan = readPlan(path)
-  const out: string[] = []
-  let wrong = 0
-  const say = (what: string, fine: boolean, how: string) => {
-    if (!fine) wrong++
-    out.push(`${fine ? 'fine ' : 'WRONG'} ${what}: ${how}`)
-  }
-  checkDisk(options.folder, say)
-  const broker = await connected(options)
-  const times: number[] = []
-  let who = await broker.whoami()
-  for (let i = 0; i < 5; i++) {
-    const began = performance.now()
-    who = await broker.whoami()
-    times.push(performance.now() - began)
-  }
-  times.sort((a, b) => a - b)
-  say(
-    'latency',
-    times[2] < 1000,
-    `half of the answers within ${times[2].toFixed(0)} ms, the slowest ${times[4].toFixed(0)} ms`,
-  )
-  say('rights', who.scopes.includes('send-orders'), `the key may ${who.scopes.join(', ')}`)
-  const { shared } = await knownAccount(broker, [])
-  await listContracts(broker, shared.listed, contractsOf(plan))
-  for (const why of obstacles(plan, shared)) say('account', false, why)
-  const named = namedBy(plan)
-  for (const side of plan.sides) await checkBars(side.if.every)
-  async function checkBars(every: string) {
-    if (named.length === 0) return
-    try {
-      const set = openTable(decodeBars(await broker.bars(every, { symbols: named, limit: 5 })))
-      const empty = set.symbols.filter((_, i) => set.bars[i].time.length === 0)
-      say(
-        `${every} bars`,
-        empty.length === 0,
-        empty.length === 0 ? `there are bars of all ${named.length}` : `none of ${empty.join(', ')}`,
-      )
-    } catch (error) {
-      if (!(error instanceof BrokerProblem)) throw error
-      say(`${every} bars`, false, error.detail)
-    }
-  }
-  const began = performance.now()
-  const heard = await new Promise<string | undefined>((resolve) => {
-    const stop = follow(
-      broker,
-      `/quotes/stream?symbols=${named.slice(0, 50).map(encodeURIComponent).join(',')}`,
-      {
-        event: ({ event, data }) => event === 'clock' && done((JSON.parse(data) as { now: string }).now),
-        there: () => undefined,
-        away: () => undefined,
-      },
-    )
-    const timer = setTimeout(() => done(undefined), 10_000)
-    function done(now: string | undefined) {
-      clearTimeout(timer)
-      stop()
-      resolve(now)
-    }
-  })
-  say(
-    'streams',
-    heard !== undefined,
-    heard ? `heard after ${(performance.now() - began).toFixed(0)} ms` : 'nothing was heard for 10 s',
-  )
-  say(
-    'clock',
-    heard !== undefined && !Number.isNaN(Date.parse(heard)),
-    `the market’s is ${heard ?? 'not known'}, this machine’s ${new Date().toISOString()}`,
-  )
-  const text = `${out.join('\n')}\n`
-  if (wrong > 0)
-    throw new Failure(`${text}${wrong} of ${out.length} are wrong: mend them before it is left alone.`)
-  return text
-}
-
-type Say = (what: string, fine: boolean, how: string) => void
-
-/** Room for a night of traces. */
-const ROOM = 200 * 1024 * 1024
-
-function checkDisk(folder: string, say: Say): void {
-  try {
-    mkdirSync(folder, { recursive: true, mode: 0o700 })
-    accessSync(folder, constants.W_OK)
-    const { bavail, bsize } = statfsSync(folder)
-    const free = bavail * bsize
-    say('disk', free > ROOM, `${(free / 1024 / 1024 / 1024).toFixed(1)} GB free where ${folder} lies`)
-  } catch (error) {
-    say('disk', false, (error as Error).message)
-  }
 }

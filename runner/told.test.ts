@@ -144,6 +144,10 @@ it('before the night everything that a plan needs is looked at; what is wrong is
     ],
   ])
   expect(fine.code).toBe(0)
+  // What a search finds now is looked at, as if the plan were begun.
+  const morning = await heron('check', 'plans/each-morning.json', ...key())
+  expect(morning.out).toMatch(/^fine {2}among: \d+ are found now$/m)
+  expect(morning.out).toMatch(/^fine {2}\d+ \w+ bars: there are bars of all \d+$/m)
   // Contracts need an account of another level.
   const shoals = await heron('check', 'plans/between-the-shoals.json', ...key())
   expect([shoals.code, shoals.err]).toEqual([1, expect.stringMatching(/^WRONG account: /m)])

@@ -4,6 +4,7 @@ import { OPEN, PlanBench } from '@/tests/planBench'
 import { BRACKWATER, sessionsBetween } from '../market/venue'
 import { type Plan } from '../plans/document'
 import { planProse } from '../plans/say'
+import { withOtherSide } from '../plans/sides'
 import { sayTrace } from './say'
 import { freshState } from './state'
 import { step } from './step'
@@ -157,4 +158,24 @@ it('a pair is ordered once both are quoted in the next session', () => {
     'Buy OSPRY',
     'SellShort GANET',
   ])
+})
+
+it('both sides turn over in the session after the close at which the other began', () => {
+  const plan = {
+    ...withOtherSide(daily({ then: { exits: { stop: { percent: 30 } } } }))!,
+    opposite: 'Turn' as const,
+  }
+  const bench = begun(plan)
+  tick(bench, 5, 1, 10)
+  expect(bench.held).toBe(100)
+  day(bench, 5, 9)
+  expect(bench.held).toBe(100)
+  tick(bench, 6, 1, 9)
+  bench.answer()
+  expect(bench.sent.map(({ side, orderQty }) => `${side} ${orderQty}`)).toEqual([
+    'Buy 100',
+    'Sell 100',
+    'SellShort 100',
+  ])
+  expect(bench.held).toBe(-100)
 })
