@@ -88,7 +88,7 @@ async function checkSide(
     say('among', false, (error as Error).message)
     return []
   }
-  if ('found' in side.among || 'positions' in side.among)
+  if (!('list' in side.among || 'pairs' in side.among))
     say('among', true, symbols.length === 0 ? 'nothing is found now' : `${symbols.length} are found now`)
   if ('pairs' in side.among) symbols = [...new Set(side.among.pairs.flat())]
   const there = symbols.filter((symbol) => shared.listed[symbol])

@@ -92,6 +92,8 @@ it('armed and killed again and again, it doubles no order and forgets none; at t
     await life.until(async () => wants() > before || (await closed()))
     await life.end('SIGKILL')
   }
+  // What is asked for one after the other is of one moment.
+  await ask('POST', '/market-time', { running: false })
   const sent = await entries()
   const bought = sent.filter(({ side, ordStatus }) => side === 'Buy' && ordStatus !== 'Rejected')
   expect(bought.length).toBeGreaterThan(0)

@@ -28,7 +28,7 @@ import { type Hub, type Member } from './hub'
 import { isLate } from './late'
 import { idOf, isNeeded, Sink } from './sink'
 import { Dated, toldEvent, type ToldPlan } from './told'
-import { universeOf } from './universe'
+import { isSought, universeOf } from './universe'
 
 const HOUR = 3_600_000
 
@@ -165,7 +165,7 @@ export class Run implements Member {
     this.prepared = prepare(plan, shared.listed, symbols)
     found.forEach((one, side) => {
       this.lookedUp[side] = { at: hub.at, date: this.date }
-      if ('found' in plan.sides[side].among) this.write({ is: 'universe', side, ...one })
+      if (isSought(plan.sides[side])) this.write({ is: 'universe', side, ...one })
     })
     this.past({ is: 'time', at: hub.at })
     if (seen) {
@@ -280,7 +280,7 @@ export class Run implements Member {
         if (!found) continue
         if (found.symbols.join() === [...this.prepared.sides[at].members.keys()].join()) continue
         changed = true
-        if ('found' in side.among) this.write({ is: 'universe', side: at, ...found })
+        if (isSought(side)) this.write({ is: 'universe', side: at, ...found })
         this.past({ is: 'universe', at: this.at, side: at, symbols: found.symbols })
       }
       if (changed) await hub.refresh(this)
@@ -314,6 +314,7 @@ export class Run implements Member {
     const { at: last, date, failed } = this.lookedUp[at]
     if (failed && this.at - last >= 60_000) return true
     if ('positions' in among) return traded
+    if ('index' in among) return this.date !== date
     const { again, asOf } = among.found
     // What stood at the end of a past day stands.
     if (asOf !== undefined) return false

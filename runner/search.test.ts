@@ -5,11 +5,17 @@ import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { dayNumber } from '@/core/market/figures'
 import { Found } from '@/core/plans/found'
+import { Plan } from '@/core/plans/document'
+import { aboveAverage } from '@/tests/aboveAverage'
+import { universeOf } from './universe'
 import { knownAccount } from './connect'
 import { searchNow } from './search'
 
 let process: BrokerProcess
 processFor((started) => (process = started))
+
+const BARE = aboveAverage({})
+const [SIDE] = BARE.sides
 
 const found = (part: object) =>
   Found.parse({ name: 'some', rule: 'close > 0', every: '1 day', first: 500, ...part })
@@ -45,6 +51,24 @@ it('a search reads all that a scan reads: quotes, growing bars, company figures,
   expect((await search(by, own)).symbols).toEqual([])
   const beside = await search({ rule: 'close > 0 and beside("index", close) > 0' })
   expect([beside.symbols, beside.unknown]).toEqual([everyone, 0])
+  // Bars that the plan carries are read as of the same moment; a name that nobody has is told.
+  const mood = { rule: 'close > 0 and beside("MOOD", close) > 20', in: { list: ['OSPRY'] } }
+  const bars = Plan.shape.bars.parse({
+    MOOD: {
+      ...{ every: '1 day', zone: 'UTC', time: ['2026-02-26', '2026-03-12'] },
+      ...{ open: [10, 30], high: [10, 30], low: [10, 30], close: [10, 30] },
+    },
+  })
+  expect((await search(mood, { bars })).symbols).toEqual(['OSPRY'])
+  expect((await search({ ...mood, asOf: '2026-02-27' }, { bars })).symbols).toEqual([])
+  await expect(search(mood)).rejects.toThrow('The broker lists no MOOD, which its rule text asks about')
+  // An index is looked at whole.
+  const [{ security: first }] = all.filter(({ security }) => security.indices.length > 0)
+  const among = (index: string) =>
+    universeOf(broker, { ...BARE, sides: [{ ...SIDE, among: { index } }] }, 0, shared, reports)
+  const [index] = first.indices
+  expect((await among(index)).symbols).toEqual((await search({ in: { index } })).symbols)
+  await expect(among('Nowhere 9')).rejects.toThrow('lists no members of Nowhere 9')
   // At the end of a past day it stands as of that day; what is quoted now was not known then.
   const before = openTable(
     decodeBars(await broker.bars('1 day', { limit: 1, to: '2026-02-27', prices: 'over-splits' })),

@@ -21,6 +21,7 @@ export async function universeOf(
   const { among } = plan.sides[side]
   const { listed } = shared
   if ('found' in among) return searchNow(broker, among.found, { listed, reports, plan })
+  if ('index' in among) return membersOf(among.index, listed)
   const symbols =
     'list' in among
       ? [...among.list]
@@ -28,6 +29,23 @@ export async function universeOf(
         ? among.pairs.map(([first]) => first)
         : heldNow(among.positions, shared, plan.id, reports)
   return { symbols, left: [], unknown: 0, looked: symbols.length }
+}
+
+/** Whether what a side looks at is looked up, and not named or held. */
+export const isSought = ({ among }: Side): boolean => 'found' in among || 'index' in among
+
+/** Members of an index that one side looks at, at most. */
+const MOST = 500
+
+/** What can be ordered of an index, by symbol. Throws Error where the broker knows of none. */
+function membersOf(index: string, listed: Shared['listed']): FoundNow {
+  const all = Object.values(listed)
+    .filter(({ security }) => security.orderable && !security.option && security.indices.includes(index))
+    .map(({ security }) => security.symbol)
+    .sort()
+  if (all.length === 0)
+    throw new Error(`The broker lists no members of ${index}. Name another index in Among.`)
+  return { symbols: all.slice(0, MOST), left: all.slice(MOST), unknown: 0, looked: all.length }
 }
 
 function heldNow(

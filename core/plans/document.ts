@@ -59,6 +59,9 @@ export const Among = z.union([
           'What is held: by the account, whoever bought it; by this plan; or by another plan, named by its id',
       }),
   }),
+  z.strictObject({
+    index: z.string().min(1).max(40).meta({ description: 'The members of an index, with each session' }),
+  }),
   z.strictObject({ found: Found }),
   z.strictObject({
     pairs: z

@@ -41,7 +41,7 @@ export const drawnNames = (plan: Plan): string[] => [
 
 /** Whether a plan looks at what it does not name: whatever is drawn or brought may be of it. */
 export const looksBeyond = ({ sides }: Pick<Plan, 'sides'>): boolean =>
-  sides.some(({ among }) => 'found' in among || 'positions' in among)
+  sides.some(({ among }) => !('list' in among || 'pairs' in among))
 
 /** Whether rule text or gates of a plan, its inputs in their places, ask what companies have reported. */
 export function asksOfCompanies({ sides }: Pick<Plan, 'sides'>): boolean {

@@ -1,6 +1,6 @@
 import { carriedBarsText } from './carriedBars'
 import { type Plan } from './document'
-import { namedBy } from './drawn'
+import { looksBeyond, namedBy } from './drawn'
 
 /** What a plan could do in one day at most, as its own limits bound it; undefined where nothing does. */
 export interface Most {
@@ -12,8 +12,8 @@ export interface Most {
 }
 
 export function mostADay(plan: Plan): Most {
-  const { never, sides } = plan
-  const found = sides.some(({ among }) => 'found' in among || 'positions' in among)
+  const { never } = plan
+  const found = looksBeyond(plan)
   const securities = found ? undefined : namedBy(plan).length
   const each = never.entriesPerSecurityAndDay
   const entries = Math.min(

@@ -75,6 +75,7 @@ function amongText(among: Among): string {
     const pairs = `the pairs ${listed.format(among.pairs.map((pair) => pair.join(' and ')))}`
     return among.scan?.at ? `${pairs}: ${pairScanText(among.scan)}` : pairs
   }
+  if ('index' in among) return `the members of ${among.index}`
   return 'positions' in among ? positionsText(among.positions) : foundText(among.found)
 }
 

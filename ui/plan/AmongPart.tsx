@@ -4,10 +4,11 @@ import { db } from '@/store/db'
 import { type Among } from '@/core/plans/document'
 import { type Found } from '@/core/plans/found'
 import { InlineChoice, InlineLong, InlineText } from '../ticket/Inline'
+import { useUniverse } from '../find/useUniverse'
 import { FoundPart } from './FoundPart'
 import { PairScanPart } from './PairScanPart'
 
-type Kind = 'list' | 'positions' | 'own' | 'other' | 'found' | 'pairs'
+type Kind = 'list' | 'index' | 'positions' | 'own' | 'other' | 'found' | 'pairs'
 const FIRST: Found = {
   ...{ name: 'the liveliest', rule: 'volume > 300k', every: '1 day', in: 'All' },
   ...{ soFar: false, by: 'usualvolume(20)', lowest: false, first: 10, again: 'Session' },
@@ -15,6 +16,7 @@ const FIRST: Found = {
 
 const STARTS: Record<Kind, Among> = {
   list: { list: ['OSPRY'] },
+  index: { index: 'Brackwater All-Share' },
   positions: { positions: 'Account' },
   own: { positions: 'Plan' },
   other: { positions: { plan: 'fast-over-slow' } },
@@ -22,7 +24,7 @@ const STARTS: Record<Kind, Among> = {
   pairs: { pairs: [['OSPRY', 'GANET']] },
 }
 
-/** What a plan looks at: a list, pairs, what the account holds, or what a search finds. */
+/** What a plan looks at: a list, pairs, an index, what the account holds, or what a search finds. */
 export function AmongPart({ of, among, change }: { of: string; among: Among; change(among: Among): void }) {
   const kind = kindOf(among)
   const turn = (next: Kind) => change(STARTS[next])
@@ -33,6 +35,7 @@ export function AmongPart({ of, among, change }: { of: string; among: Among; cha
         value={kind}
         options={[
           ['list', 'these:'],
+          ['index', 'the members of'],
           ['positions', 'what the account holds'],
           ['own', 'what this plan holds'],
           ['other', 'what the plan of this id holds:'],
@@ -43,6 +46,9 @@ export function AmongPart({ of, among, change }: { of: string; among: Among; cha
       />{' '}
       {'list' in among && (
         <SymbolList label={`Securities${of}`} list={among.list} change={(list) => change({ list })} />
+      )}
+      {'index' in among && (
+        <IndexBlank label={`Index${of}`} index={among.index} change={(index) => change({ index })} />
       )}
       {'positions' in among && typeof among.positions === 'object' && (
         <PlanBlank
@@ -70,6 +76,19 @@ const kindOf = (among: Among): Kind =>
       : among.positions === 'Plan'
         ? 'own'
         : 'other'
+
+/** One of the indices that there are. */
+function IndexBlank({ label, index, change }: { label: string; index: string; change(index: string): void }) {
+  const { indices } = useUniverse({ is: 'everything' })
+  return (
+    <InlineChoice
+      label={label}
+      value={index}
+      options={[...new Set([...indices, index])].map((one) => [one, one] as const)}
+      onChange={change}
+    />
+  )
+}
 
 /** The id of another plan; those that are here are proposed. */
 function PlanBlank({ label, id, change }: { label: string; id: string; change(id: string): void }) {

@@ -165,7 +165,11 @@ function FoundLine({ among, found }: { among: Plan['sides'][number]['among']; fo
   const [some, more] = [symbols.slice(0, SHOWN).join(', ') || 'nothing', symbols.slice(SHOWN)]
   return (
     <p className={css.tried} role="status">
-      {'positions' in among ? 'Held now: ' : `Found now, of ${looked}: `}
+      {'positions' in among
+        ? 'Held now: '
+        : 'index' in among
+          ? 'Its members now: '
+          : `Found now, of ${looked}: `}
       {some}
       {more.length > 0 && (
         <details style={{ display: 'inline' }}>
