@@ -75,16 +75,22 @@ export async function standsNow(broker: Broker, given: Plan): Promise<StandsNow>
   }
 }
 
+/** Securities that are named in a sentence, at most. */
+const NAMED = 12
+
 /** In words: what it looks at, and where its condition holds already. */
-export const standsText = ({
+export function standsText({
   looksAt,
   holds,
   unasked,
-}: Pick<StandsNow, 'looksAt' | 'holds' | 'unasked'>): string =>
-  `Looks at ${looksAt.length} ${looksAt.length === 1 ? 'security' : 'securities'}. ${
-    unasked
-      ? 'Whether its condition holds now cannot be told.'
-      : holds.length === 0
-        ? 'Its condition holds for none of them now: it waits for the next time that it begins.'
-        : `Its condition holds now for ${holds.join(', ')}.`
-  }`
+}: Pick<StandsNow, 'looksAt' | 'holds' | 'unasked'>): string {
+  const [named, more] = [holds.slice(0, NAMED).join(', '), holds.length - NAMED]
+  const stands = unasked
+    ? 'Whether its condition holds now cannot be told.'
+    : holds.length === 0
+      ? 'Its condition holds for none of them now: it waits for the next time that it begins.'
+      : more > 0
+        ? `Its condition holds now for ${holds.length} of them: ${named} and ${more} more.`
+        : `Its condition holds now for ${named}.`
+  return `Looks at ${looksAt.length} ${looksAt.length === 1 ? 'security' : 'securities'}. ${stands}`
+}
