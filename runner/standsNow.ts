@@ -51,7 +51,7 @@ export async function standsNow(broker: Broker, given: Plan): Promise<StandsNow>
     const asked = [...new Set([...symbols, ...besides])]
     const terms = {
       ...{ symbols: asked, limit: barsBefore(side, asked.length) },
-      ...{ prices: pricesOf(side), extras: countsOf(side) },
+      ...{ prices: pricesOf(side), extras: countsOf(side), soFar: side.if.bars === 'SoFar' },
     }
     const set = openTable(decodeBars(await broker.bars(side.if.every, terms)))
     const others = new Map(set.symbols.map((symbol, i) => [symbol, set.bars[i]]))

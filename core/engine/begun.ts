@@ -1,29 +1,42 @@
 import { HOLDS } from '../rules'
 import { lookAt } from './look'
 import { putOff } from './nextSession'
+import { tried } from './tried'
 import { type Stepping } from './want'
 
-/** Conditions that hold already count as beginning now; what began since it follows the market has been looked at. */
+/**
+ * Conditions that hold already count as beginning now, also with the bar that grows where that counts; what began since it follows
+ * the market has been looked at.
+ */
 export function actNow(stepping: Stepping, since: number): void {
-  const { prepared, shared } = stepping
-  prepared.sides.forEach(({ members }, i) => {
+  const { prepared, shared, at } = stepping
+  prepared.sides.forEach(({ members, side, ticks }, i) => {
     for (const [symbol, follower] of members) {
       const { watched } = follower
-      if (watched?.verdict !== HOLDS || (watched.began && watched.began.end > since)) continue
+      if (!watched || watched.lastEnd === -Infinity || (watched.began && watched.began.end > since)) continue
+      const growing = ticks && side.if.bars === 'SoFar' ? tried(stepping, follower) : undefined
+      if (growing) watched.verdict = follower.memory.value(0)
+      if (watched.verdict !== HOLDS) continue
       const { lastEnd } = watched
-      watched.began = { time: lastEnd, end: lastEnd, price: shared.quotes[symbol]?.last ?? NaN, bars: 0 }
+      const [time, end] = growing ? [growing.time, Infinity] : [lastEnd, lastEnd]
+      watched.began = { time, end, price: shared.quotes[symbol]?.last ?? NaN, bars: 0 }
+      watched.lookedAt = at
       if (putOff(stepping, follower, true)) continue
       lookAt(stepping, { side: i, symbol, watched, begins: true, full: true })
     }
   })
 }
 
-/** What began with the last bar of a session since a moment is put off again: it was, when the run before this one ended. */
+/**
+ * What began since a moment, when another life of the plan was armed: what was put off to the next session is put off again, and a
+ * signal that lasts stands. What has led to an order is known by its id, and leads to no other.
+ */
 export function goOn({ prepared }: Stepping, since: number): void {
-  for (const { nextSession, members } of prepared.sides)
-    if (nextSession)
-      for (const { watched } of members.values()) {
-        const { began, lastEnd = NaN } = watched ?? {}
-        if (began && began.end === lastEnd && lastEnd > since) watched!.puts = 'began'
-      }
+  for (const { nextSession, side, members } of prepared.sides)
+    for (const { watched } of members.values()) {
+      const { began, lastEnd } = watched ?? {}
+      if (!began || !(began.end > since)) continue
+      if (nextSession && began.end === lastEnd) watched!.puts = 'began'
+      if (side.if.lasts) watched!.stands = true
+    }
 }

@@ -217,15 +217,19 @@ function* answersOf(
   { bars, others, quote }: PastBars,
   listed: Readonly<Record<string, Listed>>,
   symbol: string,
+  growing = false,
 ): Generator<{ end: number; holds: boolean }> {
   const [rule] = treesOf(plan.sides[side]).trees
+  const counts = growing && plan.sides[side].if.bars === 'SoFar' && plan.when.look !== 'Bar'
   const { machine, beside } = machineOf(plan, side, [rule], others, { listed, symbol })
   const quoted = readsQuotes(readsOf([rule], bars.every))
-  for (let row = 0; row < bars.time.length && bars.end[row] !== Infinity; row++) {
-    for (const { of, bar } of beside.upTo(bars.end[row])) machine.feed(bar, true, of)
+  for (let row = 0; row < bars.time.length; row++) {
     const bar = barAt(bars, row)
-    machine.feed(quoted ? quotedBar(bar, quote, listed[symbol], bars.every) : bar, true)
-    yield { end: bars.end[row], holds: machine.value(0) === HOLDS }
+    const over = bar.end !== Infinity
+    if (!over && !counts) return
+    for (const { of, bar: other } of beside.upTo(bar.end)) machine.feed(other, other.end !== Infinity, of)
+    machine.feed(quoted ? quotedBar(bar, quote, listed[symbol], bars.every) : bar, over)
+    yield { end: bar.end, holds: machine.value(0) === HOLDS }
   }
 }
 
@@ -250,7 +254,10 @@ export function beginningsOf(
   return out.reverse().slice(0, most)
 }
 
-/** Whether the condition of a side holds with the last complete bar of a security, so that it would not begin anew. */
+/**
+ * Whether the condition of a side holds with the last complete bar of a security, so that it would not begin anew; with the bar that
+ * grows, where there is one and it counts.
+ */
 export function holdsNow(
   plan: Plan,
   side: number,
@@ -259,6 +266,6 @@ export function holdsNow(
   symbol: string,
 ): boolean {
   let last = false
-  for (const { holds } of answersOf(plan, side, past, listed, symbol)) last = holds
+  for (const { holds } of answersOf(plan, side, past, listed, symbol, true)) last = holds
   return last
 }

@@ -5,15 +5,14 @@ import { type LiveBar } from '../rules/exec/liveBar'
 import { type PlanEvent } from './events'
 import { handKey } from './byHand'
 import { actNow, goOn } from './begun'
-import { feedBrought } from './brought'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
 import { closeOn, endWaitingAt } from './closeOn'
 import { leaveAlone, watchHeld } from './leave'
 import { isQuiet, lookAt, turn } from './look'
-import { type Quoted } from './listed'
 import { lookAtPutOff, putOff } from './nextSession'
 import { quotedBar } from './quoted'
+import { takeBrought, tried } from './tried'
 import { endAsks, noteSeen, takeAnswer } from './placing'
 import { setWorks, takeReport } from './reports'
 import { type Shared, unreserve } from './shared'
@@ -216,11 +215,6 @@ function takeBeside(
   }
 }
 
-/** Bars that the plan carries are fed as far as they are over. */
-function takeBrought({ streams, memory, watched }: Follower, by: number): void {
-  if (streams.length > 0) feedBrought(memory, streams, (watched!.besideEnds ??= {}), by)
-}
-
 /** A bar of a follower's security is complete: it is fed, and what follows of it done. */
 function completeBar(stepping: Stepping, follower: Follower, bar: LiveBar, acts: boolean): void {
   const { prepared, shared, state } = stepping
@@ -275,10 +269,6 @@ function noteBeginning(
   return begins
 }
 
-const NONE: readonly [string, string][] = []
-
-const quoteOf = ({ last, bid, ask }: Quoted) => ({ last, bid, ask })
-
 /** Looks between bars, where a side does: at each quote, or when its minutes are over; the growing bar is tried where it counts. */
 function takeQuote(stepping: Stepping, symbol: string): void {
   const { prepared, state, shared, at } = stepping
@@ -322,26 +312,6 @@ function heldTick(stepping: Stepping, symbol: string, { side }: Held): LiveBar |
   if (!one.held) return one.ticks ? shared.growing[one.every]?.bars.get(symbol) : undefined
   const follower = one.held.ticks ? heldFollower(prepared, side, symbol) : undefined
   return follower?.watched && follower.watched.lastEnd !== -Infinity ? tried(stepping, follower) : undefined
-}
-
-/** Tries the bar that grows; undefined where there is none, or what it would be tried on is not known. */
-function tried({ shared, at }: Stepping, follower: Follower): LiveBar | undefined {
-  const { symbol, reading, besides, memory, clock } = follower
-  const { lastEnd } = follower.watched!
-  const bars = shared.growing[reading.every]?.bars
-  const growing = bars?.get(symbol)
-  const { session, state: is } = clock.at(at)
-  // The bar before this one may not be told yet.
-  const late = growing && lastEnd > session.open && lastEnd < growing.time
-  if (!growing || growing.time < lastEnd || late || is !== 'Open') return undefined
-  takeBrought(follower, at)
-  // An empty map is not begun to be walked through: this is done at every quote.
-  for (const [other, name] of besides.size > 0 ? besides : NONE) {
-    const beside = bars!.get(other)
-    if (beside) memory.feed(beside, false, name)
-  }
-  memory.feed(reading.quoted ? { ...growing, ...quoteOf(shared.quotes[symbol]) } : growing, false)
-  return growing
 }
 
 /** An event whose order has traded is filled. */
