@@ -40,13 +40,16 @@ test('a level drawn by hand is named in a rule; dividers answer in a sentence; v
   await page.getByRole('button', { name: 'Use level 1 in the rule' }).click()
   await expect(page.getByRole('link', { name: /close crosses above level\("level 1"\)/ })).toBeVisible()
   await page.getByRole('button', { name: 'dividers', exact: true }).click()
-  // The rule has grown, and the chart has moved with it.
-  const now = (await chart.boundingBox())!
-  await page.mouse.click(now.x + 150, now.y + 160)
-  await page.mouse.click(now.x + 350, now.y + 90)
-  await expect(page.getByTestId('dividers')).toHaveText(
-    /^From [\d.]+ to [\d.]+: up .* ticks, .* average ranges\), in \d+ bars\.$/,
-  )
+  // The rule has grown, and the chart moves with it: a click before it stands is made again.
+  await expect(async () => {
+    const now = (await chart.boundingBox())!
+    await page.mouse.click(now.x + 150, now.y + 160)
+    await page.mouse.click(now.x + 350, now.y + 90)
+    await expect(page.getByTestId('dividers')).toHaveText(
+      /^From [\d.]+ to [\d.]+: up .* ticks, .* average ranges\), in \d+ bars\.$/,
+      { timeout: 3_000 },
+    )
+  }).toPass({ timeout: 40_000 })
 })
 
 test('bars are brought up to date, stopped half-way, and taken up from there', async ({
