@@ -177,6 +177,17 @@ test('the gates of a plan are drawn over the last days, against their limits', a
   await expect(
     evidence.getByRole('img', { name: /held on \d+ of 10 days; quoted spread from .* limit 0\.40/ }),
   ).toBeVisible()
+  // Of contracts together by what they were quoted at then.
+  await page.getByText('New: left running').click()
+  await page.getByRole('button', { name: '+ Between the shoals' }).click()
+  await expect(page.getByLabel('Name of the plan')).toHaveValue('Between the shoals')
+  const credit = evidence.getByRole('img', {
+    name: /held on \d+ of 10 days; net credit from [\d.]+ to [\d.]+, limit 1\.60/,
+  })
+  await evidence
+    .locator('details', { hasText: 'Its gates' })
+    .evaluate((details: HTMLDetailsElement) => void (details.open = true))
+  await expect(credit).toBeVisible()
 })
 
 test('a hand that closes what a plan holds keeps it from entering again, until it is let', async ({

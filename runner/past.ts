@@ -26,6 +26,18 @@ export async function quoteAt(broker: Broker, listed: Listed, at: number): Promi
   return { at, bid, ask, last }
 }
 
+/** Quotes of contracts that are listed as they stood at a moment, by symbol; what had none then is left out. */
+export async function contractsAt(
+  broker: Broker,
+  listed: Readonly<Record<string, Listed>>,
+  contracts: readonly string[],
+  at: number,
+): Promise<Record<string, Quoted>> {
+  const known = contracts.filter((symbol) => listed[symbol])
+  const quotes = await Promise.all(known.map((symbol) => quoteAt(broker, listed[symbol], at)))
+  return Object.fromEntries(known.flatMap((symbol, i) => (quotes[i] ? [[symbol, quotes[i]]] : [])))
+}
+
 /**
  * The bar that grew at a moment, as far as it had come: complete minutes, and the seconds of the last one. Trades of that minute
  * that went up or down are not kept apart, so that their counts are unknown unless the minute has just begun. Undefined outside

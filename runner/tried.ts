@@ -7,13 +7,13 @@ import { stamper } from '@/core/market/moments'
 import { parseTimeframe } from '@/core/market/timeframe'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type Plan } from '@/core/plans/document'
-import { asksOfCompanies } from '@/core/plans/drawn'
+import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
 import { countsOf, pricesOf } from '@/core/plans/texts'
 import { asksForBases, basesOf } from './bases'
 import { type Known } from './connect'
 import { learnFigures } from './figures'
 import { asksForMarket, marketsAt } from './marketOf'
-import { growingAt, quoteAt } from './past'
+import { contractsAt, growingAt, quoteAt } from './past'
 
 /** A side of a plan, made ready, on one security. */
 export interface OneOf {
@@ -60,14 +60,15 @@ export async function triedAt(
   if (!quote) return undefined
   const every = parseTimeframe(own.if.every)!
   const mate = mateIn(own, symbol)
-  const [growing, mateQuote, market, bases] = await Promise.all([
+  const [growing, mateQuote, contracts, market, bases] = await Promise.all([
     own.if.bars === 'SoFar' ? growingAt(broker, listed, every, at) : undefined,
     mate === undefined ? undefined : quoteAt(broker, shared.listed[mate], at),
+    contractsAt(broker, shared.listed, contractsOf({ sides: [own] }), at),
     asksForMarket([own]) ? marketsAt(broker, shared, [symbol], at) : {},
     asksForBases([own]) ? basesOf(broker, shared, now) : shared.bases,
   ])
   return {
-    ...{ shared: { ...shared, market, bases }, bars, others, growing, quote, mateQuote, at },
+    ...{ shared: { ...shared, market, bases }, bars, others, growing, quote, mateQuote, contracts, at },
     reports: reports.filter(({ transactTime }) => Date.parse(transactTime) <= at),
   }
 }

@@ -34,6 +34,8 @@ export interface Tried {
   others?: ReadonlyMap<string, Bars>
   mateQuote?: Quoted
   quote: Quoted
+  /** Of contracts, those that a plan opens, where they are not among the quotes that are shared. */
+  contracts?: Readonly<Record<string, Quoted>>
   at: number
   /** What the trader has said of the day, and what the plan has seen. */
   view?: DayView
@@ -56,7 +58,7 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   const shared: Shared = {
     ...tried.shared,
     growing: {},
-    quotes: { ...tried.shared.quotes, [symbol]: tried.quote },
+    quotes: { ...tried.shared.quotes, ...tried.contracts, [symbol]: tried.quote },
     pending: {},
     keptE4: {},
     reckoned: undefined,

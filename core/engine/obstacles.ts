@@ -46,7 +46,7 @@ function levelObstacles({ sides }: Plan, shared: Shared): string[] {
     const { level } = needsOf(shared.book, among.list[0], moves, priceOf)
     if (level <= allowed) return []
     return [
-      `What it opens needs option level ${level} (${LEVELS[level]}), and the account has ${allowed}. Use an account of that level.`,
+      `What it opens needs option level ${level} (${LEVELS[level]}), and the account has ${allowed}. Use an account of that level, or open one under Paper, Accounts.`,
     ]
   })
 }

@@ -4,7 +4,8 @@ import { type ClauseFinding } from '@/core/engine/verdicts'
 import { decimal } from '@/core/market/money'
 import { boundOf } from '@/core/orders/gateBound'
 import { type Plan } from '@/core/plans/document'
-import { knownAccount } from '@/runner/connect'
+import { contractsOf } from '@/core/plans/drawn'
+import { knownAccount, listContracts } from '@/runner/connect'
 import { type GateDay, gateDays } from '@/runner/gateDays'
 import { useBroker, useOf } from '../link/LinkProvider'
 import css from './Plan.module.css'
@@ -24,6 +25,7 @@ export function GateDays({ plan, side, symbol }: { plan: Plan; side: number; sym
     queryFn: open
       ? async () => {
           const known = await knownAccount(broker, [])
+          await listContracts(broker, known.shared.listed, contractsOf(plan))
           return gateDays(broker, known, plan, side, symbol, known.now)
         }
       : skipToken,

@@ -26,7 +26,7 @@ import { countsOf, pricesOf } from '@/core/plans/texts'
 import { asksForBases, basesOf } from '@/runner/bases'
 import { knownAccount, listContracts } from '@/runner/connect'
 import { asksForMarket, marketsAt } from '@/runner/marketOf'
-import { growingAt, quoteAt } from '@/runner/past'
+import { contractsAt, growingAt, quoteAt } from '@/runner/past'
 import { universeOf } from '@/runner/universe'
 import { useBroker, useOf, useQuote, useSession } from '../link/LinkProvider'
 
@@ -215,13 +215,14 @@ export function useEvidence(
     [plan.id, worldId],
   )
   const past = useQuery({
-    queryKey: [of, 'plan tick', symbol, mate, when, soFar ? every : ''],
+    queryKey: [of, 'plan tick', symbol, mate, when, soFar ? every : '', contracts.join()],
     queryFn:
       when === 'now' || !listed
         ? skipToken
         : async () => ({
             quote: await quoteAt(broker, listed, when),
             mateQuote: mate && all?.[mate] ? await quoteAt(broker, all[mate], when) : undefined,
+            contracts: await contractsAt(broker, all!, contracts, when),
             growing: soFar ? await growingAt(broker, listed, parseTimeframe(every)!, when) : undefined,
           }),
     staleTime: Infinity,
@@ -257,13 +258,14 @@ export function useEvidence(
     const now = mateQuote && { ...mateQuote, at: Date.parse(mateQuote.at) }
     const shared = { ...known.data.shared, listed: all!, bases: bases.data ?? {}, market: market.data ?? {} }
     const judged = evidenceOf(plan, side, symbol, {
-      // What contracts were quoted at then is not kept.
+      // Quotes of now are not those of then.
       ...{
         shared: when === 'now' ? shared : withoutContracts(shared),
         reports: when === 'now' ? known.data.reports : until(known.data.reports, when),
         bars: bars.data,
       },
       ...{ quote: told, growing, at, member, others: others.data, view, seen },
+      contracts: when === 'now' ? undefined : past.data?.contracts,
       mateQuote: when === 'now' ? now : past.data?.mateQuote,
     })
     return { judged, began }
