@@ -179,3 +179,31 @@ it('both sides turn over in the session after the close at which the other began
   ])
   expect(bench.held).toBe(-100)
 })
+
+it('candidates come in the order of Among, whichever is quoted first; who is not quoted is waited for a minute', () => {
+  const list = ['OSPRY', 'GANET', 'TERNW']
+  const { sides, ...rest } = daily({ never: { entriesPerDay: 1 } })
+  const began = () => {
+    const bench = new PlanBench({ ...rest, sides: [{ ...sides[0], among: { list } }] }, false, list)
+    for (const symbol of list) BEGINS.forEach((close, k) => day(bench, k, close, true, symbol))
+    return bench
+  }
+  const quote = (bench: PlanBench, symbol: string, seconds: number) => {
+    const at = SESSIONS[5].open + seconds * 1000
+    const tick = { symbol, at, bid: 10, ask: 10, last: 10 }
+    bench.shared.quotes[symbol] = tick
+    bench.step({ is: 'quote', ...tick, since: undefined }, true)
+  }
+  const ordered = (bench: PlanBench) => bench.sent.map(({ symbol }) => symbol)
+  const bench = began()
+  quote(bench, 'TERNW', 1)
+  quote(bench, 'GANET', 2)
+  expect(ordered(bench)).toEqual([])
+  quote(bench, 'OSPRY', 3)
+  for (const symbol of ['TERNW', 'GANET']) quote(bench, symbol, 4)
+  expect(ordered(bench)).toEqual(['OSPRY'])
+  const unquoted = began()
+  quote(unquoted, 'GANET', 59)
+  quote(unquoted, 'GANET', 60)
+  expect(ordered(unquoted)).toEqual(['GANET'])
+})

@@ -1,7 +1,7 @@
 import { HOLDS } from '../rules'
 import { ifFinding, whenFinding } from './judge'
 import { keepResting, lookAt } from './look'
-import { type Follower } from './prepare'
+import { type Follower, type PreparedSide } from './prepare'
 import { type ClauseFinding, type Trace } from './verdicts'
 import { type Stepping } from './want'
 
@@ -32,11 +32,24 @@ export function putOff(stepping: Stepping, follower: Follower, begins: boolean):
   return true
 }
 
+/** So long after the first moment at which it may enter a candidate waits for those before it that are still to be quoted. */
+const PATIENCE = 60_000
+
+/** Whether candidates that come before a security in the order of its side have still to be looked at. */
+function isBefore({ members }: PreparedSide, symbol: string): boolean {
+  for (const [other, { watched }] of members) {
+    if (other === symbol) return false
+    if (watched?.puts === 'began') return true
+  }
+  return false
+}
+
 /** Looks at what was put off, once the session has come and the plan may enter, or may no more. */
 export function lookAtPutOff(stepping: Stepping, symbol: string): void {
   const { prepared, shared, at } = stepping
   for (let side = 0; side < prepared.sides.length; side++) {
-    const { nextSession, members, mates, side: own } = prepared.sides[side]
+    const one = prepared.sides[side]
+    const { nextSession, members, mates, side: own } = one
     const follower = nextSession ? members.get(symbol) : undefined
     const { watched } = follower ?? {}
     if (!watched?.puts) continue
@@ -48,10 +61,13 @@ export function lookAtPutOff(stepping: Stepping, symbol: string): void {
       mates.get(symbol) ?? [],
       'legs' in own.do ? own.do.legs.map(({ contract }) => contract) : [],
     ].flat()
-    if (together.some((one) => !((shared.quotes[one]?.at ?? 0) >= open))) continue
+    if (together.some((each) => !((shared.quotes[each]?.at ?? 0) >= open))) continue
     const why = follower!.clock.whenAt(prepared.plan.when, at)
     if (why === 'closed' || why === 'too early') continue
     const begins = watched.puts === 'began'
+    const { from } = prepared.plan.when
+    const first = from ? follower!.clock.momentOf(from, at) : open
+    if (begins && at - first < PATIENCE && isBefore(one, symbol)) continue
     watched.puts = undefined
     watched.lookedAt = at
     lookAt(stepping, { side, symbol, watched, begins, full: true })
