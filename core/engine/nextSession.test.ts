@@ -41,7 +41,7 @@ describe('bars that end with the session', () => {
     )
     const bench = begun(plan)
     expect(bench.sent).toHaveLength(0)
-    expect(told(bench)).toContain('it began with the close, and waits for the next session')
+    expect(told(bench)).toContain('it began with the close, and waits until it may enter')
     // A quote of the session that is over comes late, and one before its time.
     tick(bench, 4, 389, 10)
     tick(bench, 5, 1, 10)
@@ -95,6 +95,14 @@ describe('bars that end with the session', () => {
     expect(bench.sent).toHaveLength(0)
     tick(bench, 5, 1, 10)
     expect(bench.sent).toHaveLength(1)
+    // In the session, and before it may enter.
+    const early = new PlanBench(daily({ when: { from: { afterOpen: 15 } } }))
+    BEGINS.forEach((close, k) => day(early, k, close, false))
+    early.step({ is: 'act now', at: SESSIONS[5].open + MINUTE, since: SESSIONS[5].open + MINUTE }, true)
+    tick(early, 5, 2, 10)
+    expect(early.sent).toHaveLength(0)
+    tick(early, 5, 16, 10)
+    expect(early.sent).toHaveLength(1)
   })
 
   it('leave by their rule when the venue is open again, also where it was begun anew meanwhile', () => {

@@ -6,15 +6,17 @@ import { type ClauseFinding, type Trace } from './verdicts'
 import { type Stepping } from './want'
 
 /**
- * Puts off what a bar has come to where its side does (see plans/putsOff) and the venue is closed; true where that was done. What
- * began, or is not met, is said at once.
+ * Puts off what a bar has come to where its side does (see plans/putsOff) and the venue is closed, or it is too early to enter; true
+ * where that was done. What began, or is not met, is said at once.
  */
 export function putOff(stepping: Stepping, follower: Follower, begins: boolean): boolean {
   const { symbol, side, clock } = follower
   const watched = follower.watched!
   const { prepared, at, out } = stepping
   const { plan, sides } = prepared
-  if (!sides[side].nextSession || clock.at(at).state === 'Open') return false
+  if (!sides[side].nextSession) return false
+  const why = clock.whenAt(plan.when, at)
+  if (why !== 'closed' && why !== 'too early') return false
   const { verdict } = watched
   keepResting(stepping, { side, symbol, watched, begins, full: true })
   const holds = verdict === HOLDS

@@ -94,7 +94,7 @@ const ofGate = ({ rule, figures, currency }: Extract<Of<'Provided'>, { why: 'gat
 
 function ofWhen(finding: Of<'When'>): string {
   if (finding.why === 'closed') return 'the venue is closed'
-  if (finding.why === 'next session') return 'it began with the close, and waits for the next session'
+  if (finding.why === 'next session') return 'it began with the close, and waits until it may enter'
   if (finding.why === 'weekday') return 'not on this day of the week'
   const { from, until } = finding
   if (finding.why === 'too early') return `too early: it enters from ${timeText(from!)}`
