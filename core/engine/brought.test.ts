@@ -202,6 +202,11 @@ describe('what is carried', () => {
     expect(parsed({ ...good, ...prices, ...part }).error?.issues[0].path.join('.')).toBe(place)
   })
 
+  it('under a name in small letters is refused: rule text reads none', () => {
+    const parsed = Plan.safeParse({ ...above('close > 1'), bars: { mood: { ...good, ...prices } } })
+    expect(parsed.error?.issues[0].path.join('.')).toBe('bars.mood')
+  })
+
   it('lasts over the change of clocks: a bar starts at the moment that it names', () => {
     const own = ownOf('15 min', '2026-03-06', '2026-03-09', swing)
     expect(barsOfOwn(carriedBars(own, 5000)!).time).toEqual(own.time)

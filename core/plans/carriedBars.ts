@@ -5,7 +5,7 @@ import { parse, readsOf } from '../rules'
 import { barsBefore } from './barsBefore'
 import { type Plan, type Side } from './document'
 import { bound } from './inputs'
-import { carriedBars, type OwnBars, ownBarsText } from './ownBars'
+import { carriedBars, type OwnBars, OwnName, ownBarsText } from './ownBars'
 import { readingsOf } from './texts'
 
 /** Bars of one's own that are carried at least, so that past moments can be looked at too. */
@@ -58,6 +58,7 @@ export function withBars(plan: Plan, own: ReadonlyMap<string, readonly Bars[]>):
   const carried: Record<string, OwnBars> = {}
   for (const side of bound(plan).sides)
     for (const [name, finest] of readBeside(side)) {
+      if (!OwnName.safeParse(name).success) continue
       const best = bestOf(own.get(name) ?? [], finest)
       const taken = best && carriedBars(made(best, finest), LEAST + neededOf(side))
       const bars = taken ?? before[name]

@@ -6,7 +6,7 @@ import { Do, wayOf } from './entry'
 import { Then } from './exits'
 import { Found } from './found'
 import { Input } from './input'
-import { OwnBars } from './ownBars'
+import { OwnBars, OwnName } from './ownBars'
 import { PairScan } from './pairScan'
 import { Score } from './score'
 import { DatedEvent, SeenRule } from './seen'
@@ -188,7 +188,7 @@ export const Plan = z
       description:
         'Company figures of the trader’s own that its rule text asks for, by security, oldest first; they take the place of the broker’s',
     }),
-    bars: z.record(z.string().max(32), OwnBars).optional().meta({
+    bars: z.record(OwnName, OwnBars).optional().meta({
       description:
         'Bars of the trader’s own that its rule text reads beside those of a security, by the name under which it does; they take the place of the broker’s',
     }),

@@ -75,6 +75,12 @@ export const OwnBars = z
   })
 export type OwnBars = z.infer<typeof OwnBars>
 
+/** A name under which rule text reads bars of one's own. */
+export const OwnName = z
+  .string()
+  .max(64)
+  .refine((name) => name === name.toUpperCase(), { message: 'is written in capitals, as rule text reads it' })
+
 const COLUMNS = [...SERIES, 'uptrades', 'downtrades'] as const
 
 /** When a bar that starts at a moment is over. */
