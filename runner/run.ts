@@ -28,7 +28,7 @@ import { type Hub, type Member } from './hub'
 import { isLate } from './late'
 import { idOf, isNeeded, Sink } from './sink'
 import { Dated, toldEvent, type ToldPlan } from './told'
-import { isSought, universeOf } from './universe'
+import { isDue, isSought, type LookedUp, universeOf } from './universe'
 
 const HOUR = 3_600_000
 
@@ -64,7 +64,7 @@ export class Run implements Member {
   /** Whether the last line could not be written. */
   private full = false
   /** When each side was last looked up, and on which session date. */
-  private readonly lookedUp: { at: number; date: string; failed?: boolean }[] = []
+  private readonly lookedUp: LookedUp[] = []
   private readonly dated: Dated
   /** Market time of the last event. */
   at: number
@@ -176,10 +176,14 @@ export class Run implements Member {
     if (this.parts.view) this.past({ is: 'view', at: hub.at, view: this.parts.view })
     await this.learnMarket()
     await hub.join(this)
-    const { goesOn, since: armed } = this.parts
-    if (goesOn && armed !== undefined) this.take({ is: 'go on', at: this.at, since: armed }, true)
+    const { goesOn } = this.parts
+    this.armedSince = (goesOn ? this.parts.since : undefined) ?? since
+    if (goesOn) this.take({ is: 'go on', at: this.at, since: this.armedSince }, true)
     if (this.parts.atOnce) this.take({ is: 'act now', at: this.at, since }, true)
   }
+
+  /** Market moment since which it has been armed without being stopped. */
+  private armedSince = Infinity
 
   private marketDate = ''
 
@@ -270,20 +274,28 @@ export class Run implements Member {
    */
   private async lookUp(traded: boolean): Promise<void> {
     const { plan, hub } = this.parts
-    const due = plan.sides.flatMap((side, at) => (this.isDue(at, traded) ? [{ side, at }] : []))
+    const due = plan.sides.flatMap((side, at) =>
+      isDue(side, this.lookedUp[at], { at: this.at, date: this.date, traded }) ? [{ side, at }] : [],
+    )
     if (this.looksUp || due.length === 0) return
     this.looksUp = true
     try {
       let changed = false
+      const fresh: string[] = []
       for (const { side, at } of due) {
         const found = await this.foundBy(at)
         if (!found) continue
         if (found.symbols.join() === [...this.prepared.sides[at].members.keys()].join()) continue
         changed = true
+        const before = this.prepared.sides[at].members
+        fresh.push(...found.symbols.filter((symbol) => !before.has(symbol)))
         if (isSought(side)) this.write({ is: 'universe', side: at, ...found })
         this.past({ is: 'universe', at: this.at, side: at, symbols: found.symbols })
       }
       if (changed) await hub.refresh(this)
+      // What is found newly may have begun with the last close.
+      if (fresh.length > 0)
+        this.take({ is: 'go on', at: this.at, since: this.armedSince, symbols: fresh }, true)
     } catch (error) {
       this.write({ is: 'trouble', why: (error as Error).message })
     } finally {
@@ -306,19 +318,6 @@ export class Run implements Member {
       this.write({ is: 'trouble', why })
       return undefined
     }
-  }
-
-  private isDue(at: number, traded: boolean): boolean {
-    const { among } = this.parts.plan.sides[at]
-    if ('list' in among || 'pairs' in among) return false
-    const { at: last, date, failed } = this.lookedUp[at]
-    if (failed && this.at - last >= 60_000) return true
-    if ('positions' in among) return traded
-    if ('index' in among) return this.date !== date
-    const { again, asOf } = among.found
-    // What stood at the end of a past day stands.
-    if (asOf !== undefined) return false
-    return again === 'Session' ? this.date !== date : this.at - last >= again.minutes * 60_000
   }
 
   /** Takes what is told from outside: events of a list at their moments, all else now. */

@@ -34,6 +34,29 @@ export async function universeOf(
 /** Whether what a side looks at is looked up, and not named or held. */
 export const isSought = ({ among }: Side): boolean => 'found' in among || 'index' in among
 
+/** When a side was last looked up, and on which session date. */
+export interface LookedUp {
+  at: number
+  date: string
+  failed?: boolean
+}
+
+/** Whether what a side looks at has to be looked up anew: `traded` where something of the account has just been. */
+export function isDue(
+  { among }: Side,
+  last: LookedUp,
+  now: { at: number; date: string; traded: boolean },
+): boolean {
+  if ('list' in among || 'pairs' in among) return false
+  const since = now.at - last.at
+  if (last.failed && since >= 60_000) return true
+  if ('positions' in among) return now.traded
+  const { again, asOf } = 'index' in among ? { again: 'Session' as const, asOf: undefined } : among.found
+  // What stood at the end of a past day stands.
+  if (asOf !== undefined) return false
+  return again === 'Session' ? now.date !== last.date : since >= again.minutes * 60_000
+}
+
 /** Members of an index that one side looks at, at most. */
 const MOST = 500
 

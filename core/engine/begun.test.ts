@@ -1,6 +1,7 @@
 import { expect, it } from '@jest/globals'
 import { aboveAverage, BEGINS } from '@/tests/aboveAverage'
 import { barOf, OPEN, PlanBench } from '@/tests/planBench'
+import { BRACKWATER, sessionsBetween } from '../market/venue'
 import { freshState } from './state'
 import { takeQuoted } from './shared'
 import { step } from './step'
@@ -60,4 +61,33 @@ it('a signal that lasts still stands for who goes on after a kill, and leads to 
   twice.step({ is: 'go on', at: barOf(5, 1).end, since: OPEN }, true)
   twice.bar(6, 10.03)
   expect(twice.sent).toHaveLength(1)
+})
+
+it('who is found newly may have begun with the last close; who has been looked at is not looked at again', () => {
+  const plan = aboveAverage({ if: { every: '1 day' } })
+  const [side] = plan.sides
+  const gated = { ...plan, sides: [{ ...side, provided: [{ name: 'size', rule: 'order value <= 1005' }] }] }
+  const bench = new PlanBench(gated, false, ['OSPRY', 'GANET'])
+  const sessions = sessionsBetween(BRACKWATER, '2026-05-04', '2026-05-15')
+  const day = (symbol: string, k: number, close: number, acts: boolean) => {
+    const { open: time, close: end } = sessions[k]
+    const bar = { time, end, open: close, high: close, low: close, close, volume: 1 }
+    bench.step({ is: 'bar', at: end, symbol, every: '1 day', bar }, acts)
+  }
+  const quote = (symbol: string, minute: number, last: number) => {
+    const one = { symbol, at: sessions[5].open + minute * 60_000, bid: last, ask: last, last }
+    bench.shared.quotes[symbol] = one
+    bench.step({ is: 'quote', ...one, since: undefined }, true)
+  }
+  BEGINS.forEach((close, k) => day('OSPRY', k, close, true))
+  const { open } = sessions[5]
+  // Too much for its gate.
+  quote('OSPRY', 1, 11)
+  expect(bench.sent).toEqual([])
+  bench.step({ is: 'universe', at: open + 120_000, side: 0, symbols: ['OSPRY', 'GANET'] }, true)
+  BEGINS.forEach((close, k) => day('GANET', k, close, false))
+  bench.step({ is: 'go on', at: open + 120_000, since: sessions[0].open, symbols: ['GANET'] }, true)
+  quote('OSPRY', 3, 10)
+  quote('GANET', 3, 10)
+  expect(bench.sent.map(({ symbol }) => symbol)).toEqual(['GANET'])
 })

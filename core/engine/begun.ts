@@ -28,15 +28,17 @@ export function actNow(stepping: Stepping, since: number): void {
 }
 
 /**
- * What began since a moment, when another life of the plan was armed: what was put off to the next session is put off again, and a
- * signal that lasts stands. What has led to an order is known by its id, and leads to no other.
+ * What began since a moment at which the plan was armed, and nobody has followed here: in another life of it, or of those that a
+ * search finds newly. What was put off to the next session is put off again, and a signal that lasts stands; of those that are found
+ * newly none does. What has led to an order is known by its id, and leads to no other.
  */
-export function goOn({ prepared }: Stepping, since: number): void {
+export function goOn({ prepared }: Stepping, since: number, symbols?: readonly string[]): void {
   for (const { nextSession, side, members } of prepared.sides)
-    for (const { watched } of members.values()) {
+    for (const [symbol, { watched }] of members) {
+      if (symbols && !symbols.includes(symbol)) continue
       const { began, lastEnd } = watched ?? {}
       if (!began || !(began.end > since)) continue
       if (nextSession && began.end === lastEnd) watched!.puts = 'began'
-      if (side.if.lasts) watched!.stands = true
+      if (side.if.lasts && !symbols) watched!.stands = true
     }
 }

@@ -28,7 +28,8 @@ export type PlanEvent =
   | { is: 'refused'; at: number; clOrdId: string }
   /** A hand: conditions that hold already count as beginning now. */
   | { is: 'act now'; at: number; since: number }
-  | { is: 'go on'; at: number; since: number }
+  /** Of all that a side looks at, or of those that it looks at newly. */
+  | { is: 'go on'; at: number; since: number; symbols?: readonly string[] }
 
 /** Something that a plan wants of the broker. */
 export type Intent = { planId: string; version: number; at: number } & Want

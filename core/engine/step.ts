@@ -112,7 +112,7 @@ function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
       if (acts) actNow(stepping, event.since)
       break
     case 'go on':
-      if (acts) goOn(stepping, event.since)
+      if (acts) goOn(stepping, event.since, event.symbols)
       break
   }
 }
