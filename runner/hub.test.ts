@@ -196,6 +196,37 @@ it('a report that is missing is asked for, one that comes twice is taken once', 
   hub.leave(member)
 })
 
+it('bars that end together are taken by each plan in its own order, before what comes after them', async () => {
+  const { broker, hub } = hubOf()
+  const life = async (id: string, list: string[]) => {
+    const sent: string[] = []
+    const plan = planOf('close > 11', '5 min')
+    const run = new Run({
+      ...{ hub, acts: false, plan: { ...plan, id, sides: [{ ...plan.sides[0], among: { list } }] } },
+      write: (entry) => {
+        if (entry.is === 'intent' && entry.intent.is === 'send') sent.push(entry.intent.order.symbol)
+      },
+    })
+    await run.start()
+    return { run, sent }
+  }
+  const lives = [await life('one', ['OSPRY', 'GANET']), await life('other', ['GANET', 'OSPRY'])]
+  const time = '2026-05-04T12:30:00Z'
+  for (const symbol of ['OSPRY', 'GANET'])
+    broker.say(
+      '/bars/stream',
+      'bar',
+      { symbol, time, open: 12, high: 12, low: 12, close: 12, volume: 1 },
+      '2026-05-04T12:35:00Z',
+    )
+  await until(() => lives.every(({ sent }) => sent.length === 2))
+  expect(lives.map(({ sent }) => sent)).toEqual([
+    ['OSPRY', 'GANET'],
+    ['GANET', 'OSPRY'],
+  ])
+  for (const { run } of lives) await run.stop('done')
+})
+
 it('a condition that began while the broker was away leads to nothing; one that begins after does', async () => {
   const { broker, hub } = hubOf()
   const intents: string[] = []

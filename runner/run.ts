@@ -12,45 +12,25 @@ import { localDate } from '@/core/market/venue'
 import { underlyingOf } from '@/core/options/osi'
 import { type ExecutionReport } from '@/core/orders/model'
 import { barsBefore } from '@/core/plans/barsBefore'
-import { type Plan } from '@/core/plans/document'
 import { type FoundNow } from '@/core/plans/found'
 import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { countsOf, pricesOf } from '@/core/plans/texts'
 import { type Seen } from '@/core/plans/seen'
-import { type DayView } from '@/core/plans/view'
 import { asksForBases, basesOf } from './bases'
 import { listContracts } from './connect'
 import { learnFigures } from './figures'
 import { asksForMarket, marketsAt } from './marketOf'
 import { type RunEntry } from './entries'
-import { type Hub, type Member } from './hub'
+import { Gathered } from './gathered'
+import { type Member } from './hub'
 import { isLate } from './late'
 import { idOf, isNeeded, Sink } from './sink'
+import { type RunParts } from './runParts'
 import { Dated, toldEvent, type ToldPlan } from './told'
 import { isDue, isSought, type LookedUp, universeOf } from './universe'
 
 const HOUR = 3_600_000
-
-/** What a run is made of: the account that it shares with others, where it writes, and what it is told. */
-export interface RunParts {
-  hub: Hub
-  plan: Plan
-  /** False: it watches, lists what it would send, and sends nothing. */
-  acts: boolean
-  /** Conditions that hold when it begins count as beginning then. */
-  atOnce?: boolean
-  /** It goes on where another life of it ended without being stopped: what began while it was armed still counts. */
-  goesOn?: boolean
-  /** What it has seen before, and since when its lists of events count: since it was first begun. */
-  seen?: Readonly<Record<string, Seen>>
-  view?: DayView
-  since?: number
-  /** Throws Error where it cannot be kept: no entry is sent then, what leaves is. */
-  write(entry: RunEntry, at: number): void
-  /** Told once what keeps it from writing. */
-  trouble?(why: string): void
-}
 
 /**
  * One plan run against the broker: source, step, sink. Everything that comes is taken one after the other; what the plan
@@ -176,6 +156,7 @@ export class Run implements Member {
     if (this.parts.view) this.past({ is: 'view', at: hub.at, view: this.parts.view })
     await this.learnMarket()
     await hub.join(this)
+    this.gathered.flush()
     const { goesOn } = this.parts
     this.armedSince = (goesOn ? this.parts.since : undefined) ?? since
     if (goesOn) this.take({ is: 'go on', at: this.at, since: this.armedSince }, true)
@@ -243,6 +224,7 @@ export class Run implements Member {
   }
 
   idle(why: string): void {
+    this.gathered.drop()
     this.idleWhy = why
     this.write({ is: 'idle', why })
   }
@@ -251,9 +233,17 @@ export class Run implements Member {
     this.take(event, false)
   }
 
-  hear(event: PlanEvent): void {
+  /** Bars that end together, in its own order. */
+  private readonly gathered = new Gathered(
+    () => this.symbols,
     // What was over long ago, as after a time without the broker, leads to nothing any more.
-    this.take(event, event.is !== 'bar' || !isLate(event, this.parts.hub))
+    (bar) => this.take(bar, !isLate(bar, this.parts.hub)),
+  )
+
+  hear(event: PlanEvent): void {
+    if (event.is === 'bar') return this.gathered.add(event)
+    this.gathered.flush()
+    this.take(event, true)
     if (event.is === 'time')
       for (const { key, symbol, at, text } of this.dated.due(event.at))
         this.take(
@@ -322,6 +312,7 @@ export class Run implements Member {
 
   /** Takes what is told from outside: events of a list at their moments, all else now. */
   tell(told: ToldPlan): void {
+    this.gathered.flush()
     // What stands still has nothing to answer with.
     if (this.idleWhy !== undefined) return
     if (told.is === 'event') this.dated.add([told])
@@ -394,6 +385,7 @@ export class Run implements Member {
 
   /** Ends following, once what was being sent is answered. What is held stays, with its exits at the broker. */
   async stop(why: string): Promise<void> {
+    this.gathered.flush()
     this.parts.hub.leave(this)
     await this.sink.quiet()
     this.write({ is: 'stopped', why })
