@@ -1,3 +1,4 @@
+import { readdirSync, readFileSync } from 'node:fs'
 import { expect, it } from '@jest/globals'
 import { clientOf, processFor } from '@/tests/broker'
 import { type BrokerProcess } from '@/tests/process'
@@ -10,6 +11,7 @@ import { aboveAverage } from '@/tests/aboveAverage'
 import { universeOf } from './universe'
 import { knownAccount } from './connect'
 import { searchNow } from './search'
+import { standsNow } from './standsNow'
 
 let process: BrokerProcess
 processFor((started) => (process = started))
@@ -89,3 +91,13 @@ it('a search reads all that a scan reads: quotes, growing bars, company figures,
   }
   expect(await search(coarser)).toMatchObject({ symbols: ['OSPRY'], looked: 1 })
 }, 120_000)
+
+it('every worked example may be armed; the one of four contracts by an account of another level', async () => {
+  const broker = clientOf(process)
+  for (const file of readdirSync('plans')) {
+    const plan = Plan.parse(JSON.parse(readFileSync(`plans/${file}`, 'utf8')))
+    const { wrong, unasked } = await standsNow(broker, plan)
+    const level = file === 'between-the-shoals.json' ? [expect.stringContaining('needs option level 3')] : []
+    expect([file, wrong, unasked]).toEqual([file, level, false])
+  }
+})

@@ -1,3 +1,4 @@
+import { readdirSync, readFileSync } from 'node:fs'
 import { describe, expect, it } from '@jest/globals'
 import { aboveAverage } from '@/tests/aboveAverage'
 import { barOf, OPEN, PlanBench } from '@/tests/planBench'
@@ -11,6 +12,7 @@ import { planIssues } from '../plans/check'
 import { readBeside, unreadable, withBars } from '../plans/carriedBars'
 import { differences, differenceText } from '../plans/difference'
 import { Plan } from '../plans/document'
+import { bound } from '../plans/inputs'
 import { mostText } from '../plans/most'
 import { barsOfOwn, carriedBars } from '../plans/ownBars'
 import { barSource, checkMeasure, ColumnMachine, compile } from '../rules'
@@ -182,6 +184,13 @@ describe('what is carried', () => {
     expect(differences(grown, long).map(differenceText)).toEqual([
       `Bars: “${daily.time.length - 1} bars of 1 day, up to the close of Thu 28 May 2026, of MOOD” is now “${daily.time.length} ${told}, of MOOD”`,
     ])
+  })
+
+  it('is asked of no worked example: whatever they read beside is a pair, or the broker’s', () => {
+    for (const file of readdirSync('plans')) {
+      const plan = bound(Plan.parse(JSON.parse(readFileSync(`plans/${file}`, 'utf8'))))
+      expect([file, unreadable(plan, () => false)]).toEqual([file, []])
+    }
   })
 
   const good = { every: '5 min', zone: 'UTC', time: ['2026-05-04T12:30:00Z', '2026-05-04T12:35:00Z'] }

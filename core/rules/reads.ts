@@ -31,8 +31,9 @@ export function readsOf(trees: readonly Node[], every: Timeframe): Reads {
   for (const operation of operations) {
     if (operation.kind !== 'source') continue
     const { beside, every: on } = frames[values[operation.out].frame]
-    const least = beside === undefined ? undefined : finestOf.get(beside)
-    if (beside !== undefined && !(least && roughMinutes(least) <= roughMinutes(on))) finestOf.set(beside, on)
+    if (beside === undefined || beside === MATE) continue
+    const least = finestOf.get(beside)
+    if (!(least && roughMinutes(least) <= roughMinutes(on))) finestOf.set(beside, on)
   }
   const beyond = (sign: 1 | -1) =>
     [...others.values()].filter((other) => sign * (roughMinutes(other) - roughMinutes(every)) > 0)
