@@ -5,8 +5,10 @@ import { stamper } from '@/core/market/moments'
 import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { conflictsOf } from '@/core/plans/conflicts'
 import { type Plan } from '@/core/plans/document'
-import { namedBy } from '@/core/plans/drawn'
-import { knownAccount, type Known } from '@/runner/connect'
+import { contractsOf, namedBy } from '@/core/plans/drawn'
+import { bound } from '@/core/plans/inputs'
+import { obstacles } from '@/core/engine/obstacles'
+import { knownAccount, type Known, listContracts } from '@/runner/connect'
 import { heartbeatOf, lastRun, type Line, planIn, plansIn } from '@/runner/folder'
 import { Hub } from '@/runner/hub'
 import { rememberedIn } from '@/runner/remembered'
@@ -70,7 +72,11 @@ export async function arm(
           `It runs already, ${runs.state}, version ${runs.version}, as process ${runs.pid}: that is ended first.`,
         ]
       : []
-    print(`${[...(await mostOf(broker, read)), ...first].map((line) => `  ${line}`).join('\n')}\n`)
+    const { lines, wrong, worldId } = await mostOf(broker, read)
+    print(`${[...lines, ...first].map((line) => `  ${line}`).join('\n')}\n`)
+    // Before what runs is ended for it.
+    if (wrong.length > 0 && !goesOn(read, options.folder, worldId))
+      throw new Failure(`${read.name} cannot be armed: ${wrong.join(' ')}`)
   }
   if (!options.yes) {
     const asked = createInterface({ input: process.stdin, output: process.stderr })
@@ -108,6 +114,23 @@ function inTheWay(plans: readonly Plan[], folder: string, { account, worldId }: 
   })
 }
 
+/** Whether a plan was armed in a folder, in this version, and its process was killed. */
+const goesOn = ({ id, version }: Plan, folder: string, worldId: string): boolean =>
+  rememberedIn(join(folder, id), worldId).interrupted === version
+
+/**
+ * Throws Failure for a plan that the account may not trade. One that goes on after it was killed is not asked: what it holds is to be
+ * watched.
+ */
+async function checkMayTrade(broker: Broker, known: Known, given: Plan, folder: string): Promise<void> {
+  if (goesOn(given, folder, known.worldId)) return
+  const one = bound(given)
+  await listContracts(broker, known.shared.listed, contractsOf(one))
+  const wrong = obstacles(one, known.shared)
+  if (wrong.length > 0)
+    throw new Failure([`${one.name} cannot be armed.`, ...wrong.map((line) => `  ${line}`)].join('\n'))
+}
+
 /** What a run looks at, as its journal tells. */
 const lookedAt = (lines: readonly Line[]): string[] =>
   lines.flatMap((line) => (line.is === 'universe' ? [...line.symbols] : []))
@@ -132,6 +155,7 @@ async function runWith(
   const acts = options.arm === true
   const conflicts = acts ? inTheWay(plans, options.folder, known) : []
   if (conflicts.length > 0) throw new Failure(conflicts.join('\n'), EXIT.running)
+  if (acts) for (const one of plans) await checkMayTrade(broker, known, one, options.folder)
   if (!acts) note('It watches and sends nothing. Say --arm to let it send.')
   const hub = new Hub(broker, known)
   const events = new Followed(options.events)
@@ -214,15 +238,15 @@ function begin(
     note(`${one.name}: what its file remembers is of another world, and is not taken over.`)
   const { open } = earlier
   // What goes on after it was killed has acted on what held when it was begun.
-  const goesOn = earlier.interrupted === one.version
-  if (options.now && goesOn)
+  const after = earlier.interrupted === one.version
+  if (options.now && after)
     note(
       `${one.name} goes on where it was interrupted: it waits for the next time that its condition begins.`,
     )
   const seen = { ...brought?.seen, ...earlier.seen }
   const [since, view] = [earlier.since ?? brought?.since, earlier.view ?? brought?.view]
   const running = new Run({
-    ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now && !goesOn, goesOn },
+    ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now && !after, goesOn: after },
     trouble: (why) =>
       note(
         `${why}. Nothing that opens is sent until it can be written down again; what is held is still left.`,

@@ -225,6 +225,7 @@ it('bars of one’s own travel in the file and are missed by name; what holds wh
     1,
     expect.stringContaining('The broker lists no LULL, which its rule text asks about'),
   ])
+  expect(refused.err).toContain('In a lull cannot be armed: The broker lists no LULL')
   expect(refused.out).toContain('Whether its condition holds now cannot be told.')
   const carried = await heron('carry', bare, file('LULL.csv', csv.join('\n')))
   expect(carried.err).toContain(`It reads LULL from your own 20 bars of 1 day, up to the close of `)

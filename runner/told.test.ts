@@ -151,6 +151,8 @@ it('before the night everything that a plan needs is looked at; what is wrong is
   // Contracts need an account of another level.
   const shoals = await heron('check', 'plans/between-the-shoals.json', ...key())
   expect([shoals.code, shoals.err]).toEqual([1, expect.stringMatching(/^WRONG account: /m)])
+  const unfit = await heron('run', 'plans/between-the-shoals.json', ...key(), '--arm', '--for', '1')
+  expect([unfit.code, unfit.err]).toEqual([1, expect.stringContaining('Between the shoals cannot be armed.')])
   const armed = await run(
     process.execPath,
     ['bin/heron.mjs', 'arm', planFile(), ...key(), '--folder', plans()],
