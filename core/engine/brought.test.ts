@@ -178,6 +178,21 @@ describe('what is carried', () => {
     expect(planIssues(long).find(({ is }) => is === 'error')?.text).toBe(
       '“beside("MOOD", close) > 11” asks for bars of 5 min of MOOD, and your own are of 1 day: write beside("MOOD", on(1 day, …)), or bring finer ones',
     )
+    const found = {
+      name: 'x',
+      rule: 'beside("MOOD", close) > 1',
+      every: '1 hour',
+      in: 'All',
+      again: 'Session',
+    }
+    const sought = {
+      ...above('close > 1'),
+      bars: long.bars,
+      sides: [{ ...above('close > 1').sides[0], among: { found } }],
+    } as Plan
+    expect(planIssues(sought).find(({ clause }) => clause === 'Among')?.text).toContain(
+      'asks for bars of 1 hour of MOOD',
+    )
     const told = 'bars of 1 day, up to the close of Fri 29 May 2026'
     expect(mostText(long, String).at(-1)).toBe(`It reads MOOD from your own ${daily.time.length} ${told}.`)
     const grown = withBars(plan, new Map([['MOOD', [completedBy(daily, daily.end.at(-2)!)]]]))

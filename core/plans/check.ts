@@ -9,7 +9,7 @@ import { isOption, underlyingOf } from '../options/osi'
 import { wrongLegs } from '../orders/legs'
 import { bound, wrongInputs } from './inputs'
 import { type PlanLevel } from './exits'
-import { wrongFound } from './found'
+import { type Found, wrongFound } from './found'
 import {
   checkText,
   measureOfPrice,
@@ -73,7 +73,10 @@ function sideIssues(plan: Plan, at: number): PlanIssue[] {
   const out: PlanIssue[] = []
   const say: Say = (clause, text, is = 'error') => out.push({ clause, side: at, is, text })
   for (const reading of readingsOf(side)) textIssues(reading, 'pairs' in side.among, plan.bars, say)
-  const lost = 'found' in side.among ? wrongFound(side.among.found) : undefined
+  const lost =
+    'found' in side.among
+      ? (wrongFound(side.among.found) ?? unfitSearch(side.among.found, plan.bars))
+      : undefined
   if (lost) say('Among', lost)
   if ('pairs' in side.among) pairIssues(side, side.among.pairs, say)
   for (const gate of side.provided) {
@@ -116,7 +119,11 @@ function strangeTo(one: PlanText, every: Timeframe, pairs: boolean): string | un
 }
 
 /** What a text reads of bars that the plan carries and that are longer than it asks for. */
-function unfitBars(one: PlanText, every: Timeframe, own: Plan['bars'] = {}): string | undefined {
+function unfitBars(
+  one: Pick<PlanText, 'text' | 'is'>,
+  every: Timeframe,
+  own: Plan['bars'] = {},
+): string | undefined {
   const { finestOf } = readsOf([checkText(one, every).tree!], every)
   for (const [name, asked] of finestOf) {
     const { every: is } = own[name] ?? {}
@@ -124,6 +131,13 @@ function unfitBars(one: PlanText, every: Timeframe, own: Plan['bars'] = {}): str
     return `“${one.text}” asks for bars of ${timeframeText(asked)} of ${name}, and your own are of ${is}: write beside("${name}", on(${is}, …)), or bring finer ones`
   }
   return undefined
+}
+
+/** The same of the rule text of a search. */
+function unfitSearch({ rule, by, every }: Found, own: Plan['bars']): string | undefined {
+  const frame = parseTimeframe(every)!
+  const measure = by === undefined ? undefined : unfitBars({ text: by, is: 'price' }, frame, own)
+  return unfitBars({ text: rule, is: 'rule' }, frame, own) ?? measure
 }
 
 /** Whether a first time is asked for of what cannot be known on the first bars of a session. */
