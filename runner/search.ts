@@ -137,7 +137,10 @@ const untilDate =
     date === undefined ? bars : completedBy(bars, endOfDate(date, bars.zone))
 
 /** Where a search looks, by symbol: an index and what cannot be ordered is no candidate. */
-function placesOf({ in: where }: Found, listed: Readonly<Record<string, Listed>>): string[] {
+export function placesOf(
+  { in: where }: Pick<Found, 'in'>,
+  listed: Readonly<Record<string, Listed>>,
+): string[] {
   if (where !== 'All' && 'list' in where)
     return where.list.filter((symbol) => listed[symbol]?.security.orderable)
   return Object.values(listed)

@@ -45,30 +45,44 @@ export async function barsBy(
   return { bars: others.get(symbol)!, others }
 }
 
+/** What was quoted at a past moment of all that a side orders of a security, and the bar that grew; undefined where the venue was closed. */
+export async function quotedThen(
+  broker: Broker,
+  listed: Known['shared']['listed'],
+  { plan, side, symbol }: OneOf,
+  at: number,
+): Promise<Pick<Tried, 'quote' | 'mateQuote' | 'contracts' | 'growing'> | undefined> {
+  const own = plan.sides[side]
+  const mate = mateIn(own, symbol)
+  const [quote, mateQuote, contracts, growing] = await Promise.all([
+    quoteAt(broker, listed[symbol], at),
+    mate === undefined || !listed[mate] ? undefined : quoteAt(broker, listed[mate], at),
+    contractsAt(broker, listed, contractsOf({ sides: [own] }), at),
+    own.if.bars === 'SoFar'
+      ? growingAt(broker, listed[symbol], parseTimeframe(own.if.every)!, at)
+      : undefined,
+  ])
+  return quote && { quote, mateQuote, contracts, growing }
+}
+
 /** What a side is tried on at a past moment, as the broker tells it now; undefined where the venue was closed. */
 export async function triedAt(
   broker: Broker,
   known: Pick<Known, 'shared' | 'reports' | 'now'>,
-  { plan, side, symbol }: OneOf,
+  one: OneOf,
   { bars, others }: PastBars,
   at: number,
 ): Promise<Tried | undefined> {
   const { shared, reports, now } = known
-  const own = plan.sides[side]
-  const listed = shared.listed[symbol]
-  const quote = await quoteAt(broker, listed, at)
-  if (!quote) return undefined
-  const every = parseTimeframe(own.if.every)!
-  const mate = mateIn(own, symbol)
-  const [growing, mateQuote, contracts, market, bases] = await Promise.all([
-    own.if.bars === 'SoFar' ? growingAt(broker, listed, every, at) : undefined,
-    mate === undefined ? undefined : quoteAt(broker, shared.listed[mate], at),
-    contractsAt(broker, shared.listed, contractsOf({ sides: [own] }), at),
-    asksForMarket([own]) ? marketsAt(broker, shared, [symbol], at) : {},
+  const own = one.plan.sides[one.side]
+  const quoted = await quotedThen(broker, shared.listed, one, at)
+  if (!quoted) return undefined
+  const [market, bases] = await Promise.all([
+    asksForMarket([own]) ? marketsAt(broker, shared, [one.symbol], at) : {},
     asksForBases([own]) ? basesOf(broker, shared, now) : shared.bases,
   ])
   return {
-    ...{ shared: { ...shared, market, bases }, bars, others, growing, quote, mateQuote, contracts, at },
+    ...{ ...quoted, shared: { ...shared, market, bases }, bars, others, at },
     reports: reports.filter(({ transactTime }) => Date.parse(transactTime) <= at),
   }
 }

@@ -5,7 +5,7 @@ import { type ExecutionReport } from '@/core/orders/model'
 import { isOption } from '@/core/options/osi'
 import { type Plan, type Side } from '@/core/plans/document'
 import { type FoundNow } from '@/core/plans/found'
-import { searchNow } from './search'
+import { placesOf, searchNow } from './search'
 
 /**
  * The securities of a side of a plan now: those that it names, that are held, or that its search finds. `reports` are those of
@@ -62,10 +62,7 @@ const MOST = 500
 
 /** What can be ordered of an index, by symbol. Throws Error where the broker knows of none. */
 function membersOf(index: string, listed: Shared['listed']): FoundNow {
-  const all = Object.values(listed)
-    .filter(({ security }) => security.orderable && !security.option && security.indices.includes(index))
-    .map(({ security }) => security.symbol)
-    .sort()
+  const all = placesOf({ in: { index } }, listed).sort()
   if (all.length === 0)
     throw new Error(`The broker lists no members of ${index}. Name another index in Among.`)
   return { symbols: all.slice(0, MOST), left: all.slice(MOST), unknown: 0, looked: all.length }

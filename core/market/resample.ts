@@ -1,4 +1,4 @@
-import { type Bars, COUNTED, emptyBars } from './bars'
+import { type Bars, completedBy, COUNTED, emptyBars } from './bars'
 import { type LocalDay, localDayOf, minuteOf } from './localDays'
 import { isIntraday, roughMinutes, type Timeframe, timeframeText } from './timeframe'
 
@@ -93,6 +93,12 @@ export function resample(bars: Bars, every: Timeframe): { bars: Bars; row: Int32
   }
   if (n > 0 && lastUnderWay(bars, every, keys)) out.end[rows] = Infinity
   return { bars: out, row }
+}
+
+/** Coarser bars of finer ones, those alone that are complete; bars that are not finer stand as they are. */
+export function resampledWhole(bars: Bars, every: Timeframe): Bars {
+  if (roughMinutes(bars.every) >= roughMinutes(every)) return bars
+  return completedBy(resample(bars, every).bars, Number.MAX_VALUE)
 }
 
 /**

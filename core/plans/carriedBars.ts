@@ -1,5 +1,5 @@
-import { type Bars, completedBy } from '../market/bars'
-import { resample } from '../market/resample'
+import { type Bars } from '../market/bars'
+import { resampledWhole } from '../market/resample'
 import { parseTimeframe, roughMinutes, type Timeframe } from '../market/timeframe'
 import { parse, readsOf } from '../rules'
 import { barsBefore } from './barsBefore'
@@ -60,7 +60,8 @@ export function withBars(plan: Plan, own: ReadonlyMap<string, readonly Bars[]>):
     for (const [name, finest] of readBeside(side)) {
       if (!OwnName.safeParse(name).success) continue
       const best = bestOf(own.get(name) ?? [], finest)
-      const taken = best && carriedBars(made(best, finest), LEAST + neededOf(side))
+      // Finer ones are carried as long as they are asked for: the same reach is fewer of them.
+      const taken = best && carriedBars(resampledWhole(best, finest), LEAST + neededOf(side))
       const bars = taken ?? before[name]
       if (bars && !(carried[name] && carried[name].time.length >= bars.time.length)) carried[name] = bars
     }
@@ -80,12 +81,6 @@ function bestOf(sets: readonly Bars[], finest: Timeframe): Bars | undefined {
       roughMinutes(b.every) - roughMinutes(a.every),
   )[0]
 }
-
-/** Finer ones are carried as long as they are asked for: the same reach is fewer of them. */
-const made = (bars: Bars, finest: Timeframe): Bars =>
-  roughMinutes(bars.every) < roughMinutes(finest)
-    ? completedBy(resample(bars, finest).bars, Number.MAX_VALUE)
-    : bars
 
 /** What a plan carries of bars, for people: a sentence of each. */
 export const carriedBarsText = ({ bars = {} }: Pick<Plan, 'bars'>): string[] =>

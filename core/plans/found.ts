@@ -22,7 +22,7 @@ export const Found = z
     in: z
       .union([
         z.literal('All'),
-        z.strictObject({ index: z.string().min(1).max(21) }),
+        z.strictObject({ index: z.string().min(1).max(40) }),
         z.strictObject({ list: z.array(z.string().min(1).max(21)).min(1).max(2000) }),
       ])
       .default('All')

@@ -2,7 +2,7 @@ import * as z from 'zod'
 import { type Bars, completedBy, emptyBars, SERIES, sliceBars } from '../market/bars'
 import { sayEnd, stamper } from '../market/moments'
 import { isIntraday, parseTimeframe, roughMinutes, type Timeframe, timeframeText } from '../market/timeframe'
-import { resample } from '../market/resample'
+import { resampledWhole } from '../market/resample'
 
 /** Bars of one security that a plan carries at most. */
 const MOST = 20_000
@@ -134,9 +134,7 @@ export function carriedBars(given: Bars, most: number): OwnBars | undefined {
  * complete; longer ones are fed as they are, and rule text reads them on their own length alone (see unfitBars).
  */
 export function fedAs(own: OwnBars, every: Timeframe): Bars {
-  const bars = barsOfOwn(own)
-  if (roughMinutes(bars.every) >= roughMinutes(every)) return { ...bars, every }
-  return completedBy(resample(bars, every).bars, Number.MAX_VALUE)
+  return { ...resampledWhole(barsOfOwn(own), every), every }
 }
 
 /** Of bars of one's own, for people: "412 bars of 1 day, up to the close of Thu 12 Mar 2026". */

@@ -2,9 +2,9 @@ import { useQuery } from '@tanstack/react-query'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { type Adjustment } from '@/core/market/adjust'
 import { openTable } from '@/core/market/barTable'
-import { type Bars, type ExtraName, sliceBars } from '@/core/market/bars'
-import { resample } from '@/core/market/resample'
-import { isIntraday, parseTimeframe, roughMinutes } from '@/core/market/timeframe'
+import { type Bars, type ExtraName } from '@/core/market/bars'
+import { resampledWhole } from '@/core/market/resample'
+import { isIntraday, parseTimeframe } from '@/core/market/timeframe'
 import { db } from '@/store/db'
 import { useBroker, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
@@ -61,10 +61,6 @@ export function useBars(symbol: string | undefined, every: string, options: Bars
 async function ownBars(dataId: string, symbol: string, every: string): Promise<Bars | null> {
   const kept = (await db.ownBars.get([dataId, symbol]))?.bars
   const frame = parseTimeframe(every)
-  if (!kept) return null
-  if (!frame || roughMinutes(frame) <= roughMinutes(kept.every)) return kept
-  const { bars } = resample(kept, frame)
-  const n = bars.time.length
   // The last one may still grow: only what is complete is shown of one's own bars.
-  return n > 0 && bars.end[n - 1] === Infinity ? sliceBars(bars, 0, n - 1) : bars
+  return kept ? (frame ? resampledWhole(kept, frame) : kept) : null
 }

@@ -6,7 +6,6 @@ import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { type Bars, type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
-import { parseTimeframe } from '@/core/market/timeframe'
 import { besidesNamed, besidesOf, mateIn } from '@/core/engine/besides'
 import { beginningsOf, type Evidence, evidenceOf } from '@/core/engine/evidence'
 import { lookBack, type Past } from '@/core/engine/lookBack'
@@ -26,7 +25,7 @@ import { countsOf, pricesOf } from '@/core/plans/texts'
 import { asksForBases, basesOf } from '@/runner/bases'
 import { knownAccount, listContracts } from '@/runner/connect'
 import { asksForMarket, marketsAt } from '@/runner/marketOf'
-import { contractsAt, growingAt, quoteAt } from '@/runner/past'
+import { quotedThen } from '@/runner/tried'
 import { universeOf } from '@/runner/universe'
 import { useBroker, useOf, useQuote, useSession } from '../link/LinkProvider'
 
@@ -219,12 +218,7 @@ export function useEvidence(
     queryFn:
       when === 'now' || !listed
         ? skipToken
-        : async () => ({
-            quote: await quoteAt(broker, listed, when),
-            mateQuote: mate && all?.[mate] ? await quoteAt(broker, all[mate], when) : undefined,
-            contracts: await contractsAt(broker, all!, contracts, when),
-            growing: soFar ? await growingAt(broker, listed, parseTimeframe(every)!, when) : undefined,
-          }),
+        : async () => (await quotedThen(broker, all!, { plan, side, symbol }, when)) ?? null,
     staleTime: Infinity,
   })
   const began = useMemo(
@@ -249,7 +243,7 @@ export function useEvidence(
     if (failed) return { why: failed.message, began }
     if (!known.data || !bars.data) return { why: 'asking the market …', began }
     if (!listed) return { why: `The broker lists no ${symbol}.`, began }
-    if (when !== 'now' && past.data && !past.data.quote)
+    if (when !== 'now' && past.data === null)
       return { why: 'There was no quote at that moment: the venue was closed.', began }
     const told = when !== 'now' ? past.data?.quote : quote && { ...quote, at: Date.parse(quote.at) }
     if (!told) return { why: 'asking the market …', began }
