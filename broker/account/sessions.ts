@@ -52,8 +52,8 @@ export class Sessions {
   private splits(market: Market, { close }: Session): void {
     const next = market.nextSession(close).date
     for (const listed of this.touched(market)) {
-      const split = market.splitOf(listed)
-      if (split?.exDate === next) splitShares(this.seat, { symbol: listed.symbol, ...split }, close)
+      const split = market.shares.splitOn(listed, next)
+      if (split) splitShares(this.seat, { symbol: listed.symbol, ...split }, close)
     }
   }
 

@@ -5,7 +5,16 @@ import { VENUES, venueOf } from '@/core/market/venue'
 import { Clock as ClockView, Quote as QuoteView, ReportView, SessionView } from '@/core/market/wire'
 import { rateForSession } from '../clock'
 import { type Env } from './access'
-import { findAll, findAllPriced, findListed, outside, viewClock, viewQuote, viewSession } from './marketViews'
+import {
+  findAll,
+  findListed,
+  findQuoted,
+  outside,
+  outsideContract,
+  viewClock,
+  viewQuote,
+  viewSession,
+} from './marketViews'
 import { each, jsonList } from './lists'
 import { notPossible, Problem } from './problems'
 import { needs } from './routeTable'
@@ -177,9 +186,12 @@ export function marketRoutes(app: OpenAPIHono<Env>): void {
   })
 
   app.openapi(securities, (c) => jsonList(c, each(c.var.world.markets.listing, outside)) as never)
-  app.openapi(security, (c) => c.json(outside(findListed(c.var, c.req.valid('param').symbol)), 200))
+  app.openapi(security, (c) => {
+    const listed = findListed(c.var, c.req.valid('param').symbol)
+    return c.json(listed.option ? outsideContract(c.var.world, listed) : outside(listed), 200)
+  })
   app.openapi(quotes, (c) => {
-    const list = findAllPriced(c.var, c.req.valid('query').symbols)
+    const list = findQuoted(c.var, c.req.valid('query').symbols)
     return jsonList(
       c,
       each(list, (listed) => viewQuote(c.var.world, listed)),

@@ -21,16 +21,25 @@ export interface Seen {
   key: Key
 }
 
-/** A security by symbol; a problem document that names near ones else. */
+/** A security by symbol, or a contract that is listed or was; a problem document that says where to look else. */
 export function findListed({ world }: Pick<Seen, 'world'>, symbol: string): Listed {
   const plain = plainSymbol(symbol.toUpperCase())
   const listed = world.markets.find(symbol) ?? world.markets.find(plain)
-  if (listed) return listed
+  if (listed && (!listed.option || hasBeenListed(world, listed))) return listed
   throw new Problem(
     'unknown-security',
-    `${symbol.slice(0, 40)} is not listed on any venue here.`,
-    'GET /securities lists what is.',
+    listed
+      ? `The contract ${listed.symbol} is not listed: no contract of ${listed.option!.underlyingSymbol} with this expiry and strike has been so far.`
+      : `${symbol.slice(0, 40)} is not listed on any venue here.`,
+    listed
+      ? `GET /options?underlyingSymbol=${listed.option!.underlyingSymbol} lists what is.`
+      : 'GET /securities lists what is.',
   )
+}
+
+function hasBeenListed({ markets, clock }: World, listed: Listed): boolean {
+  const market = markets.of(listed)
+  return market.isListed(listed, clock.now()) || market.chains.sessionsOf(listed, clock.now()).length > 0
 }
 
 /** Those that are named, each once however often; everything that is listed where none is. */
@@ -48,6 +57,19 @@ export function findPriced(seen: Seen, symbol: string): Listed {
     'no-market-data-right',
     `The key ${seen.key.keyId} has no right to prices of ${listed.venue}, where ${listed.symbol} is listed; it has ${rightsText(seen.key)}.`,
     `Use a key with the venue ${listed.venue}, or ask for securities of those venues.`,
+  )
+}
+
+/** Those that are named and have a quote now. Throws Problem for a contract that has ended. */
+export function findQuoted(seen: Seen, symbols: string | undefined): readonly Listed[] {
+  const list = findAllPriced(seen, symbols)
+  const { markets, clock } = seen.world
+  const ended = list.find((listed) => !markets.of(listed).isListed(listed, clock.now()))
+  if (!ended) return list
+  throw new Problem(
+    'not-listed-then',
+    `The contract ${ended.symbol} ended on ${ended.option!.maturityDate} and has no quote any more.`,
+    `Leave it out. GET /securities/${encodeURIComponent(ended.symbol)}/ticks has its past quotes.`,
   )
 }
 

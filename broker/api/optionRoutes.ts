@@ -2,7 +2,8 @@ import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { Security } from '@/core/market/security'
 import { type Listed } from '../market/listing'
 import { type Env } from './access'
-import { jsonList } from './lists'
+import { gently } from '../gently'
+import { each, jsonList } from './lists'
 import { findListed, outsideContract } from './marketViews'
 import { Problem } from './problems'
 import { needs } from './routeTable'
@@ -37,7 +38,7 @@ const options = createRoute({
 })
 
 export function optionRoutes(app: OpenAPIHono<Env>): void {
-  app.openapi(options, (c) => {
+  app.openapi(options, async (c) => {
     const { world } = c.var
     const { underlyingSymbol, securityStatus, maturityFrom, maturityTo, ...asked } = c.req.valid('query')
     const underlying = findListed(c.var, underlyingSymbol)
@@ -52,7 +53,7 @@ export function optionRoutes(app: OpenAPIHono<Env>): void {
     const all =
       securityStatus === 'Active'
         ? chains.chainOf(underlying, now)
-        : chains.endedOf(underlying, now, maturityFrom!)
+        : await gently(chains.endedOf(underlying, now, maturityFrom!))
     const meets = ({ option }: Listed) =>
       option !== undefined &&
       (asked.putOrCall ?? option.putOrCall) === option.putOrCall &&
@@ -61,7 +62,9 @@ export function optionRoutes(app: OpenAPIHono<Env>): void {
       option.strikePrice <= (asked.strikeTo ?? Infinity) &&
       option.maturityDate >= (maturityFrom ?? '') &&
       option.maturityDate <= (maturityTo ?? '9999')
-    const found = all.filter(meets).map((listed) => outsideContract(world, listed))
-    return jsonList(c, found) as never
+    return jsonList(
+      c,
+      each(all.filter(meets), (listed) => outsideContract(world, listed)),
+    ) as never
   })
 }

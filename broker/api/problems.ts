@@ -54,6 +54,7 @@ export const PROBLEMS = {
   'unknown-account': [404, 'Unknown account'],
   'unknown-order': [404, 'Unknown order'],
   'unknown-security': [422, 'Unknown security'],
+  'not-listed-then': [422, 'Not listed at that moment'],
   'not-orderable': [422, 'Cannot be ordered here'],
   'duplicate-client-order-id': [409, 'Duplicate client order id'],
   'order-not-working': [409, 'The order is not working any more'],

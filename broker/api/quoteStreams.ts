@@ -62,7 +62,8 @@ class Follower {
     const out: QuoteTick[] = []
     for (const listed of this.list) {
       const before = this.said.get(listed.symbol)
-      if (before?.at === now) continue
+      // A contract says nothing more once it has ended.
+      if (before?.at === now || !world.markets.of(listed).isListed(listed, now)) continue
       const quote = viewQuote(world, listed)
       const text = JSON.stringify({ ...quote, at: '' })
       const since = before && viewTraded(world, listed, before.at, now)

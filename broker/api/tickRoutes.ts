@@ -3,6 +3,8 @@ import { fromE4 } from '@/core/market/money'
 import { stamper } from '@/core/market/moments'
 import { Tick } from '@/core/market/wire'
 import { type Env } from './access'
+import { type Listed } from '../market/listing'
+import { type Market } from '../market/market'
 import { jsonList } from './lists'
 import { findPriced } from './marketViews'
 import { momentOf } from './moments'
@@ -33,6 +35,16 @@ const ticks = createRoute({
   responses: { 200: json(z.array(Tick), 'Oldest first'), ...problems(400, 401, 403, 422) },
 })
 
+/** The open of the first session in which a security was listed, and the close of its last; Infinity where it has no end. */
+function listedSpan(market: Market, listed: Listed, now: number): { first: number; last: number } {
+  if (!listed.option) return { first: market.allSessions()[0].open, last: Infinity }
+  const [session] = market.chains.sessionsOf(listed, now)
+  return {
+    first: session?.open ?? market.nextSession(now).open,
+    last: market.chains.endOf(listed.option.maturityDate),
+  }
+}
+
 export function tickRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(ticks, (c) => {
     const { world } = c.var
@@ -42,13 +54,19 @@ export function tickRoutes(app: OpenAPIHono<Env>): void {
     const { zone } = market.venue
     const now = world.clock.now()
     const start = Math.ceil(momentOf(from, 'from', zone, false) / SECOND) * SECOND
-    const end = Math.min(to === undefined ? Infinity : momentOf(to, 'to', zone, true), now + SECOND)
-    const first = market.allSessions()[0].open
+    const { first, last } = listedSpan(market, listed, now)
+    const end = Math.min(to === undefined ? Infinity : momentOf(to, 'to', zone, true), now + SECOND, last)
     if (start < first)
       throw new Problem(
-        'malformed-request',
-        `from ${from} lies before the first session, which began at ${world.timeText(first, zone)}.`,
+        listed.option ? 'not-listed-then' : 'malformed-request',
+        `from ${from} lies before the first session of ${listed.symbol}, which begins at ${world.timeText(first, zone)}.`,
         'Ask for a later span.',
+      )
+    if (start >= last)
+      throw new Problem(
+        'not-listed-then',
+        `from ${from} lies after the end of ${listed.symbol}, at ${world.timeText(last, zone)}.`,
+        'Ask for an earlier span.',
       )
     const stamp = stamper({ count: 1, unit: 'min' }, zone)
     const seconds: number[] = []
@@ -75,7 +93,7 @@ export function tickRoutes(app: OpenAPIHono<Env>): void {
     function* views() {
       for (const at of seconds) {
         const { bid, bidSize, ask, askSize, last } = market.quoteAt(listed, at)
-        const traded = listed.option ? undefined : market.tradedBetween(listed, at - SECOND, at)
+        const traded = market.tradedBetween(listed, at - SECOND, at)
         yield {
           ...{ at: stamp(at), last: fromE4(last), bid: fromE4(bid), bidSize, ask: fromE4(ask), askSize },
           ...(traded ? { volume: traded.volume } : {}),

@@ -1,49 +1,115 @@
 import { type Action, type Factor } from '@/core/market/adjust'
-import { type Bars } from '@/core/market/bars'
-import { calendarOf } from '@/core/market/columns'
 import { dayNumber } from '@/core/market/figures'
 import { incrementAt } from '@/core/market/increment'
 import { toE4 } from '@/core/market/money'
+import { chance, seedOf } from '@/core/market/chance'
 import { type DailyColumns } from './daily'
 import { type Listed } from './listing'
-import { chance, seedOf } from '@/core/market/chance'
 
-/** Of splits before this date the price process knows nothing: it runs in the shares that there were at the market's start. */
+/** The price process runs in the shares that there are on this date. */
 const START = '2026-03-01'
 
-/** A split that comes while the market is traded. */
-export interface LaterSplit {
+/** Sessions between two dividends. */
+export const QUARTER = 63
+
+/** Shares of a security become `ratio` times as many with the session of a row. */
+export interface ShareSplit {
   exDate: string
-  /** Row of its session. */
   row: number
   ratio: number
 }
 
+/** Quarterly dividends: a share of the close before, on every 63rd session from `first` on. */
+export interface Payout {
+  first: number
+  share: number
+}
+
+/** Splits and dividends of one security, and what they do to its price. */
+export interface Corporate {
+  /** Oldest first. */
+  splits: readonly ShareSplit[]
+  payout: Payout | undefined
+  /** New shares on the day of a row for one share of the price process. */
+  sharesOn(row: number): number
+}
+
+/** A dated row of the calendar. */
+interface Day {
+  date: string
+}
+
 /**
- * The split that lies ahead of a security at the market's start; undefined where there is none. Only of stocks that are not
- * `optioned`, so that no contract has to be made over; always so many shares for one.
+ * Splits and dividends of a security over a calendar. Only stocks without options are split, so that no contract has to
+ * be adjusted; always into whole shares.
  */
-export function laterSplitOf(
+export function corporateOf(
   seed: string,
   listed: Listed,
   optioned: boolean,
-  sessions: readonly { date: string }[],
-): LaterSplit | undefined {
-  if (listed.kind !== 'Stock' || optioned) return undefined
-  const luck = chance(seedOf(seed, 'later split', listed.symbol))
-  if (luck.uniform() >= 0.5) return undefined
+  sessions: readonly Day[],
+): Corporate {
+  if (listed.kind !== 'Stock') return { splits: [], payout: undefined, sharesOn: () => 1 }
+  const luck = chance(seedOf(seed, 'actions', listed.symbol))
+  const splitLuck = luck.uniform()
+  const splitAt = 40 + luck.below(1_200)
+  const ratio = luck.uniform() < 0.75 ? 2 : 3
+  const pays = luck.uniform() < 0.45
+  const first = Math.max(1, luck.below(QUARTER))
+  const share = 0.003 + 0.007 * luck.uniform()
+  const early =
+    !optioned && splitLuck < 0.65 && sessions[splitAt] && sessions[splitAt].date < START
+      ? [{ exDate: sessions[splitAt].date, row: splitAt, ratio }]
+      : []
+  const later = optioned ? [] : laterSplits(seed, listed, sessions)
+  return {
+    splits: [...early, ...later],
+    payout: pays ? { first, share } : undefined,
+    sharesOn: (row) =>
+      later.reduce((shares, one) => (row >= one.row ? shares * one.ratio : shares), 1) /
+      early.reduce((shares, one) => (row < one.row ? shares * one.ratio : shares), 1),
+  }
+}
+
+/** The split that lies ahead of half of the stocks without options on the day that the market starts. */
+function laterSplits(seed: string, { symbol }: Listed, sessions: readonly Day[]): ShareSplit[] {
+  const luck = chance(seedOf(seed, 'later split', symbol))
+  if (luck.uniform() >= 0.5) return []
   const row = sessions.findIndex(({ date }) => date >= START) + 15 + luck.below(160)
   const ratio = luck.uniform() < 0.75 ? 2 : 3
-  return sessions[row] && { exDate: sessions[row].date, row, ratio }
+  return sessions[row] ? [{ exDate: sessions[row].date, row, ratio }] : []
+}
+
+/** The first row from another on at which a dividend is due. */
+export const nextExRow = ({ first }: Payout, from: number): number =>
+  first + Math.max(0, Math.ceil((from - first) / QUARTER)) * QUARTER
+
+/** Whether a row is the ex-date of a dividend. No dividend falls on the day of a split. */
+export const isExDate = ({ payout, splits }: Corporate, row: number): boolean =>
+  payout !== undefined &&
+  row >= payout.first &&
+  (row - payout.first) % QUARTER === 0 &&
+  !splits.some((one) => one.row === row)
+
+/**
+ * The dividend of a row, in currency units a share of that day, rounded to the cent; 0 without one. `closeE4` is the close
+ * before, in shares of the price process and ten-thousandths.
+ */
+export function dividendOn(corporate: Corporate, row: number, closeE4: number): number {
+  if (!isExDate(corporate, row)) return 0
+  return Math.round((corporate.payout!.share * closeE4) / corporate.sharesOn(row) / 100) / 100
 }
 
 /** Daily bars of the price process in the shares of each day; prices on ticks. */
-export function inOwnShares(daily: DailyColumns, { row, ratio }: LaterSplit, listed: Listed): DailyColumns {
-  const price = (column: Int32Array) => column.map((x, i) => (i < row ? x : onStep(listed, x / ratio)))
+export function inOwnShares(daily: DailyColumns, corporate: Corporate, listed: Listed): DailyColumns {
+  if (corporate.splits.length === 0) return daily
+  const shares = Float64Array.from(daily.close, (_, row) => corporate.sharesOn(row))
+  const price = (column: Int32Array) =>
+    column.map((x, row) => (shares[row] === 1 ? x : onStep(listed, x / shares[row])))
   const { open, high, low, close, volume } = daily
   return {
     ...{ open: price(open), high: price(high), low: price(low), close: price(close) },
-    volume: volume.map((x, i) => (i < row ? x : x * ratio)),
+    volume: volume.map((x, row) => Math.round(x * shares[row])),
   }
 }
 
@@ -53,65 +119,17 @@ export function onStep(listed: Listed, priceE4: number): number {
   return Math.max(step, Math.round(priceE4 / step) * step)
 }
 
-/**
- * Splits and dividends of a security, oldest first: `daily` in the shares of each day since the market's start, and before in
- * those of the start. Dividends are quarterly, a share of the price of their day.
- */
-export function actionsOf(
-  seed: string,
-  listed: Listed,
-  dates: readonly string[],
-  daily: DailyColumns,
-  later: LaterSplit | undefined,
-): Action[] {
-  if (listed.kind !== 'Stock') return []
-  const luck = chance(seedOf(seed, 'actions', listed.symbol))
-  const splits = luck.uniform() < 0.09
-  const splitAt = 40 + luck.below(1_200)
-  const ratio = luck.uniform() < 0.75 ? 2 : 3
-  const pays = luck.uniform() < 0.45
-  const payday = luck.below(63)
-  const share = 0.003 + 0.007 * luck.uniform()
-  const out: Action[] = []
-  const splitDate = splits ? dates[splitAt] : undefined
-  const early = splitDate !== undefined && splitDate < START
-  if (early) out.push({ kind: 'Split', exDate: splitDate, ratio })
-  if (later) out.push({ kind: 'Split', exDate: later.exDate, ratio: later.ratio })
-  if (pays) {
-    for (let i = Math.max(1, payday); i < dates.length; i += 63) {
-      if (i === later?.row) continue
-      const before = early && dates[i] < splitDate ? ratio : 1
-      const amount = Math.round((share * daily.close[i - 1] * before) / 100) / 100
-      if (amount > 0) out.push({ kind: 'Dividend', exDate: dates[i], amount })
-    }
+/** Splits and dividends as they are announced, oldest first; each in the shares of its day. */
+export function actionsOf(corporate: Corporate, dates: readonly string[], process: DailyColumns): Action[] {
+  const out: Action[] = corporate.splits.map(({ exDate, ratio }) => ({ kind: 'Split', exDate, ratio }))
+  for (let row = 1; row < dates.length; row++) {
+    const amount = dividendOn(corporate, row, process.close[row - 1])
+    if (amount > 0) out.push({ kind: 'Dividend', exDate: dates[row], amount })
   }
   return out.sort((a, b) => (a.exDate < b.exDate ? -1 : 1))
 }
 
-/** Bars in the shares of their own day: what a split before the market's start changed, changed back. */
-export function asTraded(bars: Bars, actions: readonly Action[]): Bars {
-  let out = bars
-  for (const action of actions) {
-    if (action.kind !== 'Split' || isLater(action)) continue
-    const { session } = calendarOf(bars)
-    const ex = dayNumber(action.exDate)
-    const times = (column: Float64Array, by: number) => column.map((x, i) => (session[i] < ex ? x * by : x))
-    out = {
-      ...out,
-      open: times(out.open, action.ratio),
-      high: times(out.high, action.ratio),
-      low: times(out.low, action.ratio),
-      close: times(out.close, action.ratio),
-      volume: times(out.volume, 1 / action.ratio),
-    }
-  }
-  return out
-}
-
-/** Whether something comes while the market is traded. */
-export const isLater = ({ exDate }: Action): boolean => exDate >= START
-
-/** What makes bars comparable over a split, also where no bar of the new shares is there yet. */
-export const laterFactor = ({ exDate, ratio }: LaterSplit): Factor => ({
+/** What makes bars comparable over a split, also while there is no bar of the new shares yet. */
+export const splitFactor = ({ exDate, ratio }: ShareSplit): Factor => ({
   ...{ exDay: dayNumber(exDate), price: 1 / ratio, size: ratio },
 })

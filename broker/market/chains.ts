@@ -7,6 +7,7 @@ import { type Contract, CONTRACT_MULTIPLIER, osiOf, parseOsi } from '@/core/opti
 import { type Listed } from './listing'
 import { type DailyColumns } from './daily'
 import { type Quote } from './quote'
+import { type ShareCounts } from './shareCounts'
 
 const DAY = 86_400_000
 const YEAR = 365 * DAY
@@ -46,19 +47,23 @@ interface Underlyings {
   nextSession(moment: number): Session
   sessionsBegunBy(moment: number): readonly Session[]
   dailyOf(listed: Listed): DailyColumns
+  shares: Pick<ShareCounts, 'payoutsBetween'>
 }
 
 const dateOf = (moment: number): string => new Date(moment).toISOString().slice(0, 10)
 const midnight = (date: string): number => Date.parse(`${date}T00:00:00Z`)
 
 /**
- * The plain stand-in chain of a market: which option contracts there are at a moment, and what is bid and asked for them. Both
- * are functions of the seed and the moment, as everything of the market is. What is quoted lies about the value by Black
- * and Scholes at a volatility of the underlying's own, with a plain smile; never below what exercise would bring.
+ * The stand-in chain of a market: which option contracts there are at a moment, and what is bid and asked for them. Both
+ * are functions of the seed and the moment, as everything of the market is. Quotes lie about the value by Black and
+ * Scholes on the underlying's middle price less the dividends to come, at a volatility of the underlying's own with a plain
+ * smile; never below what exercise would bring.
  */
 export class Chains {
   private readonly contracts = new Map<string, Listed>()
-  private readonly ends = new Map<string, number>()
+  private readonly reaches = new Map<string, { low: number; high: number }>()
+  /** Last session of contracts by the Friday of their week. */
+  private readonly weeks = new Map<number, Session>()
 
   constructor(private readonly market: Underlyings) {}
 
@@ -76,7 +81,7 @@ export class Chains {
     if (toE4(contract.strikePrice) % toE4(incrementAt(STRIKES, contract.strikePrice)) !== 0) return undefined
     if (this.sessionOfExpiry(contract.maturityDate)?.date !== contract.maturityDate) return undefined
     const listed = listedOf(contract, underlying)
-    if (this.contracts.size > 20_000) this.contracts.clear()
+    if (this.contracts.size > 40_000) this.contracts.clear()
     this.contracts.set(symbol, listed)
     return listed
   }
@@ -84,11 +89,15 @@ export class Chains {
   /** The last session of contracts that end in the week of a date: Friday, or the last one before it. */
   private sessionOfExpiry(date: string): Session | undefined {
     const friday = fridayOf(midnight(date))
+    const known = this.weeks.get(friday)
+    if (known) return known
     const until = this.market.nextSession(friday - 4 * DAY)
     const week = this.market
       .allSessions()
       .filter((one) => one.date >= until.date && one.date <= dateOf(friday))
-    return week.at(-1)
+    const last = week.at(-1)
+    if (last && this.market.allSessions().at(-1)!.date > dateOf(friday)) this.weeks.set(friday, last)
+    return last
   }
 
   /** Whether a contract can be traded at a moment: listed already, not over, its strike within reach. */
@@ -102,10 +111,27 @@ export class Chains {
     return toE4(strikePrice) >= reach.low && toE4(strikePrice) <= reach.high
   }
 
+  /** Sessions in which a contract could be traded, of those that have begun by a moment; oldest first. */
+  sessionsOf(listed: Listed, now: number): readonly Session[] {
+    const { maturityDate } = listed.option!
+    const since = listedSince(maturityDate)
+    const begun = this.market.sessionsBegunBy(now)
+    let first = begun.length
+    while (first > 0 && begun[first - 1].date >= since) first--
+    // Strikes come within reach with the closes, and never leave it.
+    while (first < begun.length && !this.isListed(listed, begun[first].open)) first++
+    let end = begun.length
+    while (end > first && begun[end - 1].date > maturityDate) end--
+    return begun.slice(first, end)
+  }
+
   /** Lowest and highest strike of contracts that were listed on a date, as of a moment; in e4. */
   private reachOf(underlying: Listed, since: string, now: number): { low: number; high: number } {
-    const { close } = this.market.dailyOf(underlying)
     const begun = this.market.sessionsBegunBy(now)
+    const key = `${underlying.symbol} ${since} ${begun.length}`
+    let reach = this.reaches.get(key)
+    if (reach) return reach
+    const { close } = this.market.dailyOf(underlying)
     // The session under way has no close yet.
     let [row, low, high] = [begun.length - 2, Infinity, 0]
     do {
@@ -113,7 +139,10 @@ export class Chains {
       high = Math.max(high, close[row])
       row--
     } while (row >= 0 && begun[row].date >= since)
-    return { low: low * REACH.below, high: high * REACH.above }
+    reach = { low: low * REACH.below, high: high * REACH.above }
+    if (this.reaches.size > 50_000) this.reaches.clear()
+    this.reaches.set(key, reach)
+    return reach
   }
 
   /** Dates on which contracts end that are listed at a moment, soonest first. */
@@ -135,13 +164,31 @@ export class Chains {
     )
   }
 
-  /** Contracts of an underlying that have ended, from a date on; in the same order. */
-  endedOf(underlying: Listed, now: number, from: string): Listed[] {
-    if (!Chains.has(underlying)) return []
-    const ended = this.market
-      .sessionsBegunBy(now)
-      .filter(({ date, close }) => date >= from && close <= now && this.sessionOfExpiry(date)?.date === date)
-    return ended.flatMap(({ date, close }) => this.contractsOf(underlying, date, close))
+  /** Contracts of an underlying that have ended, from a date on; in the same order, in steps of an expiry each. */
+  *endedOf(underlying: Listed, now: number, from: string): Generator<void, Listed[]> {
+    const out: Listed[] = []
+    if (!Chains.has(underlying)) return out
+    for (const { date, close } of this.market.sessionsBegunBy(now)) {
+      if (date < from || close > now || this.sessionOfExpiry(date)?.date !== date) continue
+      out.push(...this.contractsOf(underlying, date, close))
+      yield
+    }
+    return out
+  }
+
+  /** Contracts that can be traded over a session, each with how much of the trade it draws: most near the price and the end. */
+  drawsOf(underlying: Listed, session: Session): { symbol: string; weight: number }[] {
+    const begun = this.market.sessionsBegunBy(session.open)
+    const priceE4 = this.market.dailyOf(underlying).close[begun.length - 2]
+    if (priceE4 === undefined) return []
+    return this.chainOf(underlying, session.open).map(({ symbol, option }) => {
+      const { strikePrice, maturityDate, putOrCall } = option!
+      const days = Math.max(1, (midnight(maturityDate) - midnight(session.date)) / DAY)
+      const away = Math.log(toE4(strikePrice) / priceE4) / Math.sqrt(days / 365)
+      // Who buys options mostly buys those out of the money (common practice).
+      const out = putOrCall === 'Call' ? away > 0 : away < 0
+      return { symbol, weight: Math.exp(-((away / 0.45) ** 2)) / Math.sqrt(days) / (out ? 1 : 1.6) }
+    })
   }
 
   private contractsOf(underlying: Listed, maturityDate: string, now: number): Listed[] {
@@ -154,17 +201,17 @@ export class Chains {
     )
   }
 
-  /** What is bid and asked for a contract at a second, by the quote of its underlying then. */
+  /**
+   * What is bid and asked for a contract at a second, by the quote of its underlying then. `last` is the middle on a step:
+   * at what it would trade in that second.
+   */
   quoteAt(listed: Listed, of: Quote): Quote {
-    const value = this.valueAt(listed, of.last, of.at)
-    const step = (price: number) => toE4(incrementAt(INCREMENTS, price / 10_000))
+    const value = this.valueAt(listed, (of.bid + of.ask) / 2, of.at)
     const luck = chance(seedOf(this.market.seed, listed.symbol, of.at, 'option quote'))
-    const half = Math.max(step(value), value * (0.008 + 0.01 * luck.uniform()))
-    const bid = Math.max(0, Math.floor((value - half) / step(value)) * step(value))
-    const ask = Math.max(bid + step(value), Math.ceil((value + half) / step(value)) * step(value))
+    const half = Math.max(stepAt(value), value * (0.008 + 0.01 * luck.uniform()))
+    const bid = Math.max(0, onStep(value - half, Math.floor))
+    const ask = Math.max(bid + stepAt(bid), onStep(value + half, Math.ceil))
     const size = () => 5 + luck.below(60)
-    const mid = (bid + ask) / 2
-    const last = Math.max(step(mid), Math.round(mid / step(mid)) * step(mid))
     return {
       symbol: listed.symbol,
       at: of.at,
@@ -172,41 +219,73 @@ export class Chains {
       bidSize: bid > 0 ? size() : 0,
       ask,
       askSize: size(),
-      last,
+      last: Math.max(stepAt(0), onStep((bid + ask) / 2, Math.round)),
     }
   }
 
   /** Lowest and highest value of a contract while its underlying lies within a bar, with room for the spread; in e4. */
   rangeIn(listed: Listed, bar: { high: number; low: number }, at: number): { high: number; low: number } {
-    const ends = [this.valueAt(listed, bar.low, at), this.valueAt(listed, bar.high, at)]
-    const later = [this.valueAt(listed, bar.low, at + 60_000), this.valueAt(listed, bar.high, at + 60_000)]
-    const [low, high] = [Math.min(...ends, ...later), Math.max(...ends, ...later)]
-    return { low: Math.max(0, low * 0.96 - 1_000), high: high * 1.04 + 1_000 }
+    const [bottom, top] = [bar.low * 0.997, bar.high * 1.003]
+    const values = [at, at + 60_000].flatMap((when) =>
+      [bottom, top].map((price) => this.valueAt(listed, price, when)),
+    )
+    return { low: Math.max(0, Math.min(...values) * 0.96 - 1_000), high: Math.max(...values) * 1.04 + 1_000 }
   }
 
   /** The close on which contracts of a date end. */
-  endOf(maturityDate: string): number {
-    let end = this.ends.get(maturityDate)
-    if (end === undefined) {
-      end = this.market.allSessions().find(({ date }) => date === maturityDate)!.close
-      this.ends.set(maturityDate, end)
-    }
-    return end
+  endOf = (maturityDate: string): number => this.sessionOfExpiry(maturityDate)!.close
+
+  /**
+   * The value of a contract at a price of its underlying, in e4, not rounded. Dividends to come are taken from the price first,
+   * as the share of it that the company pays: what a later price will be nobody knows.
+   */
+  private valueAt(listed: Listed, priceE4: number, at: number): number {
+    const { call, strike, underlying, base, end } = this.termsOf(listed)
+    const years = Math.max(0, end - at) / YEAR
+    const away = Math.log(strike / priceE4) / (base * Math.sqrt(Math.max(years, 1 / 52)))
+    const volatility = base * Math.min(1.6, Math.max(0.8, 1 - 0.05 * away + 0.02 * away * away))
+    const price = priceE4 * (1 - this.market.shares.payoutsBetween(underlying, at, end))
+    const value = europeanValue({ call, price, strike, years, rate: RATE, volatility })
+    return Math.max(value, (call ? 1 : -1) * (priceE4 - strike), 0)
   }
 
-  /** The value of a contract at a price of its underlying, in e4, not rounded. */
-  private valueAt({ option }: Listed, priceE4: number, at: number): number {
-    const { putOrCall, strikePrice, maturityDate, underlyingSymbol } = option!
-    const call = putOrCall === 'Call'
-    const strikeE4 = toE4(strikePrice)
-    const years = Math.max(0, this.endOf(maturityDate) - at) / YEAR
-    const { beta, ownVolatility, kind } = this.market.find(underlyingSymbol)!
-    const base = Math.sqrt(252 * (ownVolatility ** 2 + (beta * 0.007) ** 2)) * (kind === 'Fund' ? 1.05 : 1.1)
-    const away = Math.log(strikeE4 / priceE4) / (base * Math.sqrt(Math.max(years, 1 / 52)))
-    const volatility = base * Math.min(1.6, Math.max(0.8, 1 - 0.05 * away + 0.02 * away * away))
-    const value = europeanValue({ call, price: priceE4, strike: strikeE4, years, rate: RATE, volatility })
-    return Math.max(value, (call ? 1 : -1) * (priceE4 - strikeE4), 0)
+  /** What does not change of a contract: kept, since its value is asked for again and again. */
+  private readonly terms = new WeakMap<Listed, Terms>()
+
+  private termsOf(listed: Listed): Terms {
+    let terms = this.terms.get(listed)
+    if (!terms) {
+      const { putOrCall, strikePrice, maturityDate, underlyingSymbol } = listed.option!
+      const underlying = this.market.find(underlyingSymbol)!
+      const { beta, ownVolatility, kind } = underlying
+      const daily = ownVolatility ** 2 + (beta * 0.007) ** 2
+      terms = {
+        ...{ call: putOrCall === 'Call', strike: toE4(strikePrice), underlying },
+        base: Math.sqrt(252 * daily) * (kind === 'Fund' ? 1.05 : 1.1),
+        end: this.endOf(maturityDate),
+      }
+      this.terms.set(listed, terms)
+    }
+    return terms
   }
+}
+
+/** Of a contract: its strike in e4, the volatility a year at the money, and its end. */
+interface Terms {
+  call: boolean
+  strike: number
+  underlying: Listed
+  base: number
+  end: number
+}
+
+/** The step of option prices at a price, both in e4. */
+const stepAt = (priceE4: number): number => toE4(incrementAt(INCREMENTS, priceE4 / 10_000))
+
+/** A price on its own step, both in e4. */
+function onStep(priceE4: number, round: (x: number) => number): number {
+  const step = stepAt(priceE4)
+  return round(priceE4 / step) * step
 }
 
 /** Midnight (UTC) of the Friday of the week in which a midnight lies, Saturdays and Sundays being of the week that follows. */

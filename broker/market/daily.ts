@@ -21,7 +21,8 @@ const toStep = (price: number, listed: Listed): number => {
 
 /**
  * The first n sessions of a security: market and sector factors, a volatility of its own that comes and goes
- * in spells, news that gaps the price, and a mild pull back from extremes. Highs and lows are those of a
+ * in spells, news that gaps the price, and a mild pull back from extremes. On an ex-date the open is lower by the
+ * dividend. Highs and lows are those of a
  * Brownian bridge from open to close (its maximum has the distribution used here; Karatzas and Shreve, 1991).
  */
 export function dailyColumns(
@@ -30,6 +31,8 @@ export function dailyColumns(
   sessions: readonly Session[],
   market: readonly Factor[],
   sector: readonly Factor[],
+  /** What a dividend takes from the open of a row, after a close in e4; in currency units. */
+  dividendAt: (row: number, closeE4: number) => number,
 ): DailyColumns {
   const n = sessions.length
   const luck = chance(seedOf(seed, 'daily', listed.symbol))
@@ -60,8 +63,8 @@ export function dailyColumns(
     const common = market[i]
     const group = listed.kind === 'Index' ? { overnight: 0, day: 0 } : sector[i]
     const pull = listed.kind === 'Index' ? 0 : -0.0025 * Math.log(close / listed.firstPrice / 1.4)
-    const open =
-      close * Math.exp(beta * common.overnight + group.overnight + 0.45 * own * luck.normal() + jump)
+    const night = beta * common.overnight + group.overnight + 0.45 * own * luck.normal() + jump
+    const open = close * Math.exp(night) - dividendAt(i, Math.round(close * 10_000))
     const move = beta * common.day + group.day + 0.85 * own * luck.normal() + pull
     const range = Math.sqrt((beta * 0.008 * common.liveliness) ** 2 + own ** 2)
     const reach = () => Math.sqrt(move * move - 2 * range * range * Math.log(1 - 0.9999 * luck.uniform()))

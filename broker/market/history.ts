@@ -6,7 +6,8 @@ import { type DayBar, type MinuteColumns } from './intraday'
 import { type Listed } from './listing'
 import { type Market } from './market'
 import { type BarsAsk, type Series } from './asks'
-import { optionVolume } from './reports'
+import { Chains } from './chains'
+import { optionVolumeOn } from './reports'
 
 const MINUTE = 60_000
 const DAY: Timeframe = { count: 1, unit: 'day' }
@@ -38,6 +39,53 @@ export class History {
       bars.end = this.growing(n, bars.end)
     }
     return bars
+  }
+
+  /** Daily bars of a contract, of the last sessions in which it was listed; in steps of one session each. */
+  private *contractDays(
+    listed: Listed,
+    now: number,
+    { soFar, until, count }: { soFar: boolean; until: number; count: number },
+  ): Generator<void, Bars> {
+    const all = this.market.chains.sessionsOf(listed, now)
+    const asked = all.filter(({ open, close }) => open < until && (soFar || close <= now))
+    const sessions = asked.slice(-count)
+    const bars = emptyBars(sessions.length, DAY, this.market.venue.zone)
+    for (const [row, session] of sessions.entries()) {
+      const growing = session.close > now
+      bars.time[row] = session.open
+      bars.end[row] = growing ? Infinity : session.close
+      setRow(bars, row, growing ? this.daySoFar(listed, session, now) : this.wholeDay(listed, session))
+      yield
+    }
+    return bars
+  }
+
+  /** Days of contracts that are over, as they are asked for again and again. */
+  private readonly days = new Map<string, DayBar>()
+
+  private wholeDay(listed: Listed, session: Session): DayBar {
+    const key = `${listed.symbol} ${session.date}`
+    let day = this.days.get(key)
+    if (!day) {
+      if (this.days.size > 50_000) this.days.clear()
+      this.days.set(key, (day = this.daySoFar(listed, session, session.close - 1000)))
+    }
+    return day
+  }
+
+  /** Option contracts of a security that traded on each of its days, of the growing one so far. */
+  private optionVolume(listed: Listed, now: number, n: number): Float64Array {
+    const out = new Float64Array(n)
+    if (!Chains.has(listed)) return out
+    const begun = this.market.sessionsBegunBy(now)
+    const { volume } = this.market.dailyOf(listed)
+    for (let i = 0; i < n; i++)
+      out[i] =
+        begun[i].close > now
+          ? this.market.optionVolumeBy(listed, begun[i], now)
+          : optionVolumeOn(this.market.seed, listed, begun[i].date, volume[i])
+    return out
   }
 
   private calendar(begun: readonly Session[], n: number): { time: Float64Array; end: Float64Array } {
@@ -134,14 +182,15 @@ export class History {
     const until = Math.min(ask.to ?? Infinity, now + 1)
     const from = ask.from ?? -Infinity
     if (!isIntraday(every)) {
-      const daily = adjust(this.daily(listed, now, ask.soFar))
-      if (ask.extras?.includes('optionvolume') && listed.kind !== 'Index')
-        daily.optionvolume = optionVolume(
-          this.market.seed,
-          listed,
-          this.market.dailyOf(listed),
-          daily.time.length,
-        )
+      const daily = listed.option
+        ? yield* this.contractDays(listed, now, {
+            ...{ soFar: ask.soFar, until },
+            // One more than is asked for tells whether there are more; longer bars are made of all days.
+            count: every.count === 1 && every.unit === 'day' ? ask.limit + 1 : Infinity,
+          })
+        : adjust(this.daily(listed, now, ask.soFar))
+      if (ask.extras?.includes('optionvolume') && !listed.option && listed.kind !== 'Index')
+        daily.optionvolume = this.optionVolume(listed, now, daily.time.length)
       const made = every.count === 1 && every.unit === 'day' ? daily : resample(daily, every).bars
       const growing = made.end[made.end.length - 1] === Infinity
       return clip(
@@ -153,7 +202,9 @@ export class History {
     }
     const parts: Bars[] = []
     let rows = 0
-    const sessions = this.market.sessionsBegunBy(until - 1)
+    const sessions = listed.option
+      ? this.market.chains.sessionsOf(listed, until - 1)
+      : this.market.sessionsBegunBy(until - 1)
     for (let i = sessions.length - 1; i >= 0 && rows < ask.limit && sessions[i].close > from; i--) {
       const minutes = adjust(this.minutes(listed, sessions[i], now, ask.soFar))
       if (ask.extras?.includes('uptrades') || ask.extras?.includes('downtrades'))

@@ -104,23 +104,48 @@ function ensureBeyond(
 
 /** Shares dealt out over minutes, more at both ends of the session, at least one a minute, exact in sum. */
 function dealt(luck: Chance, volume: number, minutes: number): Int32Array {
+  return dealtBy(sessionWeights(luck, minutes), volume - minutes).map((shares) => shares + 1)
+}
+
+/** How much of a session's volume each minute has, livelier at both ends (common practice); of no fixed sum. */
+export function sessionWeights(luck: Chance, minutes: number): Float64Array {
   const weights = new Float64Array(minutes)
-  let whole = 0
   for (let k = 0; k < minutes; k++) {
     const middle = (2 * k) / (minutes - 1) - 1
-    whole += weights[k] = (0.55 + 1.5 * middle ** 4) * Math.exp(0.5 * luck.normal())
+    weights[k] = (0.55 + 1.5 * middle ** 4) * Math.exp(0.5 * luck.normal())
   }
-  const out = new Int32Array(minutes)
-  const free = volume - minutes
-  let sum = 0
-  let given = 0
-  for (let k = 0; k < minutes; k++) {
+  return weights
+}
+
+/** A whole number dealt out by weights, exact in sum. */
+export function dealtBy(weights: Float64Array, whole: number): Int32Array {
+  const n = weights.length
+  let total = 0
+  for (let k = 0; k < n; k++) total += weights[k]
+  const out = new Int32Array(n)
+  let [sum, given] = [0, 0]
+  for (let k = 0; k < n; k++) {
     sum += weights[k]
-    const upTo = k === minutes - 1 ? free : Math.round((free * sum) / whole)
-    out[k] = 1 + upTo - given
+    const upTo = k === n - 1 ? whole : Math.round((whole * sum) / total)
+    out[k] = upTo - given
     given = upTo
   }
   return out
+}
+
+/** Shares traded in each of the 60 seconds of a minute: unevenly, so that none tells of those that follow. */
+export function secondVolumes(words: (string | number)[], volume: number): Int32Array {
+  const luck = chance(seedOf(...words, 'second volumes'))
+  const weights = new Float64Array(60)
+  for (let s = 0; s < 60; s++) weights[s] = (-Math.log(1 - 0.9999 * luck.uniform())) ** 1.5
+  return dealtBy(weights, volume)
+}
+
+/** What is traded of a security in each second of a minute; prices in ten-thousandths. */
+export interface Seconds {
+  prices: Int32Array
+  /** Made when they are asked for first. */
+  volumes(): Int32Array
 }
 
 /** Last price at each of the 60 seconds of a minute: first its open, last its close, touching high and low. */

@@ -1,12 +1,22 @@
 import { incrementAt } from '@/core/market/increment'
 import { toE4 } from '@/core/market/money'
 import { localDate, type Session, sessionAtOrAfter, sessionsBetween, type Venue } from '@/core/market/venue'
-import { inOwnShares, laterSplitOf, type LaterSplit, onStep } from './actions'
+import { dividendOn, inOwnShares } from './actions'
 import { type DailyColumns, dailyColumns } from './daily'
 import { type Factor, marketFactor, sectorFactor } from './factors'
-import { type DayBar, type MinuteColumns, minuteColumns, secondPrices } from './intraday'
+import {
+  type DayBar,
+  type MinuteColumns,
+  minuteColumns,
+  secondPrices,
+  type Seconds,
+  secondVolumes,
+} from './intraday'
 import { isOption } from '@/core/options/osi'
 import { Chains } from './chains'
+import { ContractPrices } from './contractPrices'
+import { ShareCounts } from './shareCounts'
+import { optionVolumeOn } from './reports'
 import { type Quote } from './quote'
 import { type Listed } from './listing'
 import { chance, seedOf } from '@/core/market/chance'
@@ -23,6 +33,9 @@ export interface Traded {
 const MINUTE = 60_000
 /** A message that stands for more sessions than these tells of the last ones. */
 const SPAN_SESSIONS = 3
+const DAY = 86_400_000
+/** How far the calendar reaches beyond the present, in days: contracts and reports are announced that lie ahead. */
+const AHEAD = 250
 /** How long before the open prices are indicated. */
 const INDICATED_FOR = 120 * MINUTE
 
@@ -37,13 +50,15 @@ export class Market {
   /** In the shares of the market's start, and in those of each day. */
   private readonly process = new Map<string, DailyColumns>()
   private readonly daily = new Map<string, DailyColumns>()
-  private readonly splits = new Map<string, LaterSplit | undefined>()
   private factors: Factor[] = []
   private readonly sectors = new Map<string, Factor[]>()
   private readonly bySymbol: Map<string, Listed>
   readonly chains: Chains
+  readonly shares: ShareCounts
+  private readonly contracts: ContractPrices
   private readonly minutesKept = new Map<string, MinuteColumns>()
-  private readonly secondsKept = new Map<string, { at: number; prices: Int32Array }>()
+  private readonly secondsKept = new Map<string, Seconds & { at: number }>()
+  private begun: readonly Session[] = []
 
   constructor(
     readonly venue: Venue,
@@ -54,6 +69,16 @@ export class Market {
   ) {
     this.bySymbol = new Map(listing.map((listed) => [listed.symbol, listed]))
     this.chains = new Chains(this)
+    this.shares = new ShareCounts(this, Chains.has)
+    this.contracts = new ContractPrices({
+      ...{ seed, chains: this.chains, find: this.find },
+      quoteAt: (listed, moment) => this.quoteAt(listed, moment),
+      sessionAt: (moment) => this.sessionAt(moment),
+      sessionsBegunBy: (moment) => this.sessionsBegunBy(moment),
+      contracts: (underlying, session) => this.chains.drawsOf(underlying, session),
+      volume: (underlying, { date }) =>
+        optionVolumeOn(seed, underlying, date, this.dailyOf(underlying).volume[this.rowByDate.get(date)!]),
+    })
     this.sessions = sessionsBetween(venue, firstDate, lastDate)
     this.extendTo(this.sessions.length)
   }
@@ -78,15 +103,16 @@ export class Market {
   /** Local dates of all sessions, oldest first. */
   dates = (): string[] => this.sessions.map((session) => session.date)
 
-  /** Grows the calendar so that it reaches a year beyond a moment; what was there stays the same. */
+  /** Grows the calendar so that it reaches beyond a moment as far as anything is announced; what was there stays the same. */
   reach(moment: number): void {
     const last = this.sessions[this.sessions.length - 1]
-    if (last.open > moment + 40 * 86_400_000) return
-    const until = new Date(moment + 400 * 86_400_000).toISOString().slice(0, 10)
+    if (last.open > moment + AHEAD * DAY) return
+    const until = new Date(moment + 2 * AHEAD * DAY).toISOString().slice(0, 10)
     this.sessions = sessionsBetween(this.venue, this.firstDate, until)
     this.process.clear()
     this.daily.clear()
-    this.splits.clear()
+    this.shares.clear()
+    this.begun = []
     this.extendTo(this.sessions.length)
   }
 
@@ -96,48 +122,37 @@ export class Market {
     this.sessions.forEach((session, row) => this.rowByDate.set(session.date, row))
   }
 
-  /** All sessions that began before a moment, oldest first. */
+  /** How many sessions have begun by a moment. */
+  countBegun(moment: number): number {
+    let [low, high] = [0, this.sessions.length]
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if (this.sessions[middle].open <= moment) low = middle + 1
+      else high = middle
+    }
+    return low
+  }
+
+  /** All sessions that began by a moment, oldest first. */
   sessionsBegunBy(moment: number): readonly Session[] {
-    let n = this.sessions.length
-    while (n > 0 && this.sessions[n - 1].open > moment) n--
-    return this.sessions.slice(0, n)
+    const n = this.countBegun(moment)
+    if (this.begun.length !== n) this.begun = this.sessions.slice(0, n)
+    return this.begun
   }
 
   /** The session under way at a moment, or undefined. */
   sessionAt(moment: number): Session | undefined {
-    const row = this.rowByDate.get(localDate(this.venue, moment))
-    const session = row === undefined ? undefined : this.sessions[row]
-    return session && moment >= session.open && moment < session.close ? session : undefined
+    const session = this.sessions[this.countBegun(moment) - 1]
+    return session && moment < session.close ? session : undefined
   }
 
-  /** The split that lies ahead of a security at the market's start. */
-  splitOf(listed: Listed): LaterSplit | undefined {
-    const { symbol } = listed
-    if (!this.splits.has(symbol))
-      this.splits.set(symbol, laterSplitOf(this.seed, listed, Chains.has(listed), this.sessions))
-    return this.splits.get(symbol)
-  }
-
-  /** The split of a security, once it counts: from the close before its first session. */
-  splitBy(listed: Listed, moment: number): LaterSplit | undefined {
-    const split = this.splitOf(listed)
-    return split && this.nextSession(moment).date >= split.exDate ? split : undefined
-  }
-
-  /** A price of a session in the shares of a moment; both in ten-thousandths. */
-  private inSharesOf(moment: number, listed: Listed, date: string, priceE4: number): number {
-    const split = this.splitBy(listed, moment)
-    return split && date < split.exDate ? onStep(listed, priceE4 / split.ratio) : priceE4
-  }
-
-  /** Daily bars in the shares of each day. */
+  /** Daily bars in the shares of each day. Of contracts there are none here: see History. */
   dailyOf(listed: Listed): DailyColumns {
-    const known = this.daily.get(listed.symbol)
-    if (known) return known
-    const split = this.splitOf(listed)
-    const process = this.processOf(listed)
-    const columns = split ? inOwnShares(process, split, listed) : process
-    this.daily.set(listed.symbol, columns)
+    let columns = this.daily.get(listed.symbol)
+    if (!columns) {
+      columns = inOwnShares(this.processOf(listed), this.shares.of(listed), listed)
+      this.daily.set(listed.symbol, columns)
+    }
     return columns
   }
 
@@ -151,7 +166,10 @@ export class Market {
           listed.sector,
           (sector = sectorFactor(this.seed, listed.sector, this.sessions.length)),
         )
-      columns = dailyColumns(this.seed, listed, this.sessions, this.factors, sector)
+      const corporate = this.shares.of(listed)
+      const dividendAt = (row: number, closeE4: number) =>
+        dividendOn(corporate, row, closeE4) * corporate.sharesOn(row)
+      columns = dailyColumns(this.seed, listed, this.sessions, this.factors, sector, dividendAt)
       this.process.set(listed.symbol, columns)
     }
     return columns
@@ -162,37 +180,52 @@ export class Market {
     const key = `${listed.symbol} ${session.date}`
     let minutes = this.minutesKept.get(key)
     if (!minutes) {
-      const row = this.rowByDate.get(session.date)!
-      const { open, high, low, close, volume } = this.dailyOf(listed)
-      const day: DayBar = {
-        open: open[row],
-        high: high[row],
-        low: low[row],
-        close: close[row],
-        volume: volume[row],
-      }
-      minutes = minuteColumns(
-        [this.seed, listed.symbol, session.date],
-        day,
-        (session.close - session.open) / MINUTE,
-        stepOf(listed, day.low),
-      )
+      minutes = listed.option ? this.contracts.minutesOf(listed, session) : this.stockMinutes(listed, session)
       if (this.minutesKept.size > Math.max(6_000, 2 * this.listing.length)) this.minutesKept.clear()
       this.minutesKept.set(key, minutes)
     }
     return minutes
   }
 
-  /** Last prices of the 60 seconds of the minute in which the moment lies. */
-  private secondsOf(listed: Listed, session: Session, moment: number): Int32Array {
-    const at = Math.floor((moment - session.open) / MINUTE)
-    const kept = this.secondsKept.get(listed.symbol)
+  private stockMinutes(listed: Listed, session: Session): MinuteColumns {
+    const row = this.rowByDate.get(session.date)!
+    const { open, high, low, close, volume } = this.dailyOf(listed)
+    const day: DayBar = {
+      open: open[row],
+      high: high[row],
+      low: low[row],
+      close: close[row],
+      volume: volume[row],
+    }
+    return minuteColumns(
+      [this.seed, listed.symbol, session.date],
+      day,
+      (session.close - session.open) / MINUTE,
+      stepOf(listed, day.low),
+    )
+  }
+
+  /** The 60 seconds of a minute of a session. */
+  private secondsIn(listed: Listed, session: Session, at: number): Seconds {
     const start = session.open + at * MINUTE
-    if (kept && kept.at === start) return kept.prices
+    const kept = this.secondsKept.get(listed.symbol)
+    if (kept && kept.at === start) return kept
+    const seconds = listed.option
+      ? this.contracts.secondsOf(listed, session, at)
+      : this.stockSeconds(listed, session, at)
+    if (this.secondsKept.size > Math.max(20_000, 2 * this.listing.length)) this.secondsKept.clear()
+    this.secondsKept.set(listed.symbol, { at: start, ...seconds })
+    return seconds
+  }
+
+  private stockSeconds(listed: Listed, session: Session, at: number): Seconds {
     const bar = minuteBar(this.minutesOf(listed, session), at)
-    const prices = secondPrices([this.seed, listed.symbol, session.date, at], bar, stepOf(listed, bar.low))
-    this.secondsKept.set(listed.symbol, { at: start, prices })
-    return prices
+    const words = [this.seed, listed.symbol, session.date, at]
+    let volumes: Int32Array | undefined
+    return {
+      prices: secondPrices(words, bar, stepOf(listed, bar.low)),
+      volumes: () => (volumes ??= secondVolumes(words, bar.volume)),
+    }
   }
 
   /** How often the price rose and fell from second to second in a minute of a session: its trades, counted. */
@@ -206,15 +239,16 @@ export class Market {
   minuteSoFar(listed: Listed, session: Session, moment: number): { at: number; bar: DayBar } {
     const at = Math.floor((moment - session.open) / MINUTE)
     const start = session.open + at * MINUTE
-    const seconds = this.secondsOf(listed, session, moment)
+    const { prices, volumes } = this.secondsIn(listed, session, at)
+    const traded = volumes()
     const done = Math.min(60, Math.floor((moment - start) / 1000) + 1)
-    let [high, low] = [seconds[0], seconds[0]]
-    for (let s = 1; s < done; s++) {
-      if (seconds[s] > high) high = seconds[s]
-      if (seconds[s] < low) low = seconds[s]
+    let [high, low, volume] = [prices[0], prices[0], 0]
+    for (let s = 0; s < done; s++) {
+      if (prices[s] > high) high = prices[s]
+      if (prices[s] < low) low = prices[s]
+      volume += traded[s]
     }
-    const volume = Math.floor((this.minutesOf(listed, session).volume[at] * done) / 60)
-    return { at: start, bar: { open: seconds[0], high, low, close: seconds[done - 1], volume } }
+    return { at: start, bar: { open: prices[0], high, low, close: prices[done - 1], volume } }
   }
 
   /**
@@ -223,7 +257,7 @@ export class Market {
    */
   tradedBetween(listed: Listed, after: number, upTo: number): Traded | undefined {
     const out: Traded = { high: -Infinity, low: Infinity, volume: 0, up: 0, down: 0 }
-    const since = this.splitBy(listed, upTo)?.exDate ?? ''
+    const since = this.shares.splitsBy(listed, upTo).at(-1)?.exDate ?? ''
     for (const session of this.sessionsBegunBy(upTo).slice(-SPAN_SESSIONS)) {
       if (session.date < since) continue
       const from = Math.max(session.open, Math.floor(after / 1000) * 1000 + 1000)
@@ -253,10 +287,10 @@ export class Market {
     from: number,
     to: number,
   ): void {
-    const minutes = this.minutesOf(listed, session)
-    const bar = minuteBar(minutes, at)
-    const prices = secondPrices([this.seed, listed.symbol, session.date, at], bar, stepOf(listed, bar.low))
-    let before = from > 0 ? prices[from - 1] : at > 0 ? minutes.close[at - 1] : prices[0]
+    const { prices, volumes } = this.secondsIn(listed, session, at)
+    const traded = volumes()
+    const earlier = () => (at > 0 ? this.minutesOf(listed, session).close[at - 1] : prices[0])
+    let before = from > 0 ? prices[from - 1] : earlier()
     for (let s = from; s <= to; s++) {
       const price = prices[s]
       if (price > out.high) out.high = price
@@ -264,27 +298,30 @@ export class Market {
       if (price > before) out.up++
       else if (price < before) out.down++
       before = price
+      out.volume += traded[s]
     }
-    const dealt = (seconds: number) => Math.floor((bar.volume * seconds) / 60)
-    out.volume += dealt(to + 1) - dealt(from)
   }
 
-  /** Shares that trade from one second to another of the same session, at the pace of the minute of the later one; all there are where sessions lie between. */
+  /**
+   * Shares that trade after a second, up to another of the same session; all there are where sessions lie between. Of a contract
+   * those of its underlying, by which whoever quotes it covers himself.
+   */
   tradedIn(listed: Listed, from: number, to: number): number {
     if (from === to) return 0
     const session = this.sessionAt(to)
     if (!session || from < session.open) return Infinity
-    const underlying = listed.option ? this.find(listed.option.underlyingSymbol)! : listed
-    const { volume } = this.minutesOf(underlying, session)
-    return (volume[Math.floor((to - session.open) / MINUTE)] * (to - from)) / MINUTE
+    const of = listed.option ? this.find(listed.option.underlyingSymbol)! : listed
+    return this.tradedBetween(of, from, to)?.volume ?? 0
+  }
+
+  /** Option contracts of an underlying that have traded in a session by a moment, of all its contracts together. */
+  optionVolumeBy(listed: Listed, session: Session, moment: number): number {
+    return this.contracts.volumeBy(listed, session, moment)
   }
 
   /** Quote at a second; outside a session that of the last second before it. */
   quoteAt(listed: Listed, moment: number): Quote {
-    if (listed.option) {
-      const underlying = this.find(listed.option.underlyingSymbol)!
-      return this.chains.quoteAt(listed, this.quoteAt(underlying, moment))
-    }
+    if (listed.option) return this.contracts.quoteAt(listed, moment)
     let second = Math.floor(moment / 1000) * 1000
     let session = this.sessionAt(second)
     const indicated = session ? undefined : this.indicatedAt(listed, second)
@@ -294,10 +331,18 @@ export class Market {
       session = begun[begun.length - 1]
       second = session.close - 1000
     }
-    const seconds = this.secondsOf(listed, session, second)
-    const traded = seconds[Math.floor(((second - session.open) % MINUTE) / 1000)]
-    const last = this.inSharesOf(moment, listed, session.date, traded)
+    const traded = this.tradedAt(listed, session, (second - session.open) / 1000)
+    const last = this.shares.inSharesOf(moment, listed, session.date, traded)
     return this.bookAt(listed, second, last, 1)
+  }
+
+  /** Last price of a stock in a second since the open of a session. */
+  private tradedAt(listed: Listed, session: Session, second: number): number {
+    const [at, s] = [Math.floor(second / 60), second % 60]
+    // A minute begins and ends with the prices of its bar: its seconds need not be made for these.
+    if (s === 0) return this.minutesOf(listed, session).open[at]
+    if (s === 59) return this.minutesOf(listed, session).close[at]
+    return this.secondsIn(listed, session, at).prices[s]
   }
 
   /** Bid, ask and sizes about a last price; `width` times the usual spread. */
@@ -334,7 +379,7 @@ export class Market {
     const left = (session.open - second) / INDICATED_FOR
     if (left <= 0 || left > 1) return undefined
     const { open, close } = this.dailyOf(listed)
-    const before = this.inSharesOf(second, listed, this.sessions[row - 1].date, close[row - 1])
+    const before = this.shares.inSharesOf(second, listed, this.sessions[row - 1].date, close[row - 1])
     const luck = chance(seedOf(this.seed, listed.symbol, Math.floor(second / 20_000), 'indicated'))
     const way = Math.min(1, Math.max(0, (1 - left) * 0.9 + 0.25 * luck.normal() * left))
     const step = stepOf(listed, before)

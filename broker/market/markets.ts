@@ -4,7 +4,7 @@ import { type Report } from '@/core/market/figures'
 import { chance, seedOf } from '@/core/market/chance'
 import { type Timeframe } from '@/core/market/timeframe'
 import { SKERRY, BRACKWATER, type Session, sessionsBetween } from '@/core/market/venue'
-import { actionsOf, asTraded, isLater, laterFactor } from './actions'
+import { splitFactor } from './actions'
 import { atOnce } from '../gently'
 import { type BarsAsk, type Series } from './asks'
 import { History } from './history'
@@ -19,7 +19,6 @@ export class Markets {
   readonly all: readonly Market[]
   readonly listing: readonly Listed[]
   private readonly histories = new Map<string, History>()
-  private readonly actions = new Map<string, Action[]>()
   private readonly reports = new Map<string, Report[]>()
 
   /** `securities` is how many are listed in all; those that are named where it is less. */
@@ -75,23 +74,7 @@ export class Markets {
   quoteAt = (listed: Listed, moment: number): Quote => this.of(listed).quoteAt(listed, moment)
 
   /** Dividends with an ex-date up to a moment, and splits from the close before theirs. */
-  actionsOf(listed: Listed, now: number): Action[] {
-    const market = this.of(listed)
-    const begun = market.sessionsBegunBy(now)
-    const last = begun.at(-1)?.date ?? ''
-    const split = market.splitBy(listed, now)?.exDate ?? ''
-    let all = this.actions.get(listed.symbol)
-    if (!all || !this.known(listed, begun.length)) {
-      const dates = market.dates()
-      all = actionsOf(this.seed, listed, dates, market.dailyOf(listed), market.splitOf(listed))
-      this.actions.set(listed.symbol, all)
-      this.counted.set(listed.symbol, dates.length)
-    }
-    return all.filter(({ kind, exDate }) => exDate <= last || (kind === 'Split' && exDate <= split))
-  }
-
-  private readonly counted = new Map<string, number>()
-  private known = (listed: Listed, sessions: number) => (this.counted.get(listed.symbol) ?? 0) >= sessions
+  actionsOf = (listed: Listed, now: number): Action[] => this.of(listed).shares.actionsBy(listed, now)
 
   /** Units of one currency for a unit of another, of the home market's session before a date. */
   rateBefore(from: string, to: string, date: string): number {
@@ -119,8 +102,8 @@ export class Markets {
       this.reports.set(listed.symbol, all)
     }
     const known = all.filter((report) => report.known <= now)
-    const split = this.of(listed).splitBy(listed, now)
-    return split ? known.map((report) => inNewShares(report, split.ratio)) : known
+    const shares = this.of(listed).shares.sharesAt(listed, now)
+    return shares === 1 ? known : known.map((report) => inSharesOf(report, shares))
   }
 
   /** Works out ahead what the first question of each venue would have to wait for, in steps. */
@@ -144,24 +127,19 @@ export class Markets {
   *barsSteps(listed: Listed, every: Timeframe, now: number, ask: BarsAsk): Generator<void, Series> {
     const how = ask.prices ?? 'over-splits'
     const history = this.histories.get(listed.venue)!
-    const split = this.of(listed).splitBy(listed, now)
-    const later = split ? [laterFactor(split)] : []
-    if (how === 'over-splits')
-      return yield* history.bars(listed, every, now, ask, (bars) => adjustedBy(bars, later))
-    const actions = this.actionsOf(listed, now)
-    if (how === 'as-traded')
-      return yield* history.bars(listed, every, now, ask, (bars) => asTraded(bars, actions))
-    // From all days, since minutes of one session do not hold the closes that the factors are made of.
-    const early = actions.filter((action) => action.kind !== 'Split' || !isLater(action))
-    const factors = [...later, ...factorsOf(asTraded(history.daily(listed, now, true), actions), early, how)]
-    return yield* history.bars(listed, every, now, ask, (bars) =>
-      adjustedBy(asTraded(bars, actions), factors),
-    )
+    const factors = this.of(listed).shares.splitsBy(listed, now).map(splitFactor)
+    if (how === 'as-traded') return yield* history.bars(listed, every, now, ask)
+    if (how === 'over-splits-and-dividends' && !listed.option) {
+      // From all days, since minutes of one session do not hold the closes that the factors are made of.
+      const dividends = this.actionsOf(listed, now).filter(({ kind }) => kind === 'Dividend')
+      factors.push(...factorsOf(history.daily(listed, now, true), dividends, how))
+    }
+    return yield* history.bars(listed, every, now, ask, (bars) => adjustedBy(bars, factors))
   }
 }
 
-/** What a company has reported, said of the shares after a split. */
-function inNewShares(report: Report, ratio: number): Report {
+/** What a company has reported, said of so many shares for one of the market's start. */
+function inSharesOf(report: Report, ratio: number): Report {
   const { sharesOutstanding: shares, float, eps } = report
   return {
     ...report,

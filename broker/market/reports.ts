@@ -4,13 +4,20 @@ import { type DailyColumns } from './daily'
 import { type Listed } from './listing'
 import { chance, seedOf } from '@/core/market/chance'
 
-/** Sessions between two reports of earnings, and how long before one its date is confirmed. */
+/** Sessions between two reports of earnings. */
 const QUARTER = 63
-const CONFIRMED_BEFORE = 10
+/** How many sessions before a report its date is confirmed: usually, and by those that are late. */
+const CONFIRMED_BEFORE = { usually: 10, late: 3 }
+/** Shares of the reports whose date moves from the one that was estimated, and that are confirmed late. */
+const MOVED = 0.3
+const LATE = 0.15
+/** A date moves by at most so many sessions. */
+const MOVES_BY = 4
 
 /**
- * What a company has reported, oldest first: shares and float, earnings of four quarters, and when the next
- * report comes: estimated at first, confirmed ten sessions before. Made up from the price of the first day.
+ * What a company has reported, oldest first: shares and float, earnings of four quarters, and when the next report comes.
+ * Its date is an estimate at first, off by some sessions for some, and confirmed ten sessions before, or three. All of it
+ * is made from what was known at the time.
  */
 export function reportsOf(
   seed: string,
@@ -30,6 +37,9 @@ export function reportsOf(
   const sum = (from: number) => quarters.slice(from, from + 4).reduce((a, b) => a + b, 0)
   const out: Report[] = []
   const report = (known: number, next: number) => {
+    const moved = luck.uniform() < MOVED
+    const away = (luck.uniform() < 0.5 ? 1 : -1) * (1 + luck.below(MOVES_BY))
+    const estimate = Math.max(0, moved ? next + away : next)
     shares = Math.round((shares * (1 + 0.004 * luck.normal())) / 1000) * 1000
     const [now, before] = [sum(quarters.length - 4), sum(quarters.length - 8)]
     const told: Report = {
@@ -41,34 +51,34 @@ export function reportsOf(
       beforeOpen,
     }
     if (before > 0) told.epsGrowth = Math.round(1000 * (now / before - 1)) / 10
-    if (sessions[next]) told.nextEarnings = sessions[next].date
+    if (sessions[estimate]) told.nextEarnings = sessions[estimate].date
     out.push(told)
   }
   report(sessions[0].open, offset)
   for (let i = offset; i < sessions.length; i += QUARTER) {
-    if (i >= CONFIRMED_BEFORE)
+    const before = luck.uniform() < LATE ? CONFIRMED_BEFORE.late : CONFIRMED_BEFORE.usually
+    if (i >= before)
       out.push({
-        known: sessions[i - CONFIRMED_BEFORE].close,
+        known: sessions[i - before].close,
         nextEarnings: sessions[i].date,
         confirmed: true,
         beforeOpen,
       })
-    // What the year brought to the price, the earnings follow in part.
-    const trend = Math.log(daily.close[i] / daily.close[Math.max(0, i - 4 * QUARTER)])
+    // What the year brought to the price, the earnings follow in part. Before the open the day's close is not known.
+    const last = beforeOpen ? Math.max(0, i - 1) : i
+    const trend = Math.log(daily.close[last] / daily.close[Math.max(0, i - 4 * QUARTER)])
     quarters.push(quarters[quarters.length - 4] * Math.exp(0.35 * trend + 0.1 * luck.normal() + 0.02))
     report(beforeOpen ? sessions[i].open : sessions[i].close, i + QUARTER)
   }
   return out
 }
 
-/** Option contracts traded on each session: a share of the volume of its own, with days on which it swells. */
-export function optionVolume(seed: string, listed: Listed, daily: DailyColumns, n: number): Float64Array {
-  const luck = chance(seedOf(seed, 'option volume', listed.symbol))
-  const share = listed.kind === 'Stock' ? Math.exp(-7.5 + 2 * luck.uniform()) : 0.0004
-  const out = new Float64Array(n)
-  for (let i = 0; i < n; i++) {
-    const swell = luck.uniform() < 0.02 ? 2 + 4 * luck.uniform() : 1
-    out[i] = Math.round(daily.volume[i] * share * swell * Math.exp(0.35 * luck.normal()))
-  }
-  return out
+/** Option contracts of an underlying that trade on a session in all: a share of its volume, with days on which it swells. */
+export function optionVolumeOn(seed: string, listed: Listed, date: string, volume: number): number {
+  const { symbol, kind } = listed
+  const luck = chance(seedOf(seed, 'option volume', symbol))
+  const share = kind === 'Stock' ? Math.exp(-7.5 + 2 * luck.uniform()) : 0.0004
+  const today = chance(seedOf(seed, 'option volume', symbol, date))
+  const swell = today.uniform() < 0.02 ? 2 + 4 * today.uniform() : 1
+  return Math.round(volume * share * swell * Math.exp(0.35 * today.normal()))
 }
