@@ -1,4 +1,5 @@
 import { DateTime } from 'luxon'
+import { allWorking } from '@/core/book/working'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
 import { type Order, type SentOrder } from '@/core/orders/model'
@@ -13,8 +14,9 @@ import { type Key } from './keys/keys'
 import { KeyRing } from './keys/keyRing'
 import { type Market } from './market/market'
 import { Markets } from './market/markets'
+import { NotServed, Service } from './service'
 import { Settings } from './settings'
-import { FIRST_ACCOUNT, type Options } from './worldOptions'
+import { FIRST_ACCOUNT, type Options, type Owner } from './worldOptions'
 import { type Kept, WorldState } from './worldState'
 
 /** How often a world that shares another's clock writes down how far it has come, in real milliseconds. */
@@ -35,6 +37,8 @@ export class World {
   /** Nothing could be written when it was last tried: market time stands still. */
   private stuck = false
   private restoring: Promise<void> | undefined
+  /** Whether it can be asked. */
+  readonly service = new Service()
   private readonly listeners = new Set<() => void>()
   private readonly state: WorldState
   private readonly ownHolds: Holds
@@ -106,6 +110,26 @@ export class World {
     return this.over ?? this
   }
 
+  /** Whom a rehearsal belongs to. */
+  get owner(): Owner | undefined {
+    return this.state.owner
+  }
+
+  /** The world that shares this one's clock: live of paper. */
+  neighbour: World | undefined
+
+  /** What an account of it has in the market: a few words; undefined where nothing. */
+  get atStake(): string | undefined {
+    for (const { name, book } of this.accounts.values()) {
+      if (Object.values(book.holdings).some(({ quantity }) => quantity !== 0)) return `${name} has positions`
+      if (!allWorking(book.working).next().done) return `${name} has working orders`
+    }
+    return undefined
+  }
+
+  /** True once it was closed for good. */
+  isClosed = false
+
   get isRehearsal(): boolean {
     return this.over !== undefined
   }
@@ -130,18 +154,25 @@ export class World {
     const opened = await WorldJournal.open<Entry, Kept>(dataDir, { seed, salvage }, reading)
     for (const what of opened.said) say(what)
     world.journal = opened.journal
-    if (opened.isNew) {
-      const account = FIRST_ACCOUNT[environment]
-      const at = beside ? beside.clock.now() : begins.toMillis()
-      const fresh: Entry[] = [
-        { is: 'account', account, cash: startingCash, rules: USUAL_RULES },
-        { is: 'clock', clock: { at, rate: 1, running: over === undefined } },
-      ]
-      const places = await opened.journal.append(fresh)
-      fresh.forEach((entry, i) => reading.take(entry, places[i]))
+    try {
+      if (opened.isNew) {
+        const account = FIRST_ACCOUNT[environment]
+        const at = beside ? beside.clock.now() : begins.toMillis()
+        const fresh: Entry[] = [
+          { is: 'account', account, cash: startingCash, rules: USUAL_RULES },
+          { is: 'clock', clock: { at, rate: 1, running: over === undefined } },
+          ...(options.keys ?? []).map((key): Entry => ({ is: 'key', key })),
+          ...(options.owner ? [{ is: 'owner' as const, owner: options.owner }] : []),
+        ]
+        const places = await opened.journal.append(fresh)
+        fresh.forEach((entry, i) => reading.take(entry, places[i]))
+      }
+      reading.end()
+      world.startClock()
+    } catch (error) {
+      await opened.journal.close()
+      throw error
     }
-    reading.end()
-    world.startClock()
     return world
   }
 
@@ -165,8 +196,8 @@ export class World {
     }
   }
 
-  /** Lets the clock go on from what is kept of it. */
-  private startClock(): void {
+  /** Lets the clock go on from what is kept of it; `anew` where it may have been put back. */
+  private startClock(anew = false): void {
     const { clock, lastReport } = this.state
     if (!clock) throw new Error('The journal holds no clock; start with an empty data folder (HERON_DATA)')
     // The market never goes back before something that happened in it, nor before a moment that was told.
@@ -176,7 +207,7 @@ export class World {
     if (this.beside) {
       this.clock = this.beside.clock
       if (at > this.clock.now()) this.clock.moveTo(at)
-    } else if (this.clock === undefined) {
+    } else if (anew || this.clock === undefined) {
       // A rehearsal never passes the present; who holds the clock is told no more than what he can answer for.
       const limit = () =>
         Math.min(this.over?.clock.now() ?? Infinity, this.ownHolds.any ? this.processed : Infinity)
@@ -186,11 +217,11 @@ export class World {
   }
 
   /** Builds everything anew from what is on the disk. */
-  private async reload(): Promise<void> {
+  private async reload(anew = false): Promise<void> {
     const reading = this.reading()
     await this.journal.reread(reading)
     reading.end()
-    this.startClock()
+    this.startClock(anew)
   }
 
   /** The wall clock, which keys and tokens go by; epoch milliseconds. */
@@ -202,16 +233,19 @@ export class World {
 
   /**
    * Does something to the world and resolves when it is on the disk. Where the disk refuses, everything not
-   * written is undone by reading the journal again, and the JournalError is thrown.
+   * written is undone by reading the journal again, and the JournalError is thrown. Throws NotServed while the world is
+   * out of service.
    */
-  async act<T>(change: () => T): Promise<T> {
-    await this.restoring
-    if (this.clock.isBehind) await this.extend()
-    this.catchUp()
-    const result = change()
-    await this.commit()
-    return result
-  }
+  act = <T>(change: () => T): Promise<T> =>
+    this.service.begin(async () => {
+      await this.restoring
+      if (this.clock.isBehind) await this.extend()
+      this.service.check()
+      this.catchUp()
+      const result = change()
+      await this.commit()
+      return result
+    })
 
   private async commit(): Promise<void> {
     const entries = this.pending
@@ -227,7 +261,7 @@ export class World {
     entries.forEach((entry, i) => {
       if (entry.is === 'report') this.accounts.get(entry.account!)!.reports.push(entry.report, places[i])
     })
-    for (const listener of [...this.listeners]) listener()
+    this.wake()
     // New orders meet the book only after their acknowledgement is kept. A failing disk is told by the next
     // change; until then they rest as New.
     if ([...this.accounts.values()].some(({ exchange }) => exchange.hasFresh))
@@ -235,6 +269,9 @@ export class World {
         for (const { exchange } of this.accounts.values()) exchange.workFresh(this.clock.now())
       }).catch(() => undefined)
   }
+
+  /** Resolves when it is not being brought back from the disk. */
+  steady = async (): Promise<void> => this.restoring
 
   /** Resolves when all that has happened so far is on the disk, so that readers see nothing that may be undone. */
   async settled(): Promise<void> {
@@ -302,8 +339,15 @@ export class World {
     await this.journal.keep({ length, ...kept }).catch(() => undefined)
   }
 
-  /** Lets the market run on to the present; called several times a second. */
-  async tick(): Promise<void> {
+  /** Lets the market run on to the present; called several times a second. Nothing happens while it is out of service. */
+  tick = (): Promise<void> =>
+    this.service
+      .begin(() => this.runOn())
+      .catch((error: unknown) => {
+        if (!(error instanceof NotServed)) throw error
+      })
+
+  private async runOn(): Promise<void> {
     await this.restoring
     if (this.journal.isLow) await this.journal.refill()
     await this.keep()
@@ -369,21 +413,46 @@ export class World {
   }
 
   /**
-   * Puts a rehearsal back to a moment: what happened after it did not, and a new epoch begins. Throws RangeError
-   * for a world that is no rehearsal, and for a moment that it has not reached.
+   * Puts a rehearsal back to a moment: what happened after it did not, and a new epoch begins. It is out of service
+   * meanwhile, so that nothing of the old epoch is written into the new one. Throws RangeError for a world that is no rehearsal,
+   * and for a moment that it has not reached; NotServed while it is being put back already.
    */
   async putBack(at: number): Promise<void> {
     if (!this.over) throw new RangeError('Only a rehearsal can be put back; paper and live go forward only')
+    this.service.check()
     if (at > this.clock.now()) throw new RangeError('A rehearsal is put back to a moment that has passed')
-    const { rate } = this.clock
-    await this.act(() => {
-      const clock = { at, rate, running: false }
-      this.pending.push({ is: 'epoch', epoch: this.epoch + 1, at }, { is: 'clock', clock })
+    this.restoring = this.goBack(at).finally(() => (this.restoring = undefined))
+    await this.restoring
+    this.wake()
+  }
+
+  private async goBack(at: number): Promise<void> {
+    await this.service.stop({
+      why: `The rehearsal ${this.name} is being put back.`,
+      mend: 'Ask again in a second; see then what stands before you send anything.',
+      retryAfter: 1,
     })
-    this.clock = undefined as never
-    await this.journal.forget()
-    await this.reload()
-    for (const listener of [...this.listeners]) listener()
+    const { rate } = this.clock
+    const clock: Entry = { is: 'clock', clock: { at, rate, running: false } }
+    this.pending.push({ is: 'epoch', epoch: this.epoch + 1, at }, clock)
+    try {
+      await this.journal.append(this.pending.splice(0))
+    } catch (error) {
+      // Nothing was put back: it goes on as it was.
+      this.service.resume()
+      throw error
+    }
+    try {
+      await this.journal.forget()
+      await this.reload(true)
+    } catch (error) {
+      await this.service.stop({
+        why: `The rehearsal ${this.name} could not be read after it was put back: ${(error as Error).message}`,
+        mend: 'Restart the broker, or delete the rehearsal.',
+      })
+      throw error
+    }
+    this.service.resume()
   }
 
   /** Called after each change that reached the disk, and after each tick. Returns how to stop it. */
@@ -392,7 +461,15 @@ export class World {
     return () => this.listeners.delete(listener)
   }
 
-  async close(): Promise<void> {
+  private wake(): void {
+    for (const listener of [...this.listeners]) listener()
+  }
+
+  /** Ends it; `why` is what those who ask meanwhile are told. */
+  async close(why = 'is being closed'): Promise<void> {
+    await this.service.stop({ why: `${this.name} ${why}.`, mend: 'Ask another world.' })
+    this.isClosed = true
+    this.wake()
     this.pending.push({ is: 'clock', clock: { ...this.clock.snapshot(), at: this.processed } })
     await this.commit().catch(() => undefined)
     await this.snap()

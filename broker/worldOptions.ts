@@ -1,4 +1,11 @@
 import { type Environment } from '@/core/orders/access'
+import { type Key, type Rights } from './keys/keys'
+
+/** Whom a rehearsal belongs to: the key that made it, and the accounts that this key spoke for. */
+export interface Owner {
+  keyId: string
+  accounts: Rights['accounts']
+}
 
 /** How a world is opened. */
 export interface Options<World> {
@@ -21,6 +28,10 @@ export interface Options<World> {
   environment?: Environment
   /** The world whose market and clock it shares. */
   beside?: World
+  /** Keys that a new world begins with. */
+  keys?: readonly Key[]
+  /** Whom a new rehearsal belongs to. */
+  owner?: Owner
   /** A rehearsal: over the market of this world, which it never outruns, with a clock of its own. */
   over?: World
 }

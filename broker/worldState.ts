@@ -10,6 +10,7 @@ import { type Entry } from './journal/entries'
 import { type Snapshot } from './journal/snapshot'
 import { type Key, keyOf, type KeptKey } from './keys/keys'
 import { type Markets } from './market/markets'
+import { type Owner } from './worldOptions'
 
 /** What a snapshot keeps of a world, as JSON. */
 export interface Kept {
@@ -18,6 +19,7 @@ export interface Kept {
   keys: KeptKey[]
   used: [string, number][]
   halts: Halt[]
+  owner?: Owner
   accounts: { name: string; cash: number; rules: AccountRules; book: Book }[]
 }
 
@@ -42,6 +44,9 @@ export class WorldState {
   /** How the clock was last written down. */
   clock: ClockState | undefined
 
+  /** Whom a rehearsal belongs to; undefined for other worlds, and for rehearsals of earlier builds. */
+  owner: Owner | undefined
+
   constructor(private readonly around: Surroundings) {}
 
   /** The account that was opened first. */
@@ -57,8 +62,10 @@ export class WorldState {
     this.halts.clear()
     this.epoch = 1
     this.clock = undefined
+    this.owner = undefined
     if (!snapshot) return
-    const { epoch, clock, keys, used, halts, accounts } = snapshot.state
+    const { epoch, clock, keys, used, halts, owner, accounts } = snapshot.state
+    this.owner = owner
     this.epoch = epoch
     this.clock = clock
     for (const key of keys) this.keys.set(key.keyId, keyOf(key))
@@ -77,6 +84,9 @@ export class WorldState {
         return
       case 'key':
         this.keys.set(entry.key.keyId, keyOf(entry.key))
+        return
+      case 'owner':
+        this.owner = entry.owner
         return
       case 'key withdrawn':
         this.keys.delete(entry.keyId)
@@ -161,6 +171,7 @@ export class WorldState {
       state: {
         ...{ epoch: this.epoch, clock, halts: this.halts.list(), used: [...this.lastUse] },
         keys: [...this.keys.values()],
+        ...(this.owner ? { owner: this.owner } : {}),
         accounts: accounts.map(({ name, opened, book }) => ({ name, ...opened, book })),
       },
       lists: accounts.flatMap(({ reports }) => reports.lists()),

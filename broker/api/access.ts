@@ -4,13 +4,14 @@ import { covers, isFrom, type Key } from '../keys/keys'
 import { type Bearer, type Tokens } from '../keys/tokens'
 import { type World } from '../world'
 import { type Worlds } from '../worlds'
+import { type Follower, type OpenStreams } from './openStreams'
 import { type Pace } from './pace'
 import { Problem } from './problems'
 
 /** What is known of a request once the front has let it pass. */
 export type Env = {
   Bindings: { incoming?: { socket: { remoteAddress?: string } } }
-  Variables: { bearer: Bearer; key: Key; world: World }
+  Variables: { bearer: Bearer; key: Key; world: World; streams: OpenStreams }
 }
 
 /** What every group of routes is made with. */
@@ -94,6 +95,12 @@ export function mayAsk(world: World, bearer: Bearer, scope: Scope | undefined, r
       'Ask for a token with the new secret.',
     )
   mayUse(key, remote, keyring.wallNow())
+  if (!owns(world, key))
+    throw new Problem(
+      'not-your-rehearsal',
+      `The rehearsal ${world.name} belongs to another key, and ${key.keyId} does not speak for all of its accounts.`,
+      'Begin one of your own with POST /rehearsals.',
+    )
   if (scope && !bearer.scopes.includes(scope)) {
     throw new Problem(
       'missing-scope',
@@ -102,6 +109,16 @@ export function mayAsk(world: World, bearer: Bearer, scope: Scope | undefined, r
     )
   }
   return key
+}
+
+/**
+ * Whether a key may use a world: a rehearsal is used by the key that made it, and by those that speak for all accounts that
+ * this key spoke for. One of an earlier build belongs to keys that speak for all accounts.
+ */
+export function owns({ isRehearsal, owner }: World, key: Key): boolean {
+  if (!isRehearsal || owner?.keyId === key.keyId || key.accounts === 'all') return true
+  const accounts = owner?.accounts ?? 'all'
+  return accounts !== 'all' && accounts.every((one) => covers(key.accounts, one))
 }
 
 /** Accounts of a world that a key speaks for, the first being the one that is meant where none is named. */
@@ -121,4 +138,16 @@ export function accountFor(world: World, key: Key, name: string | undefined): Ac
       : `The key ${key.keyId} speaks for no account ${name.slice(0, 40)} in ${world.name}.`,
     names ? `It speaks for ${names}.` : 'Use a key that speaks for an account.',
   )
+}
+
+/** Why somebody may follow a stream no more: its world is gone, or its key may not ask. Undefined where he may. */
+export function overFor({ world, bearer, remote }: Follower): string | undefined {
+  if (world.isClosed) return `${world.name} is there no more.`
+  try {
+    mayAsk(world, bearer, undefined, remote)
+    return undefined
+  } catch (error) {
+    if (error instanceof Problem) return error.detail
+    throw error
+  }
 }

@@ -3,7 +3,7 @@ import { etag, RETAINED_304_HEADERS } from 'hono/etag'
 import { HTTPException } from 'hono/http-exception'
 import { JournalError } from '../journal/problem'
 import { API_VERSION, SCOPE_FOR } from '@/core/orders/access'
-import { type Env, type Parts } from './access'
+import { type Env, overFor, type Parts } from './access'
 import { asCsv } from './asCsv'
 import { csvTokenRoutes } from './csvTokenRoutes'
 import { crossOrigin } from './crossOrigin'
@@ -20,7 +20,9 @@ import { tickRoutes } from './tickRoutes'
 import { optionRoutes } from './optionRoutes'
 import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
-import { answerProblem, Problem, PROBLEMS } from './problems'
+import { NotServed } from '../service'
+import { OpenStreams } from './openStreams'
+import { answerProblem, notServed, Problem, PROBLEMS } from './problems'
 import { APART, PUBLIC, type RouteEntry, routeTable } from './routeTable'
 import { standDownRoutes } from './standDownRoutes'
 import { replaceRoute } from './replaceRoute'
@@ -106,7 +108,8 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   const tagged = etag({ retainedHeaders: KEPT })
   for (const path of WITH_ETAG) app.get(path, tagged)
   app.get('*', asCsv)
-  app.use(front(parts, () => (table ??= routeTable(app))))
+  const streams = new OpenStreams(overFor)
+  app.use(front(parts, streams, () => (table ??= routeTable(app))))
   app.onError((error, c) => answerProblem(c, asProblem(error)))
   app.notFound((c) =>
     answerProblem(
@@ -179,6 +182,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
 
 function asProblem(error: Error): Problem {
   if (error instanceof Problem) return error
+  if (error instanceof NotServed) return notServed(error.out)
   if (error instanceof JournalError) return new Problem('journal-unwritable', error.message, error.mend)
   if (error instanceof RangeError)
     return new Problem('malformed-request', error.message, 'Change what was asked for.')

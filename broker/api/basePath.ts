@@ -19,12 +19,18 @@ export const pathUnderWorld = ({ url }: { url: string }): string => {
   return path.replace(BASE, '') || '/'
 }
 
+/** The id of the rehearsal that a URL names, if it names one and nothing in it. */
+export const rehearsalAlone = (url: string): string | undefined =>
+  /^\/rehearsals\/([^/]+)\/?$/.exec(pathOf(url))?.[1]
+
 /** The world that a URL names; undefined where it names none. Throws Problem for a rehearsal that is not there. */
-export function worldIn(worlds: Worlds, url: string): World | undefined {
+export function worldIn(worlds: Worlds, url: string, method: string): World | undefined {
   const named = BASE.exec(pathOf(url))
   if (!named) return undefined
   const [, fixed, id] = named
   if (fixed) return fixed === 'paper' ? worlds.paper : worlds.live
+  // One that could not be opened can be taken away, by whoever may in paper.
+  if (method === 'DELETE' && worlds.isUnread(id) && rehearsalAlone(url)) return worlds.paper
   const found = worlds.rehearsal(id)
   if (found) return found
   throw new Problem(

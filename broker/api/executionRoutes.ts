@@ -137,7 +137,8 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
     let { epoch } = world
     return following(c, world, async (stream) => {
       // A world that was put back begins its account anew: asked for each time.
-      const now = world.accounts.get(name)!
+      const now = world.accounts.get(name)
+      if (!now) return
       if (world.epoch !== epoch) {
         epoch = world.epoch
         sent = Math.min(sent, now.reports.length)

@@ -1,9 +1,10 @@
 import { type Context } from 'hono'
 import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
 import { type World } from '../world'
+import { type Env, remoteOf } from './access'
 
 /** A comment line this often, in real milliseconds, so that both ends notice a broken connection. */
-const HEARTBEAT = 5_000
+export const HEARTBEAT = 5_000
 
 /** What changes within so many real milliseconds of what was sent is sent together: with many readers each writing costs. */
 const TOGETHER = 60
@@ -11,33 +12,48 @@ const TOGETHER = 60
 const pause = (milliseconds: number) =>
   new Promise<void>((resolve) => void setTimeout(resolve, milliseconds).unref())
 
-/** Runs `send` once and then after each change of the world, or when woken, one at a time, until the reader goes away. */
+/**
+ * Runs `send` once and then after each change of the world, or when woken, one at a time. Ends when the reader goes away, and
+ * when its key or its world does: then a comment line says why. Throws Problem where the key has too many streams.
+ */
 export function following(
-  c: Context,
+  c: Context<Env>,
   world: World,
   send: (stream: SSEStreamingApi) => Promise<boolean | void>,
   on: { begin?(wake: () => void): void; end?(): void } = {},
 ): Response {
+  const { streams, bearer } = c.var
+  streams.check(bearer.keyId)
   return streamSSE(c, async (stream) => {
     let awake: () => void = () => undefined
     let changed = true
+    let over: string | undefined
     const wake = () => {
       changed = true
       awake()
     }
-    const stop = world.listen(wake)
+    const stopListening = world.listen(wake)
+    const end = (why: string) => {
+      over ??= why
+      awake()
+    }
+    const leave = streams.add({ world, bearer, remote: remoteOf(c), end })
     on.begin?.(wake)
     stream.onAbort(() => {
-      stop()
+      stopListening()
+      leave()
       awake()
     })
     let heard = Date.now()
     let last = 0
     try {
-      while (!stream.aborted && !stream.closed) {
+      while (over === undefined && !stream.aborted && !stream.closed) {
         if (changed) {
           const early = TOGETHER - (performance.now() - last)
           if (early > 0) await pause(early)
+          // While it is put back nothing of it can be told.
+          await world.steady()
+          if (over !== undefined || world.isClosed) break
           changed = false
           // There may be more than is sent at once.
           const more = await send(stream)
@@ -48,7 +64,7 @@ export function following(
           heard = Date.now()
           await stream.write(': still here\n\n')
         }
-        if (!changed) {
+        if (!changed && over === undefined) {
           await new Promise<void>((resolve) => {
             const timer = setTimeout(resolve, HEARTBEAT).unref()
             awake = () => {
@@ -58,8 +74,10 @@ export function following(
           })
         }
       }
+      if (over !== undefined) await stream.write(`: over: ${over}\n\n`)
     } finally {
-      stop()
+      stopListening()
+      leave()
       on.end?.()
     }
   })

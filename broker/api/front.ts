@@ -6,8 +6,9 @@ import { worldIn } from './basePath'
 import { type Bearer } from '../keys/tokens'
 import { type World } from '../world'
 import { wantsCsv } from './asCsv'
+import { type OpenStreams } from './openStreams'
 import { type Pace } from './pace'
-import { Problem } from './problems'
+import { notServed, Problem } from './problems'
 import { type RouteEntry } from './routeTable'
 
 /** Bytes that a request's body may have. */
@@ -87,6 +88,15 @@ function urlBearer(c: Context, world: World, token: string): Bearer {
   return { keyId: key.keyId, scopes: key.scopes, environment: key.environment, renewals: key.renewals }
 }
 
+/** Throws Problem where the world is out of service; a rehearsal that does not come back by itself may be taken away. */
+function checkService(c: Context, { service, isRehearsal }: World, { path, isApart }: RouteEntry): void {
+  const { out } = service
+  if (!out || isApart) return
+  const isTakenAway = isRehearsal && c.req.method === 'DELETE' && path === '/'
+  if (isTakenAway && out.retryAfter === undefined) return
+  throw notServed(out)
+}
+
 /** Counts a request of a key, and says in a header what is left. Throws Problem where it asks too fast. */
 function takeOne(c: Context, pace: Pace, keyId: string): void {
   const { limit, remaining, reset, wait } = pace.take(keyId)
@@ -117,7 +127,11 @@ function checkType(c: Context, { types }: RouteEntry): void {
  * Stands before every route: who may ask, whether there is such a path and method, whether query and body are what
  * the route takes. It reads the same table that /openapi.json is made of, so that no route can be forgotten.
  */
-export function front(parts: Parts, table: () => readonly RouteEntry[]): MiddlewareHandler<Env> {
+export function front(
+  parts: Parts,
+  streams: OpenStreams,
+  table: () => readonly RouteEntry[],
+): MiddlewareHandler<Env> {
   const tooLarge = () => {
     throw new Problem(
       'body-too-large',
@@ -134,7 +148,7 @@ export function front(parts: Parts, table: () => readonly RouteEntry[]): Middlew
   }
   const fixed = new Map<string, RouteEntry>()
   return async function front(c, next) {
-    const named = worldIn(parts.worlds, c.req.url)
+    const named = worldIn(parts.worlds, c.req.url, c.req.method)
     const world = named ?? parts.worlds.paper
     const method = c.req.method === 'HEAD' ? 'GET' : c.req.method
     const at = `${named ? '' : 'apart '}${method} ${c.req.path}`
@@ -158,6 +172,8 @@ export function front(parts: Parts, table: () => readonly RouteEntry[]): Middlew
       )
     }
     c.set('world', world)
+    c.set('streams', streams)
+    checkService(c, world, route)
     if (!route.isPublic) {
       const inUrl = c.req.url.includes('?') ? c.req.query('csvToken') : undefined
       const bearer =

@@ -3,6 +3,7 @@ import { type Halt } from '../halts'
 import { type World } from '../world'
 import { type Env } from './access'
 import { findListed } from './marketViews'
+import { mayChangeForAll } from './clockRights'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { body, json, problems } from './shapes'
@@ -72,6 +73,7 @@ export function haltRoutes(app: OpenAPIHono<Env>): void {
   })
 
   app.openapi(begin, async (c) => {
+    mayChangeForAll(c, 'halt')
     const { world } = c.var
     const { symbol: asked, seconds } = c.req.valid('json')
     const { symbol, option } = findListed(c.var, asked)
@@ -91,6 +93,7 @@ export function haltRoutes(app: OpenAPIHono<Env>): void {
   })
 
   app.openapi(end, async (c) => {
+    mayChangeForAll(c, 'halt')
     const { world } = c.var
     const { symbol } = findListed(c.var, c.req.valid('param').symbol)
     const left = await world.act(() => {

@@ -3,6 +3,7 @@ import { type Hold } from '../holds'
 import { type World } from '../world'
 import { accountFor, type Env } from './access'
 import { momentOf } from './moments'
+import { mayChangeForAll } from './clockRights'
 import { Problem } from './problems'
 import { needs } from './routeTable'
 import { body, json, OfAccount, problems } from './shapes'
@@ -79,6 +80,7 @@ export function holdRoutes(app: OpenAPIHono<Env>): void {
   }
 
   app.openapi(begin, (c) => {
+    mayChangeForAll(c, 'clock')
     const { world, key } = c.var
     const account = accountFor(world, key, c.req.valid('query').account)
     const hold = world.holds.begin(key.keyId, account, c.req.valid('json').wallSeconds * 1000)
@@ -86,6 +88,7 @@ export function holdRoutes(app: OpenAPIHono<Env>): void {
   })
 
   app.openapi(answer, (c) => {
+    mayChangeForAll(c, 'clock')
     const { world, key } = c.var
     const hold = own(world, key.keyId, c.req.valid('param').id)
     const { answered } = c.req.valid('json')
@@ -100,6 +103,7 @@ export function holdRoutes(app: OpenAPIHono<Env>): void {
   })
 
   app.openapi(end, (c) => {
+    mayChangeForAll(c, 'clock')
     const { world, key } = c.var
     const hold = own(world, key.keyId, c.req.valid('param').id)
     world.holds.end(hold.id)

@@ -177,8 +177,15 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
   })
 
   app.openapi(withdraw, async (c) => {
-    const { world } = c.var
+    const { world, key: own } = c.var
     const key = keyBy(world, c.req.valid('param').keyId)
+    const more = beyond({ scopes: [], accounts: key.accounts, venues: [] }, own)
+    if (more !== undefined)
+      throw new Problem(
+        'beyond-own-rights',
+        `The key ${key.keyId} speaks for ${more}, for which ${own.keyId} does not.`,
+        'Use a key that speaks for as many accounts.',
+      )
     const others = [...world.keyring.keys.values()].filter(
       (one) => one !== key && one.scopes.includes('manage-keys'),
     )

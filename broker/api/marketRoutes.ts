@@ -16,6 +16,7 @@ import {
   viewSession,
 } from './marketViews'
 import { each, jsonList } from './lists'
+import { mayChangeForAll } from './clockRights'
 import { notPossible, Problem } from './problems'
 import { needs } from './routeTable'
 import { body, json, problems } from './shapes'
@@ -200,6 +201,7 @@ export function marketRoutes(app: OpenAPIHono<Env>): void {
 
   app.openapi(clock, (c) => c.json(viewClock(c.var.world), 200))
   app.openapi(setClock, async (c) => {
+    mayChangeForAll(c, 'clock')
     const { running, sessionTakes, step, jumpTo } = c.req.valid('json')
     const { world } = c.var
     const now = world.clock.now()

@@ -3,6 +3,7 @@ import { type ContentfulStatusCode } from 'hono/utils/http-status'
 import { z } from '@hono/zod-openapi'
 import { Order } from '@/core/orders/model'
 import { Check } from '@/core/orders/checks'
+import { type OutOfService } from '../service'
 
 /** Error document of RFC 9457: what is wrong (`detail`) and what mends it (`mend`). */
 export const ProblemDocument = z
@@ -42,6 +43,7 @@ export const PROBLEMS = {
   'expired-key': [401, 'Key run out'],
   'too-many-wrong-secrets': [429, 'Too many wrong secrets'],
   'too-many-requests': [429, 'Asked too fast'],
+  'too-many-streams': [429, 'Too many streams'],
   'token-missing': [401, 'No access token'],
   'unknown-token': [401, 'Unknown access token'],
   'expired-token': [401, 'Access token expired'],
@@ -50,6 +52,8 @@ export const PROBLEMS = {
   'blocked-address': [403, 'Key not taken from this address'],
   'no-market-data-right': [403, 'No right to these prices'],
   'beyond-own-rights': [403, 'More than the key itself may do'],
+  'not-your-rehearsal': [403, 'Rehearsal of another key'],
+  'live-at-stake': [403, 'The live account is at stake'],
   'not-found': [404, 'Not found'],
   'unknown-account': [404, 'Unknown account'],
   'unknown-order': [404, 'Unknown order'],
@@ -76,6 +80,7 @@ export const PROBLEMS = {
   'not-enough-buying-power': [422, 'Not enough buying power'],
   'not-possible': [409, 'Not possible as things stand'],
   'journal-unwritable': [503, 'The journal cannot be written'],
+  'out-of-service': [503, 'Out of service'],
   'internal-error': [500, 'Something went wrong in the broker'],
 } as const satisfies Record<string, readonly [ContentfulStatusCode, string]>
 
@@ -88,6 +93,8 @@ export class Problem extends Error {
     readonly detail: string,
     readonly mend: string,
     readonly more: Partial<ProblemDocument> = {},
+    /** Seconds after which it is worth asking again. */
+    readonly retryAfter?: number,
   ) {
     super(detail)
     this.name = 'Problem'
@@ -114,9 +121,14 @@ export const notPossible =
     throw new Problem('not-possible', `${error.message}.`, mend)
   }
 
+/** What is said of a world that is out of service. */
+export const notServed = ({ why, mend, retryAfter }: OutOfService): Problem =>
+  new Problem('out-of-service', why, mend, {}, retryAfter)
+
 /** The answer that a problem becomes. */
 export function answerProblem(c: Context, problem: Problem): Response {
   const [status] = PROBLEMS[problem.kind]
+  if (problem.retryAfter !== undefined) c.header('Retry-After', String(problem.retryAfter))
   if (status === 401)
     c.header(
       'WWW-Authenticate',

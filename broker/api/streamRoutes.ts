@@ -1,12 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
-import { type Env } from './access'
+import { type Env, remoteOf } from './access'
+import { HEARTBEAT } from './following'
 import { Problem } from './problems'
 import { body, json, problems } from './shapes'
 
-/** A comment line this often, in real milliseconds, so that both ends notice a broken connection. */
-const HEARTBEAT = 5_000
 /** Streams that one connection may carry. */
 const MOST = 50
 
@@ -119,25 +118,30 @@ export function streamRoutes(app: OpenAPIHono<Env>): void {
     )
   }
 
-  app.openapi(
-    openAll,
-    (c) =>
-      streamSSE(c, async (out) => {
-        const id = randomUUID()
-        const carrier: Carrier = {
-          ...{ keyId: c.var.bearer.keyId, base: baseOf(c.req.url), out },
-          carried: new Map(),
-        }
-        open.set(id, carrier)
-        const over = new Promise<void>((resolve) => out.onAbort(resolve))
-        await out.writeSSE({ event: 'streams', data: JSON.stringify({ id }) })
-        const beat = setInterval(() => void out.write(': still here\n\n'), HEARTBEAT).unref()
-        await over
-        clearInterval(beat)
-        open.delete(id)
-        for (const reader of carrier.carried.values()) await reader.cancel().catch(() => undefined)
-      }) as never,
-  )
+  app.openapi(openAll, (c) => {
+    const { streams, world, bearer } = c.var
+    streams.check(bearer.keyId)
+    return streamSSE(c, async (out) => {
+      const id = randomUUID()
+      const carrier: Carrier = {
+        ...{ keyId: bearer.keyId, base: baseOf(c.req.url), out },
+        carried: new Map(),
+      }
+      open.set(id, carrier)
+      let end: (why?: string) => void = () => undefined
+      const over = new Promise<string | undefined>((resolve) => (end = resolve))
+      out.onAbort(() => end())
+      const leave = streams.add({ world, bearer, remote: remoteOf(c), end })
+      await out.writeSSE({ event: 'streams', data: JSON.stringify({ id }) })
+      const beat = setInterval(() => void out.write(': still here\n\n'), HEARTBEAT).unref()
+      const why = await over
+      clearInterval(beat)
+      leave()
+      open.delete(id)
+      for (const reader of carrier.carried.values()) await reader.cancel().catch(() => undefined)
+      if (why !== undefined) await out.write(`: over: ${why}\n\n`)
+    }) as never
+  })
 
   app.openapi(putOn, async (c) => {
     const carrier = carrierOf(c.req.valid('param').id, c.var.bearer.keyId, c.req.url)

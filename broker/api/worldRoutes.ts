@@ -1,6 +1,8 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
+import { SetAside } from '../setAside'
 import { type World } from '../world'
-import { type Env, type Parts } from './access'
+import { type Env, owns, type Parts } from './access'
+import { rehearsalAlone } from './basePath'
 import { isBareDate, momentOf } from './moments'
 import { notPossible, Problem } from './problems'
 import { APART, needs } from './routeTable'
@@ -23,6 +25,8 @@ const WorldView = z
   .meta({ id: 'World' })
 type WorldView = z.infer<typeof WorldView>
 
+const SetAsideView = SetAside.meta({ id: 'SetAside' })
+
 const about = createRoute({
   method: 'get',
   path: '/',
@@ -38,8 +42,13 @@ const list = createRoute({
   ...APART,
   ...needs('see-market'),
   tags: ['worlds'],
-  summary: 'Every rehearsal',
-  responses: { 200: json(z.array(WorldView), 'Rehearsals'), ...problems(401, 403) },
+  summary: 'Rehearsals, and what was set aside',
+  description:
+    'Those that the key may use. One that could not be opened at the start, and what was set aside because this build has another market, is named with the reason and the mend.',
+  responses: {
+    200: json(z.array(z.union([WorldView, SetAsideView])), 'Rehearsals, then what is set aside'),
+    ...problems(401, 403),
+  },
 })
 
 const NewRehearsal = z
@@ -83,7 +92,10 @@ const remove = createRoute({
   ...needs('send-orders'),
   tags: ['worlds'],
   summary: 'Take a rehearsal away, with its accounts and orders',
-  responses: { 200: json(WorldView, 'The rehearsal that was'), ...problems(401, 403, 404, 409) },
+  responses: {
+    200: json(z.union([WorldView, SetAsideView]), 'The rehearsal that was'),
+    ...problems(401, 403, 404, 409, 503),
+  },
 })
 
 const viewWorld = (world: World): WorldView => ({
@@ -106,13 +118,18 @@ function momentIn({ market }: World, text: string): number {
 
 export function worldRoutes(app: OpenAPIHono<Env>, { worlds }: Parts): void {
   app.openapi(about, (c) => c.json(viewWorld(c.var.world), 200))
-  app.openapi(list, (c) => c.json(worlds.rehearsed.map(viewWorld), 200))
+  app.openapi(list, (c) => {
+    const { key } = c.var
+    const mine = worlds.rehearsed.filter((world) => !world.isClosed && owns(world, key))
+    return c.json([...mine.map(viewWorld), ...worlds.setAside], 200)
+  })
 
   app.openapi(begin, async (c) => {
     const { id, start, cash } = c.req.valid('json')
     const at = worlds.paper.timeText(momentIn(worlds.paper, start))
+    const { keyId, accounts } = c.var.key
     const made = await worlds
-      .rehearse(id, at, cash)
+      .rehearse(id, at, cash, { keyId, accounts })
       .catch(notPossible('Change what is named here and send it again.'))
     return c.json(viewWorld(made), 201)
   })
@@ -126,11 +143,23 @@ export function worldRoutes(app: OpenAPIHono<Env>, { worlds }: Parts): void {
   })
 
   app.openapi(remove, async (c) => {
-    const { world } = c.var
+    const { world, key } = c.var
+    const unread = rehearsalAlone(c.req.url)
+    const damaged = worlds.setAside.find(({ name }) => name === unread)
+    if (unread && damaged && worlds.isUnread(unread)) {
+      if (key.accounts !== 'all')
+        throw new Problem(
+          'not-your-rehearsal',
+          `It cannot be read whose rehearsal ${unread} is, and the key ${key.keyId} does not speak for all accounts.`,
+          'Use a key that speaks for all accounts.',
+        )
+      await worlds.remove(unread).catch(notPossible('Ask again in a second.'))
+      return c.json(damaged, 200)
+    }
     if (!world.isRehearsal)
       throw new Problem('not-possible', `${world.name} is no rehearsal and stays.`, 'Name a rehearsal.')
     const view = viewWorld(world)
-    await worlds.remove(world.name)
+    await worlds.remove(world.name).catch(notPossible('Ask again in a second.'))
     return c.json(view, 200)
   })
 }

@@ -5,11 +5,13 @@ import { type AccountDay, type Booking, type StoodDown } from '@/core/orders/vie
 import { type Halt } from '../halts'
 import { type ClockState } from '../clock'
 import { type KeptKey } from '../keys/keys'
+import { type Owner } from '../worldOptions'
 
 /** What the journal holds. What an earlier build wrote has no `rules`, and no `account` where there was but one. */
 export type Entry =
   | { is: 'account'; account: string; cash: number; rules?: AccountRules }
   | { is: 'key'; key: KeptKey }
+  | { is: 'owner'; owner: Owner }
   | { is: 'key withdrawn'; keyId: string }
   | { is: 'key used'; keyId: string; at: number }
   | { is: 'clock'; clock: ClockState }

@@ -43,19 +43,43 @@ export class Damage extends Error {
 const PIECE = 4 << 20
 
 /**
+ * Length of a file without the NULs at its end. A power cut can leave a file longer than what was written to it. No record
+ * holds a NUL and each ends with a line feed, so that what lies in NULs was never acknowledged.
+ */
+async function writtenLength(file: FileHandle): Promise<number> {
+  let { size } = await file.stat()
+  const piece = Buffer.allocUnsafe(64 * 1024)
+  while (size > 0) {
+    const { bytesRead } = await file.read(
+      piece,
+      0,
+      Math.min(piece.length, size),
+      Math.max(0, size - piece.length),
+    )
+    let last = bytesRead - 1
+    while (last >= 0 && piece[last] === 0) last--
+    if (last >= 0) return size - (bytesRead - 1 - last)
+    size -= bytesRead
+  }
+  return 0
+}
+
+/**
  * Reads records from the beginning of a file, in pieces. Hands each to `take` with where it begins; gives where the last
- * whole one ends. Of those before `from` only the checksums are read. Throws Damage at the first that is damaged.
+ * whole one ends. Of those before `from` only the checksums are read. NULs at the end of the file are not read (see
+ * `writtenLength`). Throws Damage at the first record that is damaged.
  */
 export async function readRecords(
   file: FileHandle,
   take: (entry: unknown, at: number) => void,
   from = 0,
 ): Promise<number> {
+  const end = await writtenLength(file)
   let [have, at, record] = [Buffer.alloc(0), 0, 1]
   for (let position = 0; ;) {
     const room = Buffer.allocUnsafe(have.length + PIECE)
     have.copy(room)
-    const { bytesRead } = await file.read(room, have.length, PIECE, position)
+    const { bytesRead } = await file.read(room, have.length, Math.min(PIECE, end - position), position)
     if (bytesRead === 0) return at
     position += bytesRead
     const whole = room.subarray(0, have.length + bytesRead)

@@ -10,6 +10,8 @@ const worldFile = z.strictObject({
   world: z.uuid(),
   seed: z.string(),
   format: z.literal(FORMAT),
+  /** Version of the stand-in market that it was begun over; worlds of earlier builds are of the first. */
+  market: z.int().min(1).default(1),
   /** Bytes that the journal had at least. */
   length: z.int().min(0),
 })
@@ -47,7 +49,16 @@ export async function writeWorldFile(path: string, about: WorldFile): Promise<vo
 }
 
 /** Stops a start that would go on from less than there was, or in another market. */
-export function expectSame(about: WorldFile, path: string, found: { seed: string; length: number }): void {
+export function expectSame(
+  about: WorldFile,
+  path: string,
+  found: { seed: string; length: number; market: number },
+): void {
+  if (found.market !== about.market)
+    throw new JournalError(
+      `This world was begun over version ${about.market} of the stand-in market; this build has version ${found.market}, which tells other prices.`,
+      'Open it with the build that made it, or delete it and begin another.',
+    )
   if (found.length < about.length)
     throw new JournalError(
       found.length === 0

@@ -2,8 +2,9 @@ import { randomUUID } from 'node:crypto'
 import { access, mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { bringOver } from './format1'
+import { MARKET_VERSION } from '../market/version'
 import { Journal } from './journal'
-import { Reserve } from './reserve'
+import { isFull, Reserve } from './reserve'
 import { dropSnapshot, readSnapshot, type Snapshot, writeSnapshot } from './snapshot'
 import { expectSame, FORMAT, readWorldFile, type WorldFile, writeWorldFile } from './worldFile'
 
@@ -15,6 +16,9 @@ const there = (path: string): Promise<boolean> =>
 
 /** Bytes that are laid by on the disk: some thousands of reports. */
 const RESERVED = 2 << 20
+
+const FULL =
+  'The disk is full: nothing can be written, so the broker only answers what is asked. Free some disk space; it goes on by itself.'
 
 /** Builds a world from what is kept: first its snapshot, if there is one, then every entry after it with its place. */
 export interface Restore<Entry, State> {
@@ -71,13 +75,19 @@ export class WorldJournal<Entry, State> {
     const opened = await Journal.open<Entry>(path, salvage, { from: snapshot?.length, take })
     try {
       const { length } = opened.journal
-      if (note) expectSame(note, path, { seed, length: salvage ? note.length : length })
-      const about = { world: note?.world ?? randomUUID(), seed, format: FORMAT, length } as const
+      const found = { seed, length: salvage && note ? note.length : length, market: MARKET_VERSION }
+      if (note) expectSame(note, path, found)
+      const market = MARKET_VERSION
+      const about = { world: note?.world ?? randomUUID(), seed, format: FORMAT, market, length } as const
       if (!note && said.length === 0 && any)
         said.push(
           `${notePath} was missing and was written anew: whether the journal is whole cannot be told.`,
         )
-      await writeWorldFile(notePath, about)
+      await writeWorldFile(notePath, about).catch((error: unknown) => {
+        // On a full disk a world that has a note goes on with it.
+        if (!note || !isFull(error)) throw error
+        said.push(FULL)
+      })
       opened.journal.reserve = await Reserve.open(join(folder, 'reserve'), RESERVED)
       const journal = new WorldJournal<Entry, State>(opened.journal, folder, about)
       return { journal, isNew: !any, said: [...said, ...opened.said] }

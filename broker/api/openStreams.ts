@@ -1,0 +1,61 @@
+import { type World } from '../world'
+import { type Bearer } from '../keys/tokens'
+import { Problem } from './problems'
+
+/** Streams that one key may have open, those that a connection carries counted one by one. */
+export const MOST_STREAMS = 64
+
+/** How often it is looked whether those who follow still may, in real milliseconds. */
+const LOOKED_EVERY = 400
+
+/** Who follows what. */
+export interface Follower {
+  world: World
+  bearer: Bearer
+  remote: string | undefined
+  /** Ends the stream; `why` is a sentence. */
+  end(why: string): void
+}
+
+/** All streams that are open, so that each ends with its key or its world, and no key has too many. */
+export class OpenStreams {
+  private readonly open = new Set<Follower>()
+  private timer: NodeJS.Timeout | undefined
+
+  /** `isOver` says why somebody may follow no more; undefined where he may. */
+  constructor(private readonly isOver: (follower: Follower) => string | undefined) {}
+
+  /** Throws Problem where the key has as many as it may. */
+  check(keyId: string): void {
+    const count = [...this.open].filter(({ bearer }) => bearer.keyId === keyId).length
+    if (count < MOST_STREAMS) return
+    throw new Problem(
+      'too-many-streams',
+      `The key ${keyId} has ${MOST_STREAMS} streams open, as many as a key may.`,
+      'End one first, or follow more securities in one stream.',
+    )
+  }
+
+  /** Takes in a stream; returns how to take it out again. */
+  add(follower: Follower): () => void {
+    this.open.add(follower)
+    this.timer ??= setInterval(() => this.look(), LOOKED_EVERY).unref()
+    return () => {
+      this.open.delete(follower)
+      if (this.open.size > 0) return
+      clearInterval(this.timer)
+      this.timer = undefined
+    }
+  }
+
+  /** How many streams of a world are open. */
+  countOf = (world: World): number => [...this.open].filter((one) => one.world === world).length
+
+  /** Ends the streams whose key may not ask any more, or whose world is gone. */
+  private look(): void {
+    for (const follower of [...this.open]) {
+      const why = this.isOver(follower)
+      if (why !== undefined) follower.end(why)
+    }
+  }
+}
