@@ -19,7 +19,7 @@ import { body, json, OfAccount, problems } from './shapes'
 const account = createRoute({
   method: 'get',
   path: '/account',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['account'],
   summary: 'Cash, equity and buying power of an account',
   request: { query: OfAccount },
@@ -29,7 +29,7 @@ const account = createRoute({
 const accounts = createRoute({
   method: 'get',
   path: '/accounts',
-  ...needs('see-account'),
+  ...needs('see-account', 'accounts'),
   tags: ['account'],
   summary: 'Every account that the key speaks for',
   responses: { 200: json(z.array(AccountView), 'The key’s first account first'), ...problems(401, 403) },
@@ -38,7 +38,7 @@ const accounts = createRoute({
 const open = createRoute({
   method: 'post',
   path: '/accounts',
-  ...needs('manage-keys'),
+  ...needs('manage-keys', 'accounts'),
   tags: ['account'],
   summary: 'Open another account, with rules of its own',
   request: body(NewAccount),
@@ -48,7 +48,7 @@ const open = createRoute({
 const held = createRoute({
   method: 'get',
   path: '/positions',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['account'],
   summary: 'What is held, and what was closed today',
   request: { query: OfAccount },
@@ -58,7 +58,7 @@ const held = createRoute({
 const lots = createRoute({
   method: 'get',
   path: '/lots',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['account'],
   summary: 'What is held by lot: the fills that are not closed yet, oldest first; as JSON or CSV',
   request: {

@@ -84,7 +84,7 @@ const Bar = z.object({
 const bars = createRoute({
   method: 'get',
   path: '/securities/{symbol}/bars',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Bars of one security, oldest first, as JSON or CSV',
   description:
@@ -126,7 +126,7 @@ const bars = createRoute({
 const allBars = createRoute({
   method: 'get',
   path: '/bars',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Bars of many securities in one compact binary message (form FHB1)',
   description: `At most ${MOST_BARS.toLocaleString('en-US')} bars in one answer. The header Heron-Cut counts the securities of which there are more in what was asked for.`,

@@ -8,7 +8,7 @@ import { body, json, problems } from './shapes'
 const make = createRoute({
   method: 'post',
   path: '/csv-tokens',
-  ...needs('manage-keys'),
+  ...needs('manage-keys', 'keys'),
   tags: ['access'],
   summary:
     'A token that may stand in a URL, for spreadsheets: it reads CSV and can never trade; told this once',

@@ -15,7 +15,7 @@ import { json, OfAccount, problems } from './shapes'
 const executions = createRoute({
   method: 'get',
   path: '/executions',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['account'],
   summary: 'Execution reports after a sequence number, oldest first',
   description:
@@ -34,7 +34,7 @@ const executions = createRoute({
 const executionStream = createRoute({
   method: 'get',
   path: '/executions/stream',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['account'],
   summary: 'Execution reports as they happen (server-sent events)',
   description:

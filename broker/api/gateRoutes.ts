@@ -15,7 +15,7 @@ const GatesBody = z.strictObject({ gates: Gates }).meta({ id: 'Gates' })
 const list = createRoute({
   method: 'get',
   path: '/gates',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['account'],
   summary: 'Gates of an account: checks of its own, which orders of every sender must pass',
   request: { query: OfAccount },
@@ -25,7 +25,7 @@ const list = createRoute({
 const set = createRoute({
   method: 'put',
   path: '/gates',
-  ...needs('manage-keys'),
+  ...needs('manage-keys', 'account'),
   tags: ['account'],
   summary: 'Set the gates of an account; those that are left out are gone',
   description:
@@ -40,7 +40,7 @@ const answer = (what: 'approve' | 'decline', summary: string) =>
   createRoute({
     method: 'post',
     path: `/orders/{clOrdId}/${what}`,
-    ...needs('manage-keys'),
+    ...needs('manage-keys', 'account'),
     tags: ['orders'],
     summary,
     request: { params: ById, query: OfAccount },

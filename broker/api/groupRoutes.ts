@@ -14,7 +14,7 @@ import { body, json, OfAccount, problems } from './shapes'
 const list = createRoute({
   method: 'get',
   path: '/groups',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['account'],
   summary: 'What orders of one group hold, each group as one line with one profit',
   request: { query: OfAccount },
@@ -24,7 +24,7 @@ const list = createRoute({
 const close = createRoute({
   method: 'post',
   path: '/groups/{group}/close',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'account'),
   tags: ['account'],
   summary: 'Close all that a group holds, at the market; options of one underlying together',
   description: 'All of its orders are checked before any is sent: where one would be refused, none is.',

@@ -22,7 +22,7 @@ const HaltView = z
 const list = createRoute({
   method: 'get',
   path: '/halts',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Securities in which trading is halted now',
   responses: { 200: json(z.array(HaltView), 'Halts'), ...problems(401, 403) },
@@ -31,7 +31,7 @@ const list = createRoute({
 const begin = createRoute({
   method: 'post',
   path: '/halts',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'world'),
   tags: ['stand-in'],
   summary: 'Halt trading in a security of this world: orders rest until it goes on',
   request: body(
@@ -50,7 +50,7 @@ const begin = createRoute({
 const end = createRoute({
   method: 'delete',
   path: '/halts/{symbol}',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'world'),
   tags: ['stand-in'],
   summary: 'Let trading in a security go on',
   request: { params: z.object({ symbol: z.string() }) },

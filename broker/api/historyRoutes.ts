@@ -14,7 +14,7 @@ const Span = OfAccount.extend({
 const history = createRoute({
   method: 'get',
   path: '/history',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['account'],
   summary:
     'An account at the close of each session: cash, equity, profit, commission, dividends and interest',
@@ -25,7 +25,7 @@ const history = createRoute({
 const statement = createRoute({
   method: 'get',
   path: '/statement',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['account'],
   summary: 'Everything that moved cash, with what there was after it',
   request: { query: Span },

@@ -15,7 +15,7 @@ const HoldView = z
 const begin = createRoute({
   method: 'post',
   path: '/market-time/hold',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'clock'),
   tags: ['stand-in'],
   summary: 'Hold the market’s time: it moves on only when this client has answered for every report so far',
   description:
@@ -30,7 +30,7 @@ const begin = createRoute({
 const answer = createRoute({
   method: 'put',
   path: '/market-time/hold/{id}',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'clock'),
   tags: ['stand-in'],
   summary: 'Answer for every report up to a number',
   request: {
@@ -43,7 +43,7 @@ const answer = createRoute({
 const end = createRoute({
   method: 'delete',
   path: '/market-time/hold/{id}',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'clock'),
   tags: ['stand-in'],
   summary: 'Hold the market’s time no more',
   request: { params: z.object({ id: z.string() }) },
@@ -53,7 +53,7 @@ const end = createRoute({
 const wake = createRoute({
   method: 'post',
   path: '/market-time/wake',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['stand-in'],
   summary: 'Ask that a moment outside all sessions is not skipped by a clock that runs fast',
   request: body(z.strictObject({ at: z.string().max(40) }).meta({ id: 'Wake' })),

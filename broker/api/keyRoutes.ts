@@ -5,13 +5,13 @@ import { beyond, isNetwork, type Key, type Rights } from '../keys/keys'
 import { type World } from '../world'
 import { accountsOf, type Env } from './access'
 import { Problem } from './problems'
-import { needs } from './routeTable'
+import { anyToken, needs } from './routeTable'
 import { body, json, problems } from './shapes'
 
 const whoami = createRoute({
   method: 'get',
   path: '/whoami',
-  security: [{ token: [] }],
+  ...anyToken('accounts'),
   tags: ['access'],
   summary: 'Which key asks, in which environment, for which accounts, and what it may do',
   responses: { 200: json(WhoAmI, 'Who asks'), ...problems(401, 403) },
@@ -20,7 +20,7 @@ const whoami = createRoute({
 const list = createRoute({
   method: 'get',
   path: '/keys',
-  ...needs('manage-keys'),
+  ...needs('manage-keys', 'keys'),
   tags: ['access'],
   summary: 'Every key of this environment, without its secret',
   responses: { 200: json(z.array(KeyView), 'Keys, oldest first'), ...problems(401, 403) },
@@ -29,7 +29,7 @@ const list = createRoute({
 const make = createRoute({
   method: 'post',
   path: '/keys',
-  ...needs('manage-keys'),
+  ...needs('manage-keys', 'keys'),
   tags: ['access'],
   summary: 'Create another key; its secret is told this once',
   description: 'A key hands on at most its own scopes, accounts and venues, in its own environment.',
@@ -42,7 +42,7 @@ const ById = z.object({ keyId: z.string() })
 const renew = createRoute({
   method: 'post',
   path: '/keys/{keyId}/renew',
-  ...needs('manage-keys'),
+  ...needs('manage-keys', 'keys'),
   tags: ['access'],
   summary: 'Give a key another secret, told this once; the one before and its tokens are not taken any more',
   request: { params: ById },
@@ -52,7 +52,7 @@ const renew = createRoute({
 const withdraw = createRoute({
   method: 'delete',
   path: '/keys/{keyId}',
-  ...needs('manage-keys'),
+  ...needs('manage-keys', 'keys'),
   tags: ['access'],
   summary: 'Withdraw a key: it and its tokens are not taken any more; its orders stay',
   request: { params: ById },
@@ -75,6 +75,10 @@ export function mayHandOn(own: Key, scopesOfToken: Rights['scopes'], asked: Righ
     'Ask for less, or use a key that has it.',
   )
 }
+
+/** Accounts that a key speaks for and another does not, in words; undefined where there are none. */
+const speaksForMore = (key: Key, own: Key): string | undefined =>
+  beyond({ scopes: [], accounts: key.accounts, venues: [] }, own)
 
 /** Throws Problem where one of the accounts is not there. */
 export function mustExist(world: World, accounts: Rights['accounts']): void {
@@ -114,9 +118,10 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
   })
 
   app.openapi(list, (c) => {
-    const { world } = c.var
+    const { world, key: own } = c.var
+    const within = [...world.keyring.keys.values()].filter((key) => !speaksForMore(key, own))
     return c.json(
-      [...world.keyring.keys.values()].map((key) => viewKey(key, world)),
+      within.map((key) => viewKey(key, world)),
       200,
     )
   })
@@ -179,7 +184,7 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(withdraw, async (c) => {
     const { world, key: own } = c.var
     const key = keyBy(world, c.req.valid('param').keyId)
-    const more = beyond({ scopes: [], accounts: key.accounts, venues: [] }, own)
+    const more = speaksForMore(key, own)
     if (more !== undefined)
       throw new Problem(
         'beyond-own-rights',

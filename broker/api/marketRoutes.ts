@@ -24,7 +24,7 @@ import { body, json, problems } from './shapes'
 const session = createRoute({
   method: 'get',
   path: '/venues/{mic}/session',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'The session of a venue: whether it is open, and until when',
   request: { params: z.object({ mic: z.string() }) },
@@ -34,7 +34,7 @@ const session = createRoute({
 const securities = createRoute({
   method: 'get',
   path: '/securities',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Everything that is listed',
   responses: { 200: json(z.array(Security), 'Securities by symbol'), ...problems(401, 403) },
@@ -43,7 +43,7 @@ const securities = createRoute({
 const security = createRoute({
   method: 'get',
   path: '/securities/{symbol}',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'One security',
   request: { params: z.object({ symbol: z.string() }) },
@@ -53,7 +53,7 @@ const security = createRoute({
 const venues = createRoute({
   method: 'get',
   path: '/venues',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Every venue, and whether it is open',
   responses: { 200: json(z.array(SessionView), 'The home market first'), ...problems(401, 403) },
@@ -62,7 +62,7 @@ const venues = createRoute({
 const actions = createRoute({
   method: 'get',
   path: '/securities/{symbol}/actions',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Splits and dividends of a security, oldest first',
   request: { params: z.object({ symbol: z.string() }) },
@@ -72,7 +72,7 @@ const actions = createRoute({
 const reports = createRoute({
   method: 'get',
   path: '/reports',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'What companies have reported: shares, float, earnings, and when the next report comes',
   request: {
@@ -93,7 +93,7 @@ const reports = createRoute({
 const quotes = createRoute({
   method: 'get',
   path: '/quotes',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Best bid, best ask and last price',
   request: {
@@ -107,7 +107,7 @@ const quotes = createRoute({
 const clock = createRoute({
   method: 'get',
   path: '/market-time',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['stand-in'],
   summary: 'How the market’s time runs',
   responses: { 200: json(ClockView, 'The clock'), ...problems(401, 403) },
@@ -140,7 +140,7 @@ const SetClock = z
 const setClock = createRoute({
   method: 'post',
   path: '/market-time',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'clock'),
   tags: ['stand-in'],
   summary: 'Pause, run, pace or move on the market’s time; what happens on the way happens',
   request: body(SetClock),

@@ -15,7 +15,7 @@ const strike = z.coerce.number().positive().optional()
 const options = createRoute({
   method: 'get',
   path: '/options',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Option contracts of an underlying, by expiry, strike and type',
   description: 'Contracts that have ended can be asked for by their dates; ask /quotes for prices.',

@@ -14,7 +14,7 @@ import { body, json, OfAccount, problems } from './shapes'
 const send = createRoute({
   method: 'post',
   path: '/orders',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'account'),
   tags: ['orders'],
   summary: 'Send an order; acknowledged when it is on the disk',
   description:
@@ -29,7 +29,7 @@ const send = createRoute({
 const check = createRoute({
   method: 'post',
   path: '/orders/check',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'account'),
   tags: ['orders'],
   summary: 'Dry run: every check that the order would be put to, and nothing sent',
   request: body(NewOrder),
@@ -42,7 +42,7 @@ const check = createRoute({
 const list = createRoute({
   method: 'get',
   path: '/orders',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['orders'],
   summary:
     'Orders of an account, newest first: all of today whatever their state, or those that are asked for',
@@ -55,7 +55,7 @@ const list = createRoute({
 const cancelMany = createRoute({
   method: 'delete',
   path: '/orders',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'account'),
   tags: ['orders'],
   summary: 'Cancel all working orders that meet a filter; with which=working, all of them',
   request: {
@@ -72,7 +72,7 @@ const ById = z.object({ clOrdId: z.string() })
 const one = createRoute({
   method: 'get',
   path: '/orders/{clOrdId}',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['orders'],
   summary: 'The order that a client order id stands for',
   request: { params: ById, query: OfAccount },
@@ -82,7 +82,7 @@ const one = createRoute({
 const cancel = createRoute({
   method: 'delete',
   path: '/orders/{clOrdId}',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'account'),
   tags: ['orders'],
   summary: 'Cancel a working order',
   request: { params: ById, query: OfAccount },

@@ -20,7 +20,7 @@ const events = (description: string) => ({
 const quoteStream = createRoute({
   method: 'get',
   path: '/quotes/stream',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Quotes as they change, and the clock (server-sent events)',
   description:
@@ -32,7 +32,7 @@ const quoteStream = createRoute({
 const followed = createRoute({
   method: 'put',
   path: '/quotes/stream/{id}',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Which securities an open stream of quotes follows, in place of those before',
   request: {

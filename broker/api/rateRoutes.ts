@@ -10,7 +10,7 @@ import { json, problems } from './shapes'
 const rates = createRoute({
   method: 'get',
   path: '/rates',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Rates by which fills in another currency are converted: of the session before',
   request: {

@@ -10,7 +10,7 @@ import { body, json, OfAccount, problems } from './shapes'
 const change = createRoute({
   method: 'patch',
   path: '/orders/{clOrdId}',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'account'),
   tags: ['orders'],
   summary: 'Change a working order: quantity, prices, time in force; what is left out stays',
   description:

@@ -152,3 +152,123 @@ describe('what is common to all accounts', () => {
     )
   })
 })
+
+describe('a key for one account, on every route of the table', () => {
+  interface Route {
+    method: string
+    path: string
+    touches: string
+    query: string[]
+    apart: boolean
+    body: unknown
+  }
+  const bodies: Record<string, unknown> = {
+    'POST /orders': {
+      clOrdId: 'w',
+      symbol: 'OSPRY',
+      side: 'Buy',
+      orderQty: 1,
+      ordType: 'Market',
+      account: 'PAPER-1',
+    },
+    'POST /orders/check': {
+      clOrdId: 'w',
+      symbol: 'OSPRY',
+      side: 'Buy',
+      orderQty: 1,
+      ordType: 'Market',
+      account: 'PAPER-1',
+    },
+    'POST /stand-down': { account: 'PAPER-1' },
+    'PATCH /orders/{clOrdId}': { clOrdId: 'w2', price: 0.6 },
+    'PUT /gates': { gates: [] },
+    'POST /groups/{group}/close': { clOrdId: 'w3' },
+    'POST /accounts': { account: 'PAPER-3', cash: 1 },
+    'POST /keys': { label: 'more', scopes: ['see-account'], accounts: 'all' },
+    'POST /csv-tokens': { label: 'more', accounts: 'all', scopes: ['see-account'] },
+    'POST /market-time': { step: 1 },
+    'POST /market-time/hold': { wallSeconds: 1 },
+    'PUT /market-time/hold/{id}': { answered: 0 },
+    'POST /market-time/wake': { at: '2026-03-16T21:00' },
+    'POST /halts': { symbol: 'OSPRY' },
+    'POST /put-back': { to: '2026-03-02' },
+    'PUT /quotes/stream/{id}': { symbols: [] },
+    'POST /streams/{id}': { of: 'a', path: '/executions/stream?account=PAPER-1' },
+  }
+
+  it('sees and moves nothing of another account', async () => {
+    const order = {
+      clOrdId: 'theirs',
+      symbol: 'OSPRY',
+      side: 'Buy',
+      orderQty: 1,
+      ordType: 'Limit',
+      price: 0.5,
+    }
+    await desk.call('POST', '/paper/orders', { ...order, account: 'PAPER-1' })
+    await desk.call('POST', '/rehearsals', { id: 'theirs', start })
+    const { keyId: theirs } = await desk.newKey(trading)
+    const { token } = await tokenOf(['see-market', 'see-account', 'send-orders', 'manage-keys'], ['PAPER-2'])
+    const before = await desk.get('/paper/orders/theirs')
+    const document = await desk.get<{
+      paths: Record<
+        string,
+        Record<
+          string,
+          { 'x-touches': string; servers?: unknown; parameters?: { name: string; in: string }[] }
+        >
+      >
+    }>('/openapi.json')
+    const routes = Object.entries(document.paths).flatMap(([path, methods]) =>
+      Object.entries(methods).map(([method, route]): Route => ({
+        ...{
+          method: method.toUpperCase(),
+          path,
+          touches: route['x-touches'],
+          apart: route.servers !== undefined,
+        },
+        query: (route.parameters ?? []).filter((one) => one.in === 'query').map(({ name }) => name),
+        body: bodies[`${method.toUpperCase()} ${path}`],
+      })),
+    )
+    expect(routes.length).toBeGreaterThan(60)
+    const told: string[] = []
+    for (const { method, path, touches, query, apart, body } of routes) {
+      expect(touches.length).toBeGreaterThan(10)
+      const filled = path
+        .replace('{keyId}', theirs)
+        .replace('{clOrdId}', 'theirs')
+        .replace('{symbol}', 'OSPRY')
+        .replace('{mic}', 'XBKW')
+        .replace('{kind}', 'not-found')
+        .replace(/\{\w+\}/g, 'x')
+      const which = method === 'DELETE' && path === '/orders' ? '&which=working' : ''
+      const named = query.includes('account') ? `?account=PAPER-1${which}` : ''
+      const asked = (world: string) =>
+        desk.call(method, `${apart ? '' : world}${filled === '/' ? '' : filled}${named}`, body, token)
+      if (path === '/token' || (apart && method === 'POST')) continue
+      const more = query.includes('symbols') && path === '/bars/stream' ? '&symbols=OSPRY' : ''
+      const answer = more
+        ? await desk.call(method, `/paper${filled}?symbols=OSPRY`, undefined, token)
+        : await asked('/paper')
+      const line = `${method} ${path}: ${answer.status}`
+      if (touches.startsWith('The account that is named') && body === undefined && named)
+        expect([line, answer.status]).toEqual([line, 404])
+      if (/^(The clock|All accounts of its world)/.test(touches))
+        expect([line, answer.status >= 400]).toEqual([line, true])
+      if (answer.headers.get('Content-Type')?.includes('event-stream')) await answer.body!.cancel()
+      else told.push(`${line} ${await answer.text()}`)
+      if (!apart) {
+        const beyond = await asked('/rehearsals/theirs')
+        expect([line, beyond.status]).toEqual([line, 403])
+      }
+    }
+    // A refusal may say the name that was asked for; no answer says anything of it.
+    const leaks = told.filter((text) => / 2\d\d /.test(text.slice(0, 80)) && /PAPER-1|theirs/.test(text))
+    expect(leaks.filter((text) => !text.startsWith('GET /openapi.json'))).toEqual([])
+    expect(await desk.get('/paper/orders/theirs')).toEqual(before)
+    expect(await desk.get('/paper/gates?account=PAPER-1')).toEqual({ gates: [] })
+    expect((await desk.call('GET', '/rehearsals/theirs')).status).toBe(200)
+    await desk.call('DELETE', '/rehearsals/theirs')
+  })
+})

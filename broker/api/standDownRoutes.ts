@@ -26,7 +26,7 @@ const StandDown = z
 const standDown = createRoute({
   method: 'post',
   path: '/stand-down',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'account'),
   tags: ['orders'],
   summary:
     'Refuse what opens something, from every sender, until it is lifted; cancel what would open something',
@@ -50,7 +50,7 @@ const standDown = createRoute({
 const list = createRoute({
   method: 'get',
   path: '/stand-down',
-  ...needs('see-account'),
+  ...needs('see-account', 'account'),
   tags: ['orders'],
   summary: 'What an account stands down from',
   request: { query: OfAccount },
@@ -60,7 +60,7 @@ const list = createRoute({
 const lift = createRoute({
   method: 'delete',
   path: '/stand-down',
-  ...needs('manage-keys'),
+  ...needs('manage-keys', 'account'),
   tags: ['orders'],
   summary: 'Lift it by hand: a key that only sends orders cannot',
   request: { query: OfAccount.extend({ symbol }) },

@@ -19,7 +19,7 @@ const events = (description: string) => ({
 const statusStream = createRoute({
   method: 'get',
   path: '/status/stream',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Which venues are open and what is halted, now and when it changes (server-sent events)',
   description: 'Begins with how everything stands, so that nothing is missed by coming back.',
@@ -32,7 +32,7 @@ const statusStream = createRoute({
 const barStream = createRoute({
   method: 'get',
   path: '/bars/stream',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Bars as they are complete (server-sent events)',
   description:

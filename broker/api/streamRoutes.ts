@@ -4,18 +4,19 @@ import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
 import { type Env, remoteOf } from './access'
 import { HEARTBEAT } from './following'
 import { Problem } from './problems'
+import { anyToken } from './routeTable'
 import { body, json, problems } from './shapes'
 
 /** Streams that one connection may carry. */
 const MOST = 50
 
 /** Any token will do for the connection; each stream that it carries asks for its own right. */
-const ANY_TOKEN: { security: Record<string, string[]>[] } = { security: [{ token: [] }] }
+const CARRIER = anyToken('nothing')
 
 const openAll = createRoute({
   method: 'get',
   path: '/streams',
-  ...ANY_TOKEN,
+  ...CARRIER,
   tags: ['market', 'account'],
   summary: 'One connection that carries several streams (server-sent events)',
   description:
@@ -34,7 +35,7 @@ const name = z.string().min(1).max(40)
 const putOn = createRoute({
   method: 'post',
   path: '/streams/{id}',
-  ...ANY_TOKEN,
+  ...CARRIER,
   tags: ['market', 'account'],
   summary: 'Puts a stream on an open connection; what keeps it from opening is answered as that stream would',
   request: {
@@ -60,7 +61,7 @@ const putOn = createRoute({
 const takeOff = createRoute({
   method: 'delete',
   path: '/streams/{id}/{of}',
-  ...ANY_TOKEN,
+  ...CARRIER,
   tags: ['market', 'account'],
   summary: 'Ends a stream of a connection; the others go on',
   request: { params: z.object({ id: z.string(), of: name }) },

@@ -17,7 +17,7 @@ const SECOND = 1000
 const ticks = createRoute({
   method: 'get',
   path: '/securities/{symbol}/ticks',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['market'],
   summary: 'Past trades and quotes of a span, second by second: last price, bid, ask, sizes',
   description:

@@ -1,7 +1,8 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
 import { SetAside } from '../setAside'
 import { type World } from '../world'
-import { type Env, owns, type Parts } from './access'
+import { type Key } from '../keys/keys'
+import { accountsOf, type Env, owns, type Parts } from './access'
 import { rehearsalAlone } from './basePath'
 import { isBareDate, momentOf } from './moments'
 import { notPossible, Problem } from './problems'
@@ -30,7 +31,7 @@ const SetAsideView = SetAside.meta({ id: 'SetAside' })
 const about = createRoute({
   method: 'get',
   path: '/',
-  ...needs('see-market'),
+  ...needs('see-market', 'market'),
   tags: ['worlds'],
   summary: 'The world of this base path',
   responses: { 200: json(WorldView, 'The world'), ...problems(401, 403, 404) },
@@ -40,7 +41,7 @@ const list = createRoute({
   method: 'get',
   path: '/rehearsals',
   ...APART,
-  ...needs('see-market'),
+  ...needs('see-market', 'rehearsals'),
   tags: ['worlds'],
   summary: 'Rehearsals, and what was set aside',
   description:
@@ -66,7 +67,7 @@ const begin = createRoute({
   method: 'post',
   path: '/rehearsals',
   ...APART,
-  ...needs('send-orders'),
+  ...needs('send-orders', 'rehearsals'),
   tags: ['worlds'],
   summary:
     'Begin a rehearsal: the market lived through again from a moment that has passed, with an account of its own',
@@ -79,7 +80,7 @@ const begin = createRoute({
 const putBack = createRoute({
   method: 'post',
   path: '/put-back',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'world'),
   tags: ['worlds'],
   summary: 'Put a rehearsal back to a moment: what came after it did not happen, and a new epoch begins',
   request: body(z.strictObject({ to: z.string().max(40) })),
@@ -89,7 +90,7 @@ const putBack = createRoute({
 const remove = createRoute({
   method: 'delete',
   path: '/',
-  ...needs('send-orders'),
+  ...needs('send-orders', 'world'),
   tags: ['worlds'],
   summary: 'Take a rehearsal away, with its accounts and orders',
   responses: {
@@ -98,14 +99,14 @@ const remove = createRoute({
   },
 })
 
-const viewWorld = (world: World): WorldView => ({
+const viewWorld = (world: World, key: Key): WorldView => ({
   name: world.name,
   base: world.isRehearsal ? `/rehearsals/${world.name}` : `/${world.name}`,
   id: world.id,
   epoch: world.epoch,
   environment: world.environment,
   rehearsal: world.isRehearsal,
-  accounts: [...world.accounts.keys()],
+  accounts: accountsOf(world, key).map(({ name }) => name),
   now: world.timeText(),
   running: world.clock.running,
 })
@@ -117,11 +118,11 @@ function momentIn({ market }: World, text: string): number {
 }
 
 export function worldRoutes(app: OpenAPIHono<Env>, { worlds }: Parts): void {
-  app.openapi(about, (c) => c.json(viewWorld(c.var.world), 200))
+  app.openapi(about, (c) => c.json(viewWorld(c.var.world, c.var.key), 200))
   app.openapi(list, (c) => {
     const { key } = c.var
     const mine = worlds.rehearsed.filter((world) => !world.isClosed && owns(world, key))
-    return c.json([...mine.map(viewWorld), ...worlds.setAside], 200)
+    return c.json([...mine.map((world) => viewWorld(world, key)), ...worlds.setAside], 200)
   })
 
   app.openapi(begin, async (c) => {
@@ -131,7 +132,7 @@ export function worldRoutes(app: OpenAPIHono<Env>, { worlds }: Parts): void {
     const made = await worlds
       .rehearse(id, at, cash, { keyId, accounts })
       .catch(notPossible('Change what is named here and send it again.'))
-    return c.json(viewWorld(made), 201)
+    return c.json(viewWorld(made, c.var.key), 201)
   })
 
   app.openapi(putBack, async (c) => {
@@ -139,7 +140,7 @@ export function worldRoutes(app: OpenAPIHono<Env>, { worlds }: Parts): void {
     await world
       .putBack(momentIn(world, c.req.valid('json').to))
       .catch(notPossible('GET the base path to see where its clock stands.'))
-    return c.json(viewWorld(world), 200)
+    return c.json(viewWorld(world, c.var.key), 200)
   })
 
   app.openapi(remove, async (c) => {
@@ -158,7 +159,7 @@ export function worldRoutes(app: OpenAPIHono<Env>, { worlds }: Parts): void {
     }
     if (!world.isRehearsal)
       throw new Problem('not-possible', `${world.name} is no rehearsal and stays.`, 'Name a rehearsal.')
-    const view = viewWorld(world)
+    const view = viewWorld(world, key)
     await worlds.remove(world.name).catch(notPossible('Ask again in a second.'))
     return c.json(view, 200)
   })
