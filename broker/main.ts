@@ -8,6 +8,7 @@ import { Pace } from './api/pace'
 import { refuseRaw, refuseUnread } from './api/rawRefusal'
 import { gently } from './gently'
 import { JournalError } from './journal/problem'
+import { isFull } from './journal/reserve'
 import { SCOPES } from '@/core/orders/access'
 import { Tokens } from './keys/tokens'
 import { type World } from './world'
@@ -30,9 +31,9 @@ const say = (text: string) => process.stdout.write(`broker: ${text}\n`)
 async function lock(path: string): Promise<void> {
   try {
     const file = await open(path, 'wx')
-    await file.writeFile(String(process.pid))
-    await file.close()
-  } catch {
+    await file.writeFile(String(process.pid)).finally(() => file.close())
+  } catch (error) {
+    if (isFull(error)) return
     const owner = Number(await readFile(path, 'utf8').catch(() => '0'))
     if (owner > 0 && owner !== process.pid && isAlive(owner)) {
       throw new JournalError(
@@ -40,7 +41,9 @@ async function lock(path: string): Promise<void> {
         'Stop it, or give this one a folder of its own with HERON_DATA.',
       )
     }
-    await writeFile(path, String(process.pid))
+    await writeFile(path, String(process.pid)).catch((error: unknown) => {
+      if (!isFull(error)) throw error
+    })
   }
 }
 
@@ -90,8 +93,15 @@ async function main(): Promise<void> {
     salvage: process.env.HERON_SALVAGE === '1',
     say,
   })
-  await firstKey(worlds.paper, join(dataDir, DEMO_KEY_FILE))
-  await firstKey(worlds.live, join(dataDir, 'live-key.json'))
+  for (const [world, file] of [
+    [worlds.paper, DEMO_KEY_FILE],
+    [worlds.live, 'live-key.json'],
+  ] as const)
+    await firstKey(world, join(dataDir, file)).catch((error: unknown) => {
+      // What is on the disk can be read still.
+      if (!(error instanceof JournalError || isFull(error))) throw error
+      say(`no key was made for ${world.name}: ${(error as Error).message}`)
+    })
   const lifetime = Number(process.env.HERON_TOKEN_SECONDS ?? TOKEN_LIFETIME)
   const tokens = await Tokens.open(join(dataDir, 'token.key'), lifetime, Date.now)
   const perSecond = wholeNumber('HERON_RATE', RATE, 1_000_000)

@@ -174,3 +174,27 @@ describe('a disk that is full', () => {
     expect((await world.submit(order('again'))).refused).toBeUndefined()
   })
 })
+
+describe('a start on a full disk', () => {
+  it('reads, refuses orders and says so; once there is room it goes on by itself', async () => {
+    await lived()
+    const before = told(world)
+    await world.close()
+    const file = await openFile(join(folder, 'probe'), 'w')
+    const handles = Object.getPrototypeOf(file) as typeof file
+    await file.close()
+    const full = () => Promise.reject(Object.assign(new Error('no space left on device'), { code: 'ENOSPC' }))
+    jest.spyOn(handles, 'writeFile').mockImplementation(full)
+    jest.spyOn(handles, 'appendFile').mockImplementation(full)
+    const said: string[] = []
+    world = await openWorld(folder, wall, { say: (what) => said.push(what) })
+    expect(said.join()).toContain('The disk is full')
+    expect(told(world)).toEqual(before)
+    await world.tick().catch(() => undefined)
+    await expect(world.submit(order('no'))).rejects.toThrow(/disk is full|cannot be written/)
+    expect(told(world)).toEqual(before)
+    jest.restoreAllMocks()
+    await world.tick()
+    expect((await world.submit(order('yes'))).refused).toBeUndefined()
+  })
+})

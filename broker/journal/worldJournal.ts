@@ -35,6 +35,8 @@ export class WorldJournal<Entry, State> {
     private readonly journal: Journal<Entry>,
     private readonly folder: string,
     private note: WorldFile,
+    /** True from a start on a full disk until something can be written. */
+    private full: boolean,
   ) {}
 
   /** Names this world, for as long as its journal lasts. */
@@ -83,13 +85,17 @@ export class WorldJournal<Entry, State> {
         said.push(
           `${notePath} was missing and was written anew: whether the journal is whole cannot be told.`,
         )
-      await writeWorldFile(notePath, about).catch((error: unknown) => {
-        // On a full disk a world that has a note goes on with it.
-        if (!note || !isFull(error)) throw error
-        said.push(FULL)
-      })
+      const full = await writeWorldFile(notePath, about).then(
+        () => false,
+        (error: unknown) => {
+          // On a full disk a world that has a note goes on with it.
+          if (!note || !isFull(error)) throw error
+          said.push(FULL)
+          return true
+        },
+      )
       opened.journal.reserve = await Reserve.open(join(folder, 'reserve'), RESERVED)
-      const journal = new WorldJournal<Entry, State>(opened.journal, folder, about)
+      const journal = new WorldJournal<Entry, State>(opened.journal, folder, about, full)
       return { journal, isNew: !any, said: [...said, ...opened.said] }
     } catch (error) {
       await opened.journal.close()
@@ -108,11 +114,18 @@ export class WorldJournal<Entry, State> {
 
   /** True while the disk is so full that what was laid by is used: only what must be kept is written. */
   get isLow(): boolean {
-    return this.journal.reserve?.isLow ?? false
+    return this.full || (this.journal.reserve?.isLow ?? false)
   }
 
   /** Lays by again what was used, if the disk has room by now. */
-  refill = async (): Promise<void> => this.journal.reserve?.refill()
+  async refill(): Promise<void> {
+    if (this.full)
+      this.full = await this.noteLength().then(
+        () => false,
+        () => true,
+      )
+    await this.journal.reserve?.refill()
+  }
 
   /** Bytes that are on the disk. */
   get length(): number {

@@ -3,6 +3,7 @@ import { chmod, readFile, writeFile } from 'node:fs/promises'
 import { jwtVerify, SignJWT } from 'jose'
 import { JWTExpired } from 'jose/errors'
 import { type Environment, type Scope } from '@/core/orders/access'
+import { isFull } from '../journal/reserve'
 
 /** Who a token speaks for. */
 export interface Bearer {
@@ -31,8 +32,12 @@ export class Tokens {
     let secret = await readFile(path).catch(() => undefined)
     if (!secret || secret.length < 32) {
       secret = randomBytes(32)
+      // On a full disk the secret lasts as long as this process does.
       await writeFile(path, secret, { mode: 0o600 })
-      await chmod(path, 0o600)
+        .then(() => chmod(path, 0o600))
+        .catch((error: unknown) => {
+          if (!isFull(error)) throw error
+        })
     }
     return new Tokens(new Uint8Array(secret), lifetimeSeconds, real)
   }
