@@ -1,5 +1,6 @@
 import { takeBooking } from '@/core/book/bookings'
-import { ALL, type Book, takeReport } from '@/core/book/book'
+import { ALL, type Book, sharesOf, takeReport } from '@/core/book/book'
+import { promisedIn } from '@/core/book/sums'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
 import { type ExecutionReport } from '@/core/orders/model'
@@ -152,10 +153,26 @@ export class WorldState {
         return entry.report
       },
       // The stand-in for live is slower to cancel, as a venue is.
-      place: { manners: environment === 'live' ? 'slow' : 'prompt', overlay: this.halts },
+      place: {
+        manners: environment === 'live' ? 'slow' : 'prompt',
+        overlay: {
+          isHalted: this.halts.isHalted,
+          borrowedByOthers: (symbol) => this.borrowed(symbol, name),
+        },
+      },
     })
     this.accounts.set(name, account)
     return account
+  }
+
+  /** Shares of a security that all accounts but one have borrowed, or would by orders that work. */
+  private borrowed(symbol: string, but: string): number {
+    let sum = 0
+    for (const { name, book } of this.accounts.values()) {
+      if (name === but) continue
+      sum += Math.max(0, -sharesOf(book, symbol)) + promisedIn(book.working[symbol] ?? []).short
+    }
+    return sum
   }
 
   /** Market time of the last report of any account; undefined where none came. */

@@ -233,5 +233,6 @@ export class Exchange {
 /** Money that an order with options in it keeps while it works; undefined where that is none. */
 function keptFor(order: NewOrder, { needs }: OrderFacts): number | undefined {
   if (!order.legs && !isOption(order.symbol)) return undefined
-  return needs && needs.moneyE4 > 0 ? fromE4(needs.moneyE4) : undefined
+  const neededE4 = needs ? needs.moneyE4 + needs.commissionE4 : 0
+  return neededE4 > 0 ? fromE4(neededE4) : undefined
 }

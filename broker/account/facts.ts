@@ -9,7 +9,8 @@ import { sayOpens, stamper } from '@/core/market/moments'
 import { sessionAtOrAfter, sessionsBetween, sessionState } from '@/core/market/venue'
 import { isOption, multiplierOf, parseOsi, underlyingOf } from '@/core/options/osi'
 import { type OrderFacts, reckonedPrice } from '@/core/orders/check'
-import { type NewOrder, type SentOrder } from '@/core/orders/model'
+import { MOST_QUANTITY, type NewOrder, type SentOrder } from '@/core/orders/model'
+import { commissionE4 } from '@/core/orders/margin'
 import { nearest } from '@/core/rules/near'
 import { type Listed } from '../market/listing'
 import { type Market } from '../market/market'
@@ -26,8 +27,10 @@ export type Listing = Pick<
 export interface Overlay {
   /** Whether trading in a security is halted at a moment. */
   isHalted(symbol: string, at: number): boolean
+  /** Shares of a security that other accounts have sold short or would, by orders that work. */
+  borrowedByOthers(symbol: string): number
 }
-export const NO_OVERLAY: Overlay = { isHalted: () => false }
+export const NO_OVERLAY: Overlay = { isHalted: () => false, borrowedByOthers: () => 0 }
 
 /** What is known of the market, and with it of an account, when an order is checked. */
 export class Facts {
@@ -117,7 +120,10 @@ export class Facts {
       this.pricesAt(now),
       this.stampOf(this.market)(now).slice(0, 10),
     )
-    const legs = order.legs?.map(({ symbol }) => this.knownOf(symbol, now))
+    const legs = order.legs?.map(({ symbol }) => {
+      const leg = this.knownOf(symbol, now)
+      return { ...leg, borrowable: this.borrowableOf(leg.security, now) }
+    })
     const near = known.near.length > 0 || known.security ? known.near : this.like(order.symbol)
     const { security, bid, ask, last } = known
     return factsOf(book, order, {
@@ -128,10 +134,7 @@ export class Facts {
       last,
       legs,
       needs: orderNeeds(book, order, [known, ...(legs ?? [])], freeE4, this.pricesAt(now)),
-      borrowable:
-        order.side === 'SellShort' && security
-          ? this.markets.borrowableOf(security, market.sessionsBegunBy(now).at(-1)!.date)
-          : undefined,
+      borrowable: order.side === 'SellShort' ? this.borrowableOf(security, now) : undefined,
       session: this.sessionOf(market, now),
       halted: this.isHalted(order.symbol, now),
       rate: security ? this.rateAt(security.currency, now) : 1,
@@ -140,6 +143,14 @@ export class Facts {
       expiry:
         order.timeInForce === 'GoodTillDate' ? { last: this.lastSession(market, order, now) } : undefined,
     })
+  }
+
+  /** Shares that the account may have borrowed today: what the venue lends, less what other accounts have of it. */
+  private borrowableOf(security: Listed | undefined, now: number): number | undefined {
+    if (!security) return undefined
+    const { date } = this.markets.of(security).sessionsBegunBy(now).at(-1)!
+    const all = this.markets.borrowableOf(security, date)
+    return all === undefined ? undefined : Math.max(0, all - this.overlay.borrowedByOthers(security.symbol))
   }
 
   /** What is known of a security at a moment; nothing of a contract that is not listed then. */
@@ -217,7 +228,9 @@ export class Facts {
     const price = security && reckonedPrice({ ...sent }, { ...quote, security })
     if (!security || price === undefined) return { ...sent, orderQty: 0 }
     const rate = this.rateAt(security.currency, now)
-    const lotCost = toE4(price) * multiplierOf(sent.symbol) * security.lot * rate
-    return { ...sent, orderQty: Math.floor(toE4(sent.cashOrderQty!) / lotCost) * security.lot }
+    const { lot } = security
+    const lotCost = toE4(price) * multiplierOf(sent.symbol) * lot * rate + commissionE4(sent.symbol, lot)
+    const lots = Math.min(toE4(sent.cashOrderQty!) / lotCost, MOST_QUANTITY / lot)
+    return { ...sent, orderQty: Math.floor(lots) * lot }
   }
 }

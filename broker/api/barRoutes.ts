@@ -16,6 +16,7 @@ import { momentOf } from './moments'
 import { extras, extrasOf } from './extras'
 import { Problem } from './problems'
 import { needs } from './routeTable'
+import { restOf, tellCut } from './lists'
 import { problems } from './shapes'
 
 /** Bars that one answer may hold, of all its securities together. */
@@ -163,11 +164,9 @@ const askOf = (query: Omit<Query, 'symbols'>, zone: string, preset: number): Bar
 })
 
 /** Where the bars before those that were sent are: the same question, up to the first of them. */
-function restOf(c: Context, series: Bars, stamp: (moment: number) => string): string {
-  const url = new URL(c.req.url)
+function barsBefore(c: Context, series: Bars, stamp: (moment: number) => string): string {
   const first = stamp(series.time[0])
-  url.searchParams.set('to', first.length > 10 ? first : dayBefore(first))
-  return `${url.pathname}${url.search}`
+  return restOf(c, 'to', first.length > 10 ? first : dayBefore(first))
 }
 
 const dayBefore = (date: string): string =>
@@ -202,11 +201,8 @@ export function barRoutes(app: OpenAPIHono<Env>): void {
     const { bars: series, cut } = await gently(world.markets.barsSteps(listed, frame, now, ask))
     const stamp = stamper(series.every, series.zone)
     const n = series.time.length
-    const rest = cut ? restOf(c, series, stamp) : undefined
-    if (rest) {
-      c.header('Heron-Cut', `the last ${n} bars; there are more`)
-      c.header('Link', `<${rest}>; rel="next"`)
-    }
+    const rest = cut ? barsBefore(c, series, stamp) : undefined
+    if (rest) tellCut(c, `the last ${n} bars; there are more`, rest)
     const { fields, valuesOf } = rowMaker(series, stamp)
     const asCsv = query.format === 'csv' || (!query.format && c.req.header('Accept')?.includes('text/csv'))
     const about = { symbol: listed.symbol, every: timeframeText(frame), asOf: world.timeText(now), cut, rest }

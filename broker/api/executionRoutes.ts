@@ -10,6 +10,7 @@ import { eventId, seqAfter } from './eventIds'
 import { following } from './following'
 import { Problem } from './problems'
 import { needs } from './routeTable'
+import { restOf, tellCut } from './lists'
 import { json, OfAccount, problems } from './shapes'
 
 const executions = createRoute({
@@ -113,11 +114,8 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
       if (orderId === undefined || report.orderId === orderId) found.push(report)
     }
     if (at < reports.length) {
-      const rest = new URL(c.req.url)
-      rest.searchParams.delete('csvToken')
-      rest.searchParams.set('after', String(at))
-      c.header('Heron-Cut', `the first ${found.length} reports; there are more`)
-      c.header('Link', `<${rest.pathname}${rest.search}>; rel="next"`)
+      const rest = restOf(c, 'after', String(at))
+      tellCut(c, `the first ${found.length} reports; there are more`, rest)
     }
     return c.json(found, 200)
   })

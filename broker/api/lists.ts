@@ -34,6 +34,20 @@ export function jsonList(c: Context, items: Iterable<unknown>): Response {
   })
 }
 
+/** The same question with another bound, where the rest of an answer is. What lets read is no part of what is told. */
+export function restOf(c: Context, field: string, value: string): string {
+  const { pathname, searchParams } = new URL(c.req.url)
+  searchParams.delete('csvToken')
+  searchParams.set(field, value)
+  return `${pathname}?${searchParams}`
+}
+
+/** Says in headers that an answer was cut, and where the rest is. */
+export function tellCut(c: Context, what: string, rest: string): void {
+  c.header('Heron-Cut', what)
+  c.header('Link', `<${rest}>; rel="next"`)
+}
+
 /** Each of some things made into another, one at a time as it is asked for. */
 export function* each<A, B>(from: Iterable<A>, make: (one: A) => B): Generator<B> {
   for (const one of from) yield make(one)

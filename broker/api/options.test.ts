@@ -167,8 +167,8 @@ describe('options at the broker', () => {
     const order = await desk.get<Order>('/paper/orders/spread?account=SPREADS')
     expect(order.ordStatus).toBe('Filled')
     expect(order.avgPx).toBeLessThan(0)
-    // What was kept is the largest loss: the width less what is received.
-    expect(kept).toBeCloseTo(200 * (width + order.avgPx), 1)
+    // What was kept is the largest loss, the width less what is received, and the commission of four contracts.
+    expect(kept).toBeCloseTo(200 * (width + order.avgPx) + 4 * 0.65, 1)
     const about = await desk.get<Account>('/paper/account?account=SPREADS')
     expect(about.cash).toBeCloseTo(5000 - 200 * order.avgPx - 4 * 0.65, 4)
     expect(about.equity - about.marginHeld).toBeCloseTo(about.cash - 200 * width, 2)

@@ -8,6 +8,7 @@ import { type Account } from '../account/account'
 import { giveWay } from '../gently'
 import { momentOf } from './moments'
 import { Problem } from './problems'
+import { restOf, tellCut } from './lists'
 import { OfAccount } from './shapes'
 
 const LONGEST = 10_000
@@ -132,11 +133,5 @@ function firstNumber(cursor: string | undefined, account: Account): number {
   )
 }
 
-function tellRest(c: Context, found: readonly Order[]): void {
-  const rest = new URL(c.req.url)
-  // What may read is no part of what is told.
-  rest.searchParams.delete('csvToken')
-  rest.searchParams.set('cursor', found.at(-1)!.orderId)
-  c.header('Heron-Cut', `the newest ${found.length} orders; there are more`)
-  c.header('Link', `<${rest.pathname}${rest.search}>; rel="next"`)
-}
+const tellRest = (c: Context, found: readonly Order[]): void =>
+  tellCut(c, `the newest ${found.length} orders; there are more`, restOf(c, 'cursor', found.at(-1)!.orderId))

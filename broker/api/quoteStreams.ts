@@ -45,10 +45,13 @@ const followed = createRoute({
   },
 })
 
+/** How long a quote that does not change stands before it is told again, in milliseconds of market time. */
+const STANDS_FOR = 60_000
+
 /** What one stream has said of each security, and what there is to be said now. */
 class Follower {
   /** Of each security: the quote that was sent last, as text, and its second. */
-  private readonly said = new Map<string, { text: string; at: number }>()
+  private readonly said = new Map<string, { text: string; at: number; quoteAt: string }>()
 
   constructor(
     private readonly world: World,
@@ -67,11 +70,13 @@ class Follower {
       const quote = viewQuote(world, listed)
       const text = JSON.stringify({ ...quote, at: '' })
       const since = before && viewTraded(world, listed, before.at, now)
-      // A price that came and went within the silence is news, also where the quote stands as it stood.
+      // A price that came and went within the silence is news, also where the quote stands as it stood. So is that it stands
+      // still after a while: whoever follows can tell an old quote from one that has not changed.
       const spiked = since !== undefined && (since.high > quote.last || since.low < quote.last)
-      if (before?.text !== text || spiked) {
+      const stood = before !== undefined && now - before.at >= STANDS_FOR && quote.at !== before.quoteAt
+      if (before?.text !== text || spiked || stood) {
         out.push({ ...quote, ...(since ? { since } : {}) })
-        this.said.set(listed.symbol, { text, at: now })
+        this.said.set(listed.symbol, { text, at: now, quoteAt: quote.at })
       }
       yield
     }
@@ -96,13 +101,14 @@ export function quoteStreams(app: OpenAPIHono<Env>): void {
         begun = true
         await stream.writeSSE({ event: 'stream', data: JSON.stringify({ id }) })
       }
+      // The quotes first: after a long step of the clock nobody holds prices of before against the time of now.
       const clock = JSON.stringify(viewClock(world))
+      const changed = await gently(follower.changed())
+      if (changed.length > 0) await stream.writeSSE({ event: 'quotes', data: JSON.stringify(changed) })
       if (clock !== clockBefore) {
         clockBefore = clock
         await stream.writeSSE({ event: 'clock', data: clock })
       }
-      const changed = await gently(follower.changed())
-      if (changed.length > 0) await stream.writeSSE({ event: 'quotes', data: JSON.stringify(changed) })
     }
     return following(c, world, send, {
       begin: (wake) =>

@@ -5,7 +5,7 @@ import { Tick } from '@/core/market/wire'
 import { type Env } from './access'
 import { type Listed } from '../market/listing'
 import { type Market } from '../market/market'
-import { jsonList } from './lists'
+import { jsonList, restOf, tellCut } from './lists'
 import { findPriced } from './marketViews'
 import { momentOf } from './moments'
 import { Problem } from './problems'
@@ -84,11 +84,7 @@ export function tickRoutes(app: OpenAPIHono<Env>): void {
       at = rest === undefined ? Math.max(at, session.close) : at
     }
     if (rest !== undefined) {
-      const url = new URL(c.req.url)
-      url.searchParams.set('from', stamp(rest))
-      url.searchParams.delete('csvToken')
-      c.header('Heron-Cut', `the first ${seconds.length} seconds; there are more`)
-      c.header('Link', `<${url.pathname}${url.search}>; rel="next"`)
+      tellCut(c, `the first ${seconds.length} seconds; there are more`, restOf(c, 'from', stamp(rest)))
     }
     function* views() {
       for (const at of seconds) {

@@ -97,18 +97,19 @@ export function tokenRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
         `The key "${given.id.slice(0, 40)}" is not known here.`,
         'Check it for a missing letter, and that it belongs to this broker and was not withdrawn.',
       )
-    const seconds = wrong.waitFor(found.keyId)
+    const remote = remoteOf(c)
+    const seconds = wrong.waitFor(found.keyId, remote)
     if (seconds > 0) {
       c.header('Retry-After', String(seconds))
       throw refuse(
         'too-many-wrong-secrets',
         'invalid_client',
-        `Too many wrong secrets came for the key ${found.keyId}; none is looked at for ${seconds} seconds.`,
+        `Too many wrong secrets came for the key ${found.keyId} from this address; none is looked at for ${seconds} seconds.`,
         `Wait ${seconds} seconds, then send the right one.`,
       )
     }
     if (!(await secretFits(found, given.secret))) {
-      wrong.failed(found.keyId)
+      wrong.failed(found.keyId, remote)
       throw refuse(
         'wrong-secret',
         'invalid_client',
@@ -116,8 +117,8 @@ export function tokenRoutes(app: OpenAPIHono<Env>, parts: Parts): void {
         'Paste the secret again, whole; if it is lost, renew it or create a new key.',
       )
     }
-    wrong.fitted(found.keyId)
-    mayUse(found, remoteOf(c), world.wallNow())
+    wrong.fitted(found.keyId, remote)
+    mayUse(found, remote, world.wallNow())
     const asked = (form.scope ?? '').split(' ').filter(Boolean) as Scope[]
     const missing = asked.find((scope) => !found.scopes.includes(scope))
     if (missing)

@@ -2,6 +2,7 @@ import { merged } from '../orders/fields'
 import { isOption, underlyingOf } from '../options/osi'
 import { type OrderFacts } from '../orders/check'
 import { directionOf } from '../orders/levels'
+import { initialShare } from '../orders/margin'
 import { isWorking, type NewOrder } from '../orders/model'
 import { ALL, type Book, isTaken, sharesOf, standingUnder } from './book'
 import { promisedIn } from './sums'
@@ -23,7 +24,9 @@ export type Known = Pick<
   | 'borrowable'
   | 'halted'
   | 'rate'
-> & { legs?: readonly Pick<OrderFacts, 'security' | 'near' | 'bid' | 'ask' | 'last'>[] }
+> & {
+  legs?: readonly Pick<OrderFacts, 'security' | 'near' | 'bid' | 'ask' | 'last' | 'borrowable'>[]
+}
 
 /**
  * What an order is checked against in an account as it stands. The one place where that is put together: for the
@@ -47,6 +50,7 @@ export function factsOf(
     session: known.session,
     currency: known.currency,
     buyingPowerE4: known.buyingPowerE4,
+    share: initialShare(book.rules),
     expiry: known.expiry,
     needs: known.needs,
     borrowable: known.borrowable,

@@ -1,6 +1,6 @@
 import { type OptionHolding, type OptionMargin, optionMargin } from '../options/margin'
 import { isOption, multiplierOf, parseOsi, underlyingOf } from '../options/osi'
-import { initialMarginE4, initialShare } from '../orders/margin'
+import { commissionE4, initialMarginE4, initialShare } from '../orders/margin'
 import { toE4 } from '../market/money'
 import { type Book } from './book'
 import { converted, type PriceOf } from './sums'
@@ -15,6 +15,8 @@ export interface Move {
 /** What moves of one underlying need of what is free of an account, and the option level. */
 export interface Needs {
   moneyE4: number
+  /** Commission of the moves, beside that. */
+  commissionE4: number
   level: OptionMargin['level']
   /** The level of what is held already. */
   levelBefore: OptionMargin['level']
@@ -76,13 +78,22 @@ export function marginOf(
   return { heldE4: converted(heldE4, prices), level }
 }
 
-/** What moves of one underlying, all at once, would take of what is free of an account; below 0 where they set money free. */
-export function needsOf(book: Book, underlying: string, moves: readonly Move[], priceOf: PriceOf): Needs {
+/**
+ * What moves of one underlying, all at once, would take of what is free of an account; below 0 where they set money free. Cover that orders which rest would take away (`pending`) is not there for them.
+ */
+export function needsOf(
+  book: Book,
+  underlying: string,
+  moves: readonly Move[],
+  priceOf: PriceOf,
+  pending: readonly Move[] = [],
+): Needs {
   const before = heldOf(book, underlying)
   const after = new Map(before)
-  let moneyE4 = 0
+  let [moneyE4, paidE4] = [0, 0]
   for (const { symbol, quantity, priceE4 } of moves) {
     after.set(symbol, (after.get(symbol) ?? 0) + quantity)
+    paidE4 += commissionE4(symbol, Math.abs(quantity))
     const prices = priceOf(underlying)
     if (isOption(symbol)) moneyE4 += converted(quantity * priceE4 * multiplierOf(symbol), prices)
     else {
@@ -91,8 +102,13 @@ export function needsOf(book: Book, underlying: string, moves: readonly Move[], 
       moneyE4 += margin(after.get(symbol)!) - margin(before.get(symbol) ?? 0)
     }
   }
+  for (const held of [before, after])
+    for (const { symbol, quantity } of pending) held.set(symbol, (held.get(symbol) ?? 0) + quantity)
   const [was, is] = [before, after].map((held) => marginOf(book, held, underlying, priceOf))
-  return { moneyE4: Math.ceil(moneyE4 + is.heldE4 - was.heldE4), level: is.level, levelBefore: was.level }
+  return {
+    ...{ moneyE4: Math.ceil(moneyE4 + is.heldE4 - was.heldE4), commissionE4: paidE4 },
+    ...{ level: is.level, levelBefore: was.level },
+  }
 }
 
 /** Margin held for all options of an account, in e4: beside what the contracts are worth themselves. */

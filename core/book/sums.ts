@@ -1,7 +1,7 @@
 import { halfEven } from '../market/money'
 import { isOption } from '../options/osi'
 import { directionOf, likelyPrice } from '../orders/levels'
-import { initialMarginE4, openingQuantity } from '../orders/margin'
+import { commissionE4, initialMarginE4, openingQuantity } from '../orders/margin'
 import { type Working } from './working'
 
 /**
@@ -110,6 +110,7 @@ function keepBack(so: Reserve, order: Working): void {
   if (so.left !== 0 && Math.sign(so.left) !== Math.sign(signed))
     so.left += Math.sign(signed) * (order.leavesQty - opening)
   const market = order.side === 'Buy' ? so.prices.ask : so.prices.bid
+  so.sumE4 += commissionE4(order.symbol, opening)
   so.sumE4 += initialMarginE4(
     converted(opening * likelyPrice(order.side, order.limitE4, order.stopE4, market), so.prices),
     so.share,

@@ -3,6 +3,7 @@ import { fromE4 } from '../market/money'
 import { reckonedPrice } from '../orders/check'
 import { draftOrder, type Drafted } from '../orders/draft'
 import { type ExitLevel, type Exits, partsOf } from '../orders/exits'
+import { commissionPowerE4, initialShare } from '../orders/margin'
 import { type NewOrder } from '../orders/model'
 import { type Sizing } from '../orders/size'
 import { type Side } from '../plans/document'
@@ -82,6 +83,7 @@ function opening(
     equity,
     buyingPower: fromE4(buyingPowerE4),
     sharesHeld: heldOf(shared, symbol),
+    share: initialShare(shared.book.rules),
   }
   const origin = originOf(prepared.plan, 'entry', signal, side.if.rule)
   const sized = (sizing: Sizing): Whole | { finding: ClauseFinding } => {
@@ -109,8 +111,9 @@ function opening(
   const made = sized(sizingOf(deed.size, over, equity, rate))
   if ('finding' in made) return made
   const { orderQty: wanted = 0 } = made.order
-  const room = roomFor(prepared, state, shared, asked, { whole: wholeOf(shared, made) })
   const each = Math.max(quote?.last ?? 0, entry ?? 0) * rate
+  const paid = each > 0 ? fromE4(commissionPowerE4(symbol, 1, facts.share)) / each : 0
+  const room = roomFor(prepared, state, shared, asked, { whole: wholeOf(shared, made), paid })
   const shares = capped(wanted, room, each, security.lot, leastOf(deed))
   if (shares === undefined) return made
   const less = sized({ by: 'shares', shares })

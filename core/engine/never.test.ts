@@ -25,9 +25,9 @@ describe('what must never happen', () => {
     )
     expect(begun(planOf({ largestOrder: 2_500 })).held).toBe(250)
     expect(begun(planOf({ exposure: 7_123 })).held).toBe(712)
-    // 10 % of 50,000; and of 100,000 of buying power 95,000 are to be left.
+    // 10 % of 50,000; and of 100,000 of buying power 95,000 are to be left, of which commission is paid too.
     expect(begun(planOf({ share: 10 })).held).toBe(500)
-    expect(begun(planOf({ freeBuyingPower: 95_000 })).held).toBe(500)
+    expect(begun(planOf({ freeBuyingPower: 95_000 })).held).toBe(499)
   })
 
   it('says no where there is room for less than the least', () => {

@@ -22,7 +22,7 @@ export function roomFor(
   state: PlanState,
   shared: Shared,
   { symbol, at }: Asked,
-  { whole = 1, lent = 1 }: { whole?: number; lent?: number } = {},
+  { whole = 1, lent = 1, paid = 0 }: { whole?: number; lent?: number; paid?: number } = {},
 ): Room {
   const { never } = prepared.plan
   let room: Room = { money: Infinity }
@@ -40,7 +40,8 @@ export function roomFor(
     if (share !== undefined) leaves('share of the plan', (share - exposure) / whole)
   }
   const power = fromE4(figuresAt(shared, at).buyingPowerE4) - (never.freeBuyingPower ?? 0)
-  leaves('buying power left', (power * lent) / whole)
+  // Commission, as a part of what is bought, is paid from it too.
+  leaves('buying power left', (power * lent) / whole / (1 + paid))
   return room
 }
 

@@ -4,7 +4,7 @@ import { fromE4, toE4 } from '../market/money'
 import { firstExpiry } from '../options/payoff'
 import { type Leg } from '../orders/legs'
 import { directionOf } from '../orders/levels'
-import { initialShare } from '../orders/margin'
+import { commissionE4, initialShare } from '../orders/margin'
 import { type NewOrder } from '../orders/model'
 import { dealtAt, netE4 } from '../orders/netPrice'
 import { leastOf, type OpenLegs } from '../plans/entry'
@@ -86,7 +86,10 @@ export function openingLegs(
   }
   const net = order.price ?? netOf(shared, legs, 'dealt')
   const quantity = order.orderQty
-  const power = roomFor(prepared, state, shared, asked, { lent: initialShare(shared.book.rules) })
+  const commission = fromE4(legs.reduce((sum, leg) => sum + commissionE4(leg.symbol, leg.legRatioQty), 0))
+  const power = roomFor(prepared, state, shared, asked, {
+    ...{ lent: initialShare(shared.book.rules), paid: commission / Math.max(each, 0.01) },
+  })
   const most = capped(quantity, power, each, 1, leastOf(deed))
   if (most === undefined) return { order, net }
   order.orderQty = most

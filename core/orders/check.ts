@@ -7,7 +7,7 @@ import { fails, type Finding, holds, money, price, shares, type SharesWhy, unkno
 import { multiplierOf } from '../options/osi'
 import { type Leg } from './legs'
 import { directionOf, exitPrices, likelyPrice, trailedPrice } from './levels'
-import { openingQuantity } from './margin'
+import { commissionPowerE4, openingQuantity } from './margin'
 import { hasLimit, hasStop, isInAuction, type NewOrder } from './model'
 import { partsOf, shareOut } from './exits'
 
@@ -80,6 +80,7 @@ function checkWhole(order: NewOrder, legs: readonly Leg[], facts: OrderFacts): F
     ...checkTrigger(order, facts),
     checkSession(order, facts),
     ...(facts.expiry ? [checkExpiry(order, facts.expiry.last)] : []),
+    ...alone.flatMap((leg, i) => checkLocate(leg, { ...facts, ...known[i] })),
     ...alone.map((leg, i) => checkShares(leg, { ...facts, ...known[i] })),
     ...(facts.needs
       ? [checkLevel(order.symbol, facts.needs), checkMoney(facts.needs, currency)]
@@ -119,7 +120,7 @@ const checkId = ({ clOrdId }: NewOrder, { clOrdIdTaken }: OrderFacts): Finding =
 function checkPower(order: NewOrder, facts: OrderFacts): Finding {
   const { needs, security } = facts
   if (security!.option) return needs ? checkMoney(needs, facts.currency) : noNeeds()
-  const short = needs && needs.moneyE4 > needs.freeE4
+  const short = needs && needs.moneyE4 + needs.commissionE4 > needs.freeE4
   return short && order.side === 'Sell' ? checkMoney(needs, facts.currency) : checkBuyingPower(order, facts)
 }
 
@@ -248,6 +249,7 @@ function checkShares(order: NewOrder, facts: OrderFacts): Finding {
     return about('fails', promised > 0 ? 'promised to sales' : 'too few held', free)
   }
   if (order.side === 'SellShort') {
+    if (order.positionEffect === 'Close') return about('fails', 'nothing to close', 0)
     if (!facts.mayShort) return about('fails', 'sells nothing short', 0)
     if (held > 0) return about('fails', 'held long', 0)
     return promised > -held ? about('fails', 'crossed by purchases', 0) : about('holds', 'none long')
@@ -297,12 +299,11 @@ function checkBuyingPower(order: NewOrder, facts: OrderFacts): Finding {
   const { lot } = facts.security!
   const { currency } = facts
   if (openingValueE4 === 0) return holds({ code: 'buying-power', why: 'closes' })
-  const [value, limit] = [
-    money(fromE4(openingValueE4), currency),
-    money(fromE4(facts.buyingPowerE4), currency),
-  ]
-  if (openingValueE4 <= facts.buyingPowerE4)
-    return holds({ code: 'buying-power', why: 'enough' }, value, limit)
-  const most = Math.floor(facts.buyingPowerE4 / toE4(entry) / (facts.rate ?? 1) / lot) * lot
+  const { symbol } = order
+  const neededE4 = openingValueE4 + commissionPowerE4(symbol, order.orderQty, facts.share)
+  const [value, limit] = [money(fromE4(neededE4), currency), money(fromE4(facts.buyingPowerE4), currency)]
+  if (neededE4 <= facts.buyingPowerE4) return holds({ code: 'buying-power', why: 'enough' }, value, limit)
+  const each = toE4(entry) * (facts.rate ?? 1) + commissionPowerE4(symbol, 1, facts.share)
+  const most = Math.floor(facts.buyingPowerE4 / each / lot) * lot
   return fails({ code: 'buying-power', why: 'not enough', most }, value, limit)
 }

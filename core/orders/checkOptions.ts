@@ -17,9 +17,10 @@ export function checkLevel(symbol: string, needs: OptionNeeds): Finding {
 
 /** Whether what is free reaches for an order with options in it. */
 export function checkMoney(needs: OptionNeeds, currency: string): Finding {
-  if (needs.moneyE4 <= 0) return holds({ code: 'buying-power', why: 'brings' })
-  const [value, limit] = [needs.moneyE4, Math.max(0, needs.freeE4)].map((e4) => money(fromE4(e4), currency))
-  return needs.moneyE4 <= needs.freeE4
+  const neededE4 = needs.moneyE4 + needs.commissionE4
+  if (neededE4 <= 0) return holds({ code: 'buying-power', why: 'brings' })
+  const [value, limit] = [neededE4, Math.max(0, needs.freeE4)].map((e4) => money(fromE4(e4), currency))
+  return neededE4 <= needs.freeE4
     ? holds({ code: 'buying-power', why: 'enough cash' }, value, limit)
     : fails({ code: 'buying-power', why: 'not enough cash' }, value, limit)
 }

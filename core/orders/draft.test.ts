@@ -35,7 +35,7 @@ describe('draft', () => {
       commission: 1.33,
       loss: 399,
       gain: 931,
-      buyingPowerAfter: 86_700,
+      buyingPowerAfter: 86_697.34,
       parts: [{ quantity: 266, stop: { price: 48.5, ticks: -150 }, target: { price: 53.5, ticks: 350 } }],
     })
   })

@@ -3,7 +3,7 @@ import { type Security } from '../market/security'
 import { multiplierOf } from '../options/osi'
 import { reckonedPrice } from './check'
 import { directionOf, exitPrices, type Level, levelAt } from './levels'
-import { commissionE4, openingQuantity } from './margin'
+import { commissionE4, commissionPowerE4, openingQuantity } from './margin'
 import { hasStop, type NewOrder, type OrdType, type TimeInForce } from './model'
 import { type Side } from './legs'
 import { type Exits, partsOf, shareOut, type Trail } from './exits'
@@ -36,6 +36,8 @@ export interface DraftFacts {
   equity: number
   buyingPower: number
   sharesHeld: number
+  /** Share of its value that what is opened holds; half where left out. */
+  share?: number
   /** What a unit of the security's currency is worth in the account's; 1 where left out. */
   rate?: number
 }
@@ -118,7 +120,11 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
     parts: parts.map((part) => ({ ...part, stop: levelOf(part.stop), target: levelOf(part.target) })),
     cost: fromE4(Math.round(orderQty * entryE4 * worth)),
     commission: fromE4(commissionE4(draft.symbol, orderQty)),
-    buyingPowerAfter: fromE4(toE4(facts.buyingPower) - Math.round(opening * entryE4 * worth)),
+    buyingPowerAfter: fromE4(
+      toE4(facts.buyingPower) -
+        Math.round(opening * entryE4 * worth) -
+        (opening > 0 ? commissionPowerE4(draft.symbol, orderQty, facts.share) : 0),
+    ),
     loss,
     lossPercent: loss === undefined ? undefined : (100 * loss) / facts.equity,
     gain: moved('target'),

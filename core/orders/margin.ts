@@ -13,6 +13,10 @@ const COMMISSION_E4 = { share: 50, contract: 6_500 }
 export const commissionE4 = (symbol: string, quantity: number): number =>
   quantity * (isOption(symbol) ? COMMISSION_E4.contract : COMMISSION_E4.share)
 
+/** Commission of an order in terms of buying power, which is `share` of the money that is free; in e4. */
+export const commissionPowerE4 = (symbol: string, quantity: number, share = INITIAL_SHARE): number =>
+  Math.ceil(commissionE4(symbol, quantity) / share)
+
 /** Share of its value that a position holds: half with margin; all of it in a cash account, which borrows nothing. */
 export const initialShare = ({ margin }: { margin: boolean }): number => (margin ? INITIAL_SHARE : 1)
 

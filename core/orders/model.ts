@@ -112,6 +112,9 @@ export const Origin = z
   .meta({ id: 'Origin' })
 export type Origin = z.infer<typeof Origin>
 
+/** Shares, contracts or units that one order may be of. */
+export const MOST_QUANTITY = 10_000_000
+
 /** A new order as it is sent. */
 export const NewOrder = z
   .strictObject({
@@ -126,11 +129,12 @@ export const NewOrder = z
     orderQty: z
       .number()
       .positive()
-      .max(10_000_000)
+      .max(MOST_QUANTITY)
       .optional()
       .meta({ description: 'Shares, contracts, or units of a multi-leg order', example: 100 }),
     cashOrderQty: z.number().positive().max(1_000_000_000).optional().meta({
-      description: 'Instead of orderQty: as many whole lots as this money buys where it would likely trade',
+      description:
+        'Instead of orderQty: as many whole lots as this money buys, commission included, where it would likely trade; at most what orderQty may be',
     }),
     ordType: OrdType,
     price: z.number().min(-1_000_000).max(1_000_000).optional().meta({
@@ -235,7 +239,7 @@ export const OrderChange = z
     orderQty: z
       .number()
       .positive()
-      .max(10_000_000)
+      .max(MOST_QUANTITY)
       .optional()
       .meta({ description: 'In all, with what is filled already' }),
     price: z.number().min(-1_000_000).max(1_000_000).optional(),

@@ -20,6 +20,8 @@ export interface OrderFacts {
   /** Shares that working orders would sell short. */
   offeredShort: number
   buyingPowerE4: number
+  /** Share of its value that what is opened holds: half with margin, all of it without; half where left out. */
+  share?: number
   /** Of a GoodTillDate order: the date of its last session; undefined where that has passed or is not known. */
   expiry?: { last: string | undefined }
   /** Ids of the lots that are held of the security. */
@@ -59,12 +61,15 @@ export type LegFacts = Pick<
   | 'sharesHeld'
   | 'promised'
   | 'offeredShort'
+  | 'borrowable'
 >
 
 /** What an order with options in it needs of its account. */
 export interface OptionNeeds {
   /** In all; below 0 where it sets money free. */
   moneyE4: number
+  /** Commission, which is paid beside that. */
+  commissionE4: number
   /** What is free. */
   freeE4: number
   /** Level that an account needs to hold what would be held then, and the one that it has. */

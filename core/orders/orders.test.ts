@@ -219,7 +219,7 @@ describe('checks', () => {
   it('all hold for a plain order, each with its values', () => {
     const checks = checkOrder(order({ exits: { stop: { percent: 3 }, target: { percent: 7 } } }), facts)
     expect(checks.map((c) => c.verdict)).toEqual(Array<string>(8).fill('holds'))
-    expect(sayFinding(checks.at(-1)!).sentence).toBe('needs $5,000.00 of $100,000.00 buying power')
+    expect(sayFinding(checks.at(-1)!).sentence).toBe('needs $5,001.00 of $100,000.00 buying power')
   })
 
   it.each([
@@ -238,7 +238,7 @@ describe('checks', () => {
     [
       { orderQty: 3000 },
       {},
-      'buying-power: Not enough buying power: the order needs $150,000.00, there are $100,000.00. Order at most 2000.',
+      'buying-power: Not enough buying power: the order needs $150,030.00, there are $100,000.00. Order at most 1999.',
     ],
     [
       {},
@@ -284,7 +284,7 @@ describe('checks', () => {
     }
     expect(found({ orderQty: 3000 })).toEqual([
       'buying-power',
-      { amount: 150_000, unit: 'money', currency: 'USD' },
+      { amount: 150_030, unit: 'money', currency: 'USD' },
       { amount: 100_000, unit: 'money', currency: 'USD' },
     ])
     expect(found({ side: 'Sell', orderQty: 80 }, { sharesHeld: 100, promised: 30 })).toEqual([

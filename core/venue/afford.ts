@@ -24,11 +24,17 @@ export function affordable(
   const freeE4 = Math.max(0, standing(book, priceOf, date).freeE4 + keptE4)
   let quantity = wanted
   while (quantity > 0) {
-    const { moneyE4, level, levelBefore } = needsOf(book, underlying, movesOf(quantity), priceOf)
+    const { moneyE4, commissionE4, level, levelBefore } = needsOf(
+      book,
+      underlying,
+      movesOf(quantity),
+      priceOf,
+    )
+    const neededE4 = moneyE4 + commissionE4
     if (level > book.rules.optionLevel && level > levelBefore)
       return { quantity: 0, why: 'what would be held asks for a higher option level by now' }
-    if (moneyE4 <= freeE4) break
-    quantity = Math.min(quantity - 1, Math.floor((quantity * freeE4) / moneyE4))
+    if (neededE4 <= freeE4) break
+    quantity = Math.min(quantity - 1, Math.floor((quantity * freeE4) / neededE4))
   }
   return { quantity, why: 'what is free does not reach for more of it' }
 }

@@ -6,7 +6,7 @@ import { findWorking, type Working } from '../book/working'
 import { isOption, underlyingOf } from '../options/osi'
 import { fromE4, priceText } from '../market/money'
 import { directionOf } from '../orders/levels'
-import { initialMarginE4, initialShare, openingQuantity } from '../orders/margin'
+import { commissionE4, initialMarginE4, initialShare, openingQuantity } from '../orders/margin'
 import { affordable } from './afford'
 import { type Fill } from './match'
 
@@ -37,10 +37,10 @@ export function mayTrade(
   const opening = openingQuantity(held, directionOf(order.side) * fill.quantity)
   if (opening === 0) return { quantity: fill.quantity, why: '' }
   const freeE4 = freeFor(book, order, priceOf, date)
-  const affordable = Math.floor(
-    Math.max(0, freeE4) /
-      initialMarginE4(converted(fill.priceE4, priceOf(order.symbol)), initialShare(book.rules)),
-  )
+  const eachE4 =
+    initialMarginE4(converted(fill.priceE4, priceOf(order.symbol)), initialShare(book.rules)) +
+    commissionE4(order.symbol, 1)
+  const affordable = Math.floor(Math.max(0, freeE4) / eachE4)
   return {
     quantity: fill.quantity - opening + Math.min(opening, affordable),
     why: `the buying power does not reach for more at ${priceText(fromE4(fill.priceE4))}`,

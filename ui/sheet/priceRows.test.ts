@@ -39,7 +39,7 @@ function priced(
     sent,
     securities: new Map([['OSPRY', OSPRY]]),
     quotes: { OSPRY: { bid: 49.99, ask: 50, last: 50 } },
-    account: { equity: 50_000, buyingPower: 20_000, currency: 'USD' },
+    account: { equity: 50_000, buyingPower: 20_000, currency: 'USD', rules: USUAL_RULES },
     book: bookAsTold(standing, [{ symbol: 'OSPRY', quantity: held, avgPx: 48 } as Position], {
       rules: USUAL_RULES,
       stoodDown: [],
@@ -81,7 +81,7 @@ it('each row leaves less buying power to the next', () => {
   const rows = priced([row(2, 'Buy', 300), row(3, 'Buy', 200)], 0)
   expect(rows.map((one) => one.state)).toEqual(['ready', 'wrong'])
   expect(rows[1].why).toBe(
-    'Not enough buying power: the order needs $10,000.00, there are $5,000.00. Order at most 100.',
+    'Not enough buying power: the order needs $10,002.00, there are $4,997.00. Order at most 99.',
   )
 })
 

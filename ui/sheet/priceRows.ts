@@ -11,6 +11,7 @@ import { type SheetColumn, type SheetRow } from '@/core/formats/orderSheet'
 import { toE4 } from '@/core/market/money'
 import { type Security } from '@/core/market/security'
 import { draftOrder, type OrderDraft } from '@/core/orders/draft'
+import { initialShare } from '@/core/orders/margin'
 import { refusal } from '@/core/orders/findings'
 import { type CheckCode } from '@/core/orders/checks'
 import { type Account } from '@/core/orders/views'
@@ -40,7 +41,7 @@ export interface SheetFacts {
   sent: SheetState['sent']
   securities: ReadonlyMap<string, Security>
   quotes: Readonly<Record<string, { bid: number; ask: number; last: number } | undefined>>
-  account: Pick<Account, 'equity' | 'buyingPower' | 'currency'> | undefined
+  account: Pick<Account, 'equity' | 'buyingPower' | 'currency' | 'rules'> | undefined
   book: Book
   session: { open: boolean; venue: string; opens: string } | undefined
   /** Rates of other currencies than the account's. */
@@ -86,7 +87,7 @@ export function priceRows(rows: readonly SheetRow[], facts: SheetFacts): PricedR
     if (rate === undefined) return { ...base, state: sending ? 'sending' : 'waiting' }
     const drafted = draftOrder(row.order, {
       ...{ security, ...prices, sharesHeld, rate },
-      ...{ equity: account.equity, buyingPower: power },
+      ...{ equity: account.equity, buyingPower: power, share: initialShare(account.rules) },
     })
     if (sending) {
       // The broker may not know of it yet: what comes after it must.

@@ -6,6 +6,7 @@ import { useEffect, useRef, useState } from 'react'
 import { decimal, priceText } from '@/core/market/money'
 import { rateInto } from '@/core/market/rates'
 import { draftOrder, type Drafted } from '@/core/orders/draft'
+import { initialShare } from '@/core/orders/margin'
 import { type Order } from '@/core/orders/model'
 import { type Check } from '@/core/orders/checks'
 import {
@@ -78,6 +79,7 @@ function Open({ ticket }: { ticket: Ticket }) {
             equity: account.equity,
             buyingPower: account.buyingPower,
             sharesHeld,
+            share: initialShare(account.rules),
             rate,
           })
         : { why: 'Waiting for the account and the security.' }
