@@ -139,13 +139,7 @@ export class WorldState {
       tell: (report: ExecutionReport) => tell({ is: 'report', account: name, report }),
       told: {
         booking: (booking) => tell({ is: 'booked', account: name, booking }),
-        day: (day) =>
-          tell({
-            is: 'day',
-            account: name,
-            day,
-            at: markets.home.nextSession(Date.parse(`${day.date}T00:00:00Z`)).close,
-          }),
+        day: (day, at) => tell({ is: 'day', account: name, day, at }),
       },
       readAt: (place) => {
         const entry = readAt(place)

@@ -2,7 +2,7 @@ import { type Book, sharesOf } from '@/core/book/book'
 import { splitShares, takeDividend } from '@/core/venue/corporate'
 import { type Seat } from '@/core/venue/seat'
 import { interestE4, takeBooking } from '@/core/book/bookings'
-import { realizedOn } from '@/core/book/positions'
+import { realizedOn, unrealizedCurrencyE4 } from '@/core/book/positions'
 import { converted } from '@/core/book/sums'
 import { standing } from '@/core/book/value'
 import { fromE4, halfEven, toE4 } from '@/core/market/money'
@@ -15,10 +15,11 @@ import { type Facts, type Listing } from './facts'
 /** What is written down when a session turns. */
 export interface Told {
   booking(booking: Booking): void
-  day(day: AccountDay): void
+  /** `at` is the moment at which the day was over. */
+  day(day: AccountDay, at: number): void
 }
 
-/** What a session brings an account besides trades: dividends at its open; splits, interest and the day's figures at its close. */
+/** What a session brings an account besides trades: dividends at its open; splits and interest at its close, and the day's figures once every venue has closed. */
 export class Sessions {
   constructor(
     private readonly markets: Listing,
@@ -35,7 +36,23 @@ export class Sessions {
   turned = (market: Market, session: Session, is: 'open' | 'closed'): void => {
     if (is === 'open') return this.dividends(market, session)
     this.splits(market, session)
-    if (market === this.home) this.close(session)
+    if (market === this.home) this.interest(session)
+    if (this.endsDay(session) && (market === this.home || this.concerns(market, session)))
+      this.endDay(session)
+  }
+
+  /** Whether no venue trades any more on the date of a session once that is over. */
+  private endsDay({ date, close }: Session): boolean {
+    return !this.markets.all.some((market) => {
+      const next = market.nextSession(close)
+      return next.date === date
+    })
+  }
+
+  /** Whether the account has, or had on this date, anything at a venue while its own is shut for the day. */
+  private concerns(market: Market, { date }: Session): boolean {
+    const isHome = this.home.nextSession(Date.parse(`${date}T00:00:00Z`)).date === date
+    return isHome || this.touched(market).length > 0 || this.book.commissionE4[date] !== undefined
   }
 
   /** Securities of a venue that the account holds, or has orders in. */
@@ -90,25 +107,32 @@ export class Sessions {
     })
   }
 
-  private close({ date, close }: Session): void {
+  /** Interest until the next session of the account's own venue. */
+  private interest({ date, close }: Session): void {
     const next = this.home.nextSession(close)
     const days = Math.round((next.close - close) / 86_400_000)
     const owedE4 = interestE4(this.book, days)
-    const at = this.facts.stampOf(this.home)(close)
-    if (owedE4 !== 0)
-      this.take({
-        ...{ kind: 'Interest', at, date, amount: fromE4(owedE4) },
-        text: `on ${fromE4(-this.book.cashE4)} owed for ${days === 1 ? 'a day' : `${days} days`}`,
-      })
-    const { equityE4, unrealizedE4 } = standing(this.book, this.facts.pricesAt(close), date)
+    if (owedE4 === 0) return
+    this.take({
+      ...{ kind: 'Interest', at: this.facts.stampOf(this.home)(close), date, amount: fromE4(owedE4) },
+      text: `on ${fromE4(-this.book.cashE4)} owed for ${days === 1 ? 'a day' : `${days} days`}`,
+    })
+  }
+
+  /** The figures of a date, once every venue has closed on it: what was traded anywhere on it is among them. */
+  private endDay({ date, close }: Session): void {
+    const prices = this.facts.pricesAt(close)
+    const { equityE4, unrealizedE4 } = standing(this.book, prices, date)
     const booked = this.book.bookings.filter((one) => one.date === date)
     const day: AccountDay = {
       ...{ date, cash: fromE4(this.book.cashE4), equity: fromE4(equityE4), unrealized: fromE4(unrealizedE4) },
       realized: fromE4(realizedOn(this.book, date)),
       commission: fromE4(this.book.commissionE4[date] ?? 0),
       booked: fromE4(booked.reduce((sum, { amount }) => sum + toE4(amount), 0)),
+      currencyGain: fromE4(unrealizedCurrencyE4(this.book, prices)),
+      currencyRealized: fromE4(this.book.currencyE4[date] ?? 0),
     }
     this.book.days.push(day)
-    this.told.day(day)
+    this.told.day(day, close)
   }
 }

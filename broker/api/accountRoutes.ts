@@ -1,9 +1,9 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { type Book, settledE4 } from '@/core/book/book'
-import { currencyGainE4, positions, realizedOn } from '@/core/book/positions'
+import { settledE4 } from '@/core/book/book'
+import { positions, realizedOn, unrealizedCurrencyE4 } from '@/core/book/positions'
 import { maintenanceE4, standing } from '@/core/book/value'
 import { writeCsv } from '@/core/formats/csv'
-import { converted, type PriceOf } from '@/core/book/sums'
+import { converted } from '@/core/book/sums'
 import { fromE4, halfEven } from '@/core/market/money'
 import { multiplierOf } from '@/core/options/osi'
 import { VENUES } from '@/core/market/venue'
@@ -97,13 +97,6 @@ const viewLots = ({ book, exchange }: Account, now: number, symbol?: string): Lo
         ),
       }))
     })
-
-/** What rates have brought of what is held, in e4. */
-const unrealizedCurrencyE4 = ({ holdings }: Book, priceOf: PriceOf): number =>
-  Object.values(holdings).reduce((sum, holding) => {
-    const { rate } = holding.quantity === 0 ? {} : priceOf(holding.symbol)
-    return rate === undefined ? sum : sum + currencyGainE4(holding, rate)
-  }, 0)
 
 /** An account as the outside sees it now. */
 function viewAccount(world: World, { name, rules, book, exchange, today }: Account): AccountView {

@@ -17,7 +17,7 @@ const history = createRoute({
   ...needs('see-account', 'account'),
   tags: ['account'],
   summary:
-    'An account at the close of each session: cash, equity, profit, commission, dividends and interest',
+    'An account at the end of each day, once every venue has closed: cash, equity, profit, commission, dividends and interest',
   request: { query: Span },
   responses: { 200: json(z.array(AccountDay), 'Days, oldest first'), ...problems(400, 401, 403, 404) },
 })

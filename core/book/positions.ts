@@ -42,6 +42,12 @@ export function currencyGainE4({ symbol, lots }: Pick<Holding, 'symbol' | 'lots'
   return halfEven(sumE4)
 }
 
+/** What changes of rates have brought of all that is held, in e4. */
+export const unrealizedCurrencyE4 = ({ holdings }: Book, priceOf: PriceOf): number =>
+  Object.values(holdings)
+    .filter(({ quantity }) => quantity !== 0)
+    .reduce((sum, holding) => sum + currencyGainE4(holding, priceOf(holding.symbol).rate ?? 1), 0)
+
 /** Profit taken on a session date, in whole ten-thousandths. */
 export const realizedOn = (book: Book, date: string): number =>
   Object.values(book.holdings).reduce((sum, holding) => sum + (holding.realizedE4[date] ?? 0), 0)

@@ -85,7 +85,7 @@ export const Booking = z
   .meta({ id: 'Booking' })
 export type Booking = z.infer<typeof Booking>
 
-/** An account at the close of a session. */
+/** An account at the end of a date, once every venue has closed on it. */
 export const AccountDay = z
   .object({
     date: z.string(),
@@ -95,6 +95,11 @@ export const AccountDay = z
     realized: z.number(),
     commission: z.number(),
     booked: z.number().meta({ description: 'Dividends and interest' }),
+    currencyGain: z
+      .number()
+      .default(0)
+      .meta({ description: 'Part of the unrealized profit that changes of rates have brought' }),
+    currencyRealized: z.number().default(0).meta({ description: 'The same of the realized profit' }),
   })
   .meta({ id: 'AccountDay' })
 export type AccountDay = z.infer<typeof AccountDay>
