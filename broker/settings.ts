@@ -32,6 +32,15 @@ export class Settings {
     this.write({ is: 'gates', account, gates })
   }
 
+  /** Says whether a contract is exercised at its end. */
+  exercise(account: string, symbol: string, exercise: boolean): void {
+    const entry = { is: 'exercise' as const, account, symbol, exercise, at: this.now() }
+    const { book } = this.state.accounts.get(account)!
+    const others = book.notExercised.filter((one) => one !== symbol)
+    book.notExercised = exercise ? others : [...others, symbol]
+    this.write(entry)
+  }
+
   /** Halts trading in a security. */
   halt(halt: Halt): void {
     this.state.halts.begin({ ...halt })

@@ -110,6 +110,15 @@ export class WorldState {
       case 'day':
         this.accounts.get(entry.account)!.book.days.push(entry.day)
         return
+      case 'expiring':
+        this.accounts.get(entry.account)!.book.expiring = entry.notices
+        return
+      case 'exercise': {
+        const { book } = this.accounts.get(entry.account)!
+        const others = book.notExercised.filter((symbol) => symbol !== entry.symbol)
+        book.notExercised = entry.exercise ? others : [...others, entry.symbol]
+        return
+      }
       case 'halted':
         this.halts.begin({ ...entry.halt })
         return
@@ -140,6 +149,7 @@ export class WorldState {
       told: {
         booking: (booking) => tell({ is: 'booked', account: name, booking }),
         day: (day, at) => tell({ is: 'day', account: name, day, at }),
+        expiring: (notices, at) => tell({ is: 'expiring', account: name, notices, at }),
       },
       readAt: (place) => {
         const entry = readAt(place)

@@ -1,6 +1,7 @@
-import { type Book } from '@/core/book/book'
-import { fromE4 } from '@/core/market/money'
-import { isOption } from '@/core/options/osi'
+import { type Book, sharesOf } from '@/core/book/book'
+import { promisedIn } from '@/core/book/sums'
+import { fromE4, priceText } from '@/core/market/money'
+import { isOption, underlyingOf } from '@/core/options/osi'
 import { checkOrder, type OrderFacts } from '@/core/orders/check'
 import { type Finding, refusal } from '@/core/orders/findings'
 import {
@@ -13,6 +14,10 @@ import {
 } from '@/core/orders/model'
 import { sayFinding } from '@/core/orders/say'
 import { standingStatus } from '@/core/orders/states'
+import { type ExpiryNotice } from '@/core/orders/views'
+import { type Hindrance, hindranceOf } from '@/core/venue/delivery'
+import { inTheMoney, settle, worthE4 } from '@/core/venue/exercise'
+import { outlook } from '@/core/venue/expiry'
 import { type Seat, type Place } from '@/core/venue/seat'
 import { approve, askCancel, cancel, decline, submit } from '@/core/venue/orders'
 import {
@@ -34,6 +39,9 @@ import { Sessions, type Told } from './sessions'
 /** What came of a wish to change an order. */
 type Changed = { order: Order } | { hindered: NotReplaceable } | { findings: Finding[]; refused: Finding }
 
+/** What came of a wish to exercise contracts. */
+export type Exercised = { order: Order } | { hindered: 'closed' | 'not held' | Hindrance; free?: number }
+
 /**
  * One account at the stand-in market: brings its working orders together with the seconds of the market (core/venue says
  * what comes of it). Everything that happens is an execution report, handed to `emit`, which puts it into the journal.
@@ -44,6 +52,7 @@ export class Exchange {
   private readonly seat: Seat
   private readonly facts: Facts
   private readonly running: Running
+  private readonly sessions: Sessions
   private readonly manners: 'prompt' | 'slow'
   /** The venue of the account's currency: its dates are the account's. */
   readonly market: Market
@@ -58,7 +67,7 @@ export class Exchange {
       overlay: NO_OVERLAY,
     },
     /** Told what moves money without a trade, and the figures of each day. */
-    told: Told = { booking: () => undefined, day: () => undefined },
+    told: Told = { booking: () => undefined, day: () => undefined, expiring: () => undefined },
   ) {
     this.manners = manners
     this.market = markets.all.find(({ venue }) => venue.currency === book.rules.currency) ?? markets.home
@@ -77,9 +86,9 @@ export class Exchange {
     }
     this.seat = { book, place, tell: emit }
     const answer = (orderId: string, second: number) => this.answer(orderId, second)
-    const sessions = new Sessions(markets, this.market, this.seat, this.facts, told)
+    this.sessions = new Sessions(markets, this.market, this.seat, this.facts, told)
     const marketOf = (symbol: string) => this.marketOf(symbol)
-    this.running = new Running(markets.all, marketOf, this.facts, this.seat, answer, sessions.turned)
+    this.running = new Running(markets.all, marketOf, this.facts, this.seat, answer, this.sessions.turned)
   }
 
   private readonly homes = new Map<string, { listed: Listed; market: Market }>()
@@ -185,6 +194,35 @@ export class Exchange {
   decline(order: Order, now: number, by: string): Order {
     decline(this.seat, order, now, by)
     return this.book.orders[order.orderId]
+  }
+
+  /** What is to happen with contracts that end or may be assigned in the session under way, or the next, at every venue. */
+  expiries(now: number): ExpiryNotice[] {
+    return this.markets.all.flatMap((market) =>
+      outlook(this.seat, this.sessions.expiringOn(market, market.nextSession(now)), now),
+    )
+  }
+
+  /** Exercises contracts that are held, at once; or says what is in the way. */
+  exercise(symbol: string, quantity: number, clOrdId: string, now: number): Exercised {
+    const { seat, book } = this
+    const market = this.marketOf(symbol)
+    const session = market.sessionAt(now)
+    if (!session) return { hindered: 'closed' }
+    const free = Math.max(0, sharesOf(book, symbol)) - promisedIn(book.working[symbol] ?? []).sold
+    if (quantity > free) return { hindered: 'not held', free: Math.max(0, free) }
+    const about = this.sessions.expiringOn(market, session)
+    const underlying = underlyingOf(symbol)
+    const why = hindranceOf(book, underlying, [{ symbol, quantity }], {
+      ...{ priceOf: this.pricesAt(now), date: about.date },
+      borrowable: about.borrowable(underlying),
+    })
+    if (why) return { hindered: why }
+    const worth = worthE4(symbol, this.pricesAt(now)(underlying).last)
+    const told = worth >= 0 ? inTheMoney(worth) : `${priceText(fromE4(-worth))} out of the money`
+    const text = `exercised on request, ${told}`
+    const orderId = settle(seat, { symbol, quantity, fate: 'exercised', priceE4: 0, text, clOrdId }, now)
+    return { order: book.orders[orderId] }
   }
 
   /** Orders acknowledged and not yet shown to the book; `workFresh` does that once they are on the disk. */

@@ -146,7 +146,7 @@ export class Facts {
   }
 
   /** Shares that the account may have borrowed today: what the venue lends, less what other accounts have of it. */
-  private borrowableOf(security: Listed | undefined, now: number): number | undefined {
+  borrowableOf(security: Listed | undefined, now: number): number | undefined {
     if (!security) return undefined
     const { date } = this.markets.of(security).sessionsBegunBy(now).at(-1)!
     const all = this.markets.borrowableOf(security, date)

@@ -7,7 +7,7 @@ import { isRequested } from '@/core/orders/model'
 import { netE4 } from '@/core/orders/netPrice'
 import { type Auction, meetAuction } from '@/core/venue/auction'
 import { type Seat, workingNow } from '@/core/venue/seat'
-import { endContracts } from '@/core/venue/expiry'
+import { CLOSED_BEFORE } from '@/core/venue/expiry'
 import { mayTouch } from '@/core/venue/match'
 import { endSession } from '@/core/venue/orders'
 import { meetSecond } from '@/core/venue/trade'
@@ -16,6 +16,20 @@ import { type Market, minuteBar } from '../market/market'
 import { type Facts } from './facts'
 
 const MINUTE = 60_000
+
+/** What a session comes to: its open, a while before its close, and that. */
+export type Turn = 'open' | 'closing' | 'closed'
+
+/** What a venue comes to next after a moment. */
+function nextTurn(market: Market, after: number): { market: Market; session: Session; is: Turn; at: number } {
+  const session = market.nextSession(after)
+  const { open, close } = session
+  if (open > after) return { market, session, is: 'open', at: open }
+  const closing = close - CLOSED_BEFORE
+  return closing > after
+    ? { market, session, is: 'closing', at: closing }
+    : { market, session, is: 'closed', at: close }
+}
 
 /**
  * Lets the markets run past the working orders of an account: brings them together with the seconds of their venues, in time
@@ -32,8 +46,8 @@ export class Running {
     private readonly seat: Seat,
     /** Does what was asked of an order, once it was shown a second. */
     private readonly answer: (orderId: string, second: number) => void,
-    /** Told when a venue has opened or closed, before and after what trades in it. */
-    private readonly turned: (market: Market, session: Session, is: 'open' | 'closed') => void,
+    /** Told when a venue has opened, is about to close, and has closed: before and after what trades in it. */
+    private readonly turned: (market: Market, session: Session, is: Turn) => void,
   ) {}
 
   private get book(): Book {
@@ -46,22 +60,19 @@ export class Running {
    */
   advance(from: number, to: number): void {
     for (let at = from; at < to;) {
-      // The next open or close of any venue: between two of them the same venues are open.
-      const next = this.markets.map((market) => {
-        const session = market.nextSession(at)
-        const opens = session.open > at
-        return { market, session, opens, at: opens ? session.open : session.close }
-      })
+      // The next turn of any venue: between two of them the same venues are open.
+      const next = this.markets.map((market) => nextTurn(market, at))
       const turn = Math.min(...next.map((one) => one.at))
       this.live(at + 1000, Math.min(to, turn - 1000))
       if (turn > to) return
-      for (const { market, session, opens } of next.filter((one) => one.at === turn)) {
-        if (opens) this.turned(market, session, 'open')
-        this.auction(market, opens ? 'AtTheOpening' : 'AtTheClose', session, turn)
-        if (opens) continue
+      for (const { market, session, is } of next.filter((one) => one.at === turn)) {
+        const { date } = session
         const isHere = (symbol: string) => this.marketOf(symbol) === market
-        endSession(this.seat, session.date, turn, isHere)
-        endContracts(this.seat, session.date, turn, isHere)
+        if (is !== 'closed') this.turned(market, session, is)
+        if (is === 'open') this.auction(market, 'AtTheOpening', session, turn)
+        if (is !== 'closed') continue
+        this.auction(market, 'AtTheClose', session, turn)
+        endSession(this.seat, date, turn, isHere)
         this.turned(market, session, 'closed')
       }
       this.live(turn, turn)

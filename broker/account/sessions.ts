@@ -7,16 +7,20 @@ import { converted } from '@/core/book/sums'
 import { standing } from '@/core/book/value'
 import { fromE4, halfEven, toE4 } from '@/core/market/money'
 import { type Session } from '@/core/market/venue'
-import { type AccountDay, type Booking } from '@/core/orders/views'
+import { type AccountDay, type Booking, type ExpiryNotice } from '@/core/orders/views'
+import { CLOSED_BEFORE, closeOut, endContracts, type Expiring, outlook } from '@/core/venue/expiry'
 import { type Listed } from '../market/listing'
 import { type Market } from '../market/market'
 import { type Facts, type Listing } from './facts'
+import { type Turn } from './running'
 
 /** What is written down when a session turns. */
 export interface Told {
   booking(booking: Booking): void
   /** `at` is the moment at which the day was over. */
   day(day: AccountDay, at: number): void
+  /** What is to happen with contracts today, announced at a moment. */
+  expiring(notices: readonly ExpiryNotice[], at: number): void
 }
 
 /** What a session brings an account besides trades: dividends at its open; splits and interest at its close, and the day's figures once every venue has closed. */
@@ -33,12 +37,42 @@ export class Sessions {
     return this.seat.book
   }
 
-  turned = (market: Market, session: Session, is: 'open' | 'closed'): void => {
-    if (is === 'open') return this.dividends(market, session)
+  turned = (market: Market, session: Session, is: Turn): void => {
+    const expiring = () => this.expiringOn(market, session)
+    if (is === 'open') {
+      this.dividends(market, session)
+      return this.announce(outlook(this.seat, expiring(), session.open), market, session)
+    }
+    if (is === 'closing') {
+      closeOut(this.seat, expiring(), session.close - CLOSED_BEFORE)
+      return
+    }
+    endContracts(this.seat, expiring(), session.close)
     this.splits(market, session)
     if (market === this.home) this.interest(session)
     if (this.endsDay(session) && (market === this.home || this.concerns(market, session)))
       this.endDay(session)
+  }
+
+  /** What is asked about contracts at a venue on a session. */
+  expiringOn(market: Market, { date, close }: Session): Expiring {
+    const next = market.nextSession(close).date
+    const listed = (symbol: string) => market.find(symbol)!
+    return {
+      date,
+      isHere: (symbol) => market.find(symbol) !== undefined,
+      borrowable: (symbol) => this.facts.borrowableOf(listed(symbol), close - 1000),
+      dividend: (symbol, priceE4) => market.shares.dividendAhead(listed(symbol), next, priceE4),
+    }
+  }
+
+  /** Says in the morning what is to happen with contracts; nothing where there was nothing to be said before either. */
+  private announce(notices: readonly ExpiryNotice[], market: Market, { open }: Session): void {
+    const others = this.book.expiring.filter(({ symbol }) => !market.find(symbol))
+    const all = [...others, ...notices]
+    if (all.length === 0 && this.book.expiring.length === 0) return
+    this.book.expiring = all
+    this.told.expiring(all, open)
   }
 
   /** Whether no venue trades any more on the date of a session once that is over. */

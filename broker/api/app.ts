@@ -9,6 +9,7 @@ import { csvTokenRoutes } from './csvTokenRoutes'
 import { crossOrigin } from './crossOrigin'
 import { front } from './front'
 import { barRoutes } from './barRoutes'
+import { exerciseRoutes } from './exerciseRoutes'
 import { groupRoutes } from './groupRoutes'
 import { rateRoutes } from './rateRoutes'
 import { haltRoutes } from './haltRoutes'
@@ -70,6 +71,7 @@ const WITH_ETAG = [
     '/orders',
     '/orders/:clOrdId',
     '/executions',
+    '/expiries',
   ],
   ...['/options', '/rates', '/venues', '/gates', '/keys', '/halts'],
 ]
@@ -143,6 +145,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   marketRoutes(app)
   optionRoutes(app)
   groupRoutes(app)
+  exerciseRoutes(app)
   tickRoutes(app)
   holdRoutes(app)
   historyRoutes(app)

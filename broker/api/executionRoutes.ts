@@ -5,6 +5,7 @@ import { ExecutionReport } from '@/core/orders/model'
 import { giveWay } from '../gently'
 import { type Account } from '../account/account'
 import { type World } from '../world'
+import { type ExpiryNotice } from '@/core/orders/views'
 import { accountFor, type Env } from './access'
 import { eventId, seqAfter } from './eventIds'
 import { following } from './following'
@@ -51,7 +52,7 @@ const executionStream = createRoute({
   },
   responses: {
     200: {
-      description: 'Events "executionReport"',
+      description: 'Events "executionReport", and "expiring" (a list, see /expiries)',
       content: { 'text/event-stream': { schema: z.string() } },
     },
     ...problems(400, 401, 403, 404),
@@ -133,6 +134,7 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
       )
     let sent = seqAfter(world, account, c.req.header('Last-Event-ID')) ?? after ?? reports.length
     let { epoch } = world
+    let announced: readonly ExpiryNotice[] | undefined
     return following(c, world, async (stream) => {
       // A world that was put back begins its account anew: asked for each time.
       const now = world.accounts.get(name)
@@ -141,6 +143,12 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
         epoch = world.epoch
         sent = Math.min(sent, now.reports.length)
         await stream.writeSSE({ event: 'epoch', data: JSON.stringify({ epoch, seq: now.reports.length }) })
+      }
+      // What is announced of contracts stands until it is announced anew: told at the begin, and when it changes.
+      const { expiring } = now.book
+      if (expiring !== announced && (expiring.length > 0 || announced !== undefined)) {
+        announced = expiring
+        await stream.writeSSE({ event: 'expiring', data: JSON.stringify(expiring) })
       }
       if (sent < now.reports.length) {
         const { bytes, upTo } = pieceAfter(world, now, sent)

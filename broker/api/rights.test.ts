@@ -190,6 +190,8 @@ describe('a key for one account, on every route of the table', () => {
     'POST /market-time/hold': { wallSeconds: 1 },
     'PUT /market-time/hold/{id}': { answered: 0 },
     'POST /market-time/wake': { at: '2026-03-16T21:00' },
+    'PUT /expiries/{symbol}': { exercise: false },
+    'POST /exercises': { clOrdId: 'w4', symbol: 'OSPRY', orderQty: 1, account: 'PAPER-1' },
     'POST /halts': { symbol: 'OSPRY' },
     'POST /put-back': { to: '2026-03-02' },
     'PUT /quotes/stream/{id}': { symbols: [] },

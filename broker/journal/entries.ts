@@ -1,7 +1,7 @@
 import { type Gate } from '@/core/orders/gate'
 import { type AccountRules } from '@/core/orders/accountRules'
 import { type ExecutionReport } from '@/core/orders/model'
-import { type AccountDay, type Booking, type StoodDown } from '@/core/orders/views'
+import { type AccountDay, type Booking, type ExpiryNotice, type StoodDown } from '@/core/orders/views'
 import { type Halt } from '../halts'
 import { type ClockState } from '../clock'
 import { type KeptKey } from '../keys/keys'
@@ -21,6 +21,8 @@ export type Entry =
   | { is: 'gates'; account: string; gates: readonly Gate[] }
   | { is: 'booked'; account: string; booking: Booking }
   | { is: 'day'; account: string; day: AccountDay; at: number }
+  | { is: 'expiring'; account: string; notices: readonly ExpiryNotice[]; at: number }
+  | { is: 'exercise'; account: string; symbol: string; exercise: boolean; at: number }
   | { is: 'halted'; halt: Halt }
   | { is: 'resumed'; symbol: string; at: number }
   | { is: 'epoch'; epoch: number; at: number }
@@ -31,7 +33,7 @@ function happened(entry: Entry): number | undefined {
   if (entry.is === 'stood down') return Date.parse(entry.from.since)
   if (entry.is === 'halted') return entry.halt.from
   if (entry.is === 'booked') return Date.parse(entry.booking.at)
-  if (entry.is === 'day') return entry.at
+  if (entry.is === 'day' || entry.is === 'expiring' || entry.is === 'exercise') return entry.at
   if (entry.is === 'resumed') return entry.at
   return entry.is === 'lifted' ? Date.parse(entry.at) : undefined
 }

@@ -76,6 +76,15 @@ export class ShareCounts {
     return all.filter(({ kind, exDate }) => exDate <= last || (kind === 'Split' && exDate <= split))
   }
 
+  /** The dividend of a session that is still to come, by a price in e4; 0 without one. Companies say the evening before what they pay. */
+  dividendAhead(listed: Listed, date: string, priceE4: number): number {
+    const corporate = this.of(listed)
+    const row = corporate.payout ? this.source.allSessions().findIndex((one) => one.date === date) : -1
+    return row > 0 && isExDate(corporate, row)
+      ? Math.round((corporate.payout!.share * priceE4) / 100) / 100
+      : 0
+  }
+
   /** Shares of a moment for one share of the market's start. */
   sharesAt(listed: Listed, moment: number): number {
     const { splits, sharesOn } = this.of(listed)

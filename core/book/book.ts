@@ -4,7 +4,7 @@ import { opens } from '../orders/check'
 import { type LegFill, legIdOf } from '../orders/legs'
 import { directionOf } from '../orders/levels'
 import { type ExecutionReport, type Order } from '../orders/model'
-import { type AccountDay, type Booking, type StoodDown } from '../orders/views'
+import { type AccountDay, type Booking, type ExpiryNotice, type StoodDown } from '../orders/views'
 import { mayFollow } from '../orders/states'
 import { indexOrder } from './indexing'
 import { orderAfter } from './orderAfter'
@@ -48,6 +48,10 @@ export interface Book {
   bookings: Booking[]
   /** Figures at the close of each session, oldest first. */
   days: AccountDay[]
+  /** What was announced this morning of contracts that end today or may be assigned. */
+  expiring: readonly ExpiryNotice[]
+  /** Contracts that are not to be exercised at their end. */
+  notExercised: readonly string[]
   /** What it has taken lately, for its gates. */
   lately: Lately
   gates: readonly Gate[]
@@ -87,6 +91,8 @@ export const emptyBook = (cashE4 = 0, rules: AccountRules = USUAL_RULES): Book =
   commissionE4: record(),
   bookings: [],
   days: [],
+  expiring: [],
+  notExercised: [],
   lately: noneLately(),
   gates: [],
   groups: record(),
@@ -107,6 +113,9 @@ export const bookOf = (json: Book): Book => {
   book.lately = json.lately
   book.bookings = json.bookings
   book.days = json.days
+  // A book of an earlier build has neither.
+  book.expiring = json.expiring ?? []
+  book.notExercised = json.notExercised ?? []
   book.gates = json.gates
   for (const part of [
     'stoodDown',

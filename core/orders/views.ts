@@ -104,6 +104,18 @@ export const AccountDay = z
   .meta({ id: 'AccountDay' })
 export type AccountDay = z.infer<typeof AccountDay>
 
+/** What is to happen with contracts of an account that a session ends or may assign. */
+export const ExpiryNotice = z
+  .object({
+    symbol: z.string(),
+    quantity: z.int().meta({ description: 'Contracts; below 0 of written ones' }),
+    date: z.string().meta({ description: 'Session date' }),
+    outcome: z.enum(['Exercise', 'Assign', 'AssignEarly', 'CloseOut', 'NotExercised', 'Lapse']),
+    text: z.string(),
+  })
+  .meta({ id: 'ExpiryNotice' })
+export type ExpiryNotice = z.infer<typeof ExpiryNotice>
+
 /** One line of a statement: what moved cash, and what there was then. */
 export const StatementLine = z
   .object({

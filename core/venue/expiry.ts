@@ -1,102 +1,194 @@
-import { type Book, sharesOf } from '../book/book'
-import { orderIdOf } from '../book/working'
-import { fromE4, priceText, toE4 } from '../market/money'
-import { CONTRACT_MULTIPLIER, isOption, parseOsi } from '../options/osi'
-import { type Leg } from '../orders/legs'
-import { isWorking } from '../orders/model'
+import { type Book } from '../book/book'
+import { underlyingOf, isOption, parseOsi } from '../options/osi'
+import { isWorking, type NewOrder } from '../orders/model'
+import { type ExpiryNotice } from '../orders/views'
+import { type DeliveryRules, type Due, type Hindrance, takeDelivery } from './delivery'
+import { inTheMoney, settle, worthE4 } from './exercise'
+import { cancel, submit } from './orders'
 import { type Seat, orderOf, report } from './seat'
-import { shrinkCloses } from './shrink'
-
-/** In the money by so much a contract is exercised at its end (common practice of US clearing: a cent). */
-const LEAST_E4 = 100
 
 /**
- * Ends the contracts whose last day a session was: orders in them expire; what is held is exercised where it is in the money,
- * and what is written assigned, at the underlying's last price, shares against the strike; else it ends without value.
+ * How contracts end, by the account's own rules. What is in the money by a cent at the close is exercised or assigned (common
+ * practice of US clearing). What an account cannot take is closed at the market a quarter of an hour before; what it still cannot
+ * take at the close is not exercised, and of written contracts closed for what exercise is worth. Written calls are
+ * assigned early on the evening before an ex-date, where holding them longer is worth less than the dividend.
  */
-export function endContracts(
-  seat: Seat,
-  date: string,
-  close: number,
-  isHere: (symbol: string) => boolean = () => true,
-): void {
-  endOrders(seat, date, close, isHere)
-  for (const [symbol, quantity] of endingIn(seat.book, date)) {
-    if (!isHere(symbol)) continue
-    const { underlyingSymbol, putOrCall, strikePrice } = parseOsi(symbol)!
-    const lastE4 = seat.place.pricesOf(underlyingSymbol, close).last
-    const worthE4 = (putOrCall === 'Call' ? 1 : -1) * (lastE4 - toE4(strikePrice))
-    settle(seat, { symbol, quantity, worthE4, close })
-  }
+
+/** In the money by so much a contract is exercised at its end, in e4. */
+const LEAST_E4 = 100
+
+/** Written contracts whose strike lies so near to the price may be in the money by the close: a share of the price. */
+const NEAR = 0.02
+
+/** How long before the close of its last session what cannot be taken is closed at the market, in milliseconds. */
+export const CLOSED_BEFORE = 15 * 60_000
+
+/** What is asked about the underlyings of a venue on a session. */
+export interface Expiring {
+  /** Session date. */
+  date: string
+  isHere(symbol: string): boolean
+  /** Shares that can be borrowed; see DeliveryRules. */
+  borrowable(underlying: string): number | undefined
+  /** The dividend of the next session in currency units a share, at a price of the underlying in e4; 0 without one. */
+  dividend(underlying: string, priceE4: number): number
+}
+
+const WHY: Record<Hindrance, string> = {
+  money: 'the account cannot pay for the shares',
+  short: 'the account may not sell short',
+  borrow: 'the shares cannot be borrowed',
 }
 
 const endsOn = (symbol: string, date: string): boolean =>
   isOption(symbol) && parseOsi(symbol)?.maturityDate === date
 
-const endingIn = ({ holdings }: Book, date: string): [string, number][] =>
-  Object.values(holdings)
-    .filter(({ symbol, quantity }) => quantity !== 0 && endsOn(symbol, date))
-    .map(({ symbol, quantity }) => [symbol, quantity])
+/** Contracts that an account holds or has written at a venue, by underlying. */
+function contractsOf({ holdings }: Book, isHere: Expiring['isHere']): Map<string, Due[]> {
+  const out = new Map<string, Due[]>()
+  for (const { symbol, quantity } of Object.values(holdings)) {
+    if (quantity === 0 || !isOption(symbol) || !isHere(symbol)) continue
+    const underlying = underlyingOf(symbol)
+    out.set(underlying, [...(out.get(underlying) ?? []), { symbol, quantity }])
+  }
+  return out
+}
 
-function endOrders(seat: Seat, date: string, close: number, isHere: (symbol: string) => boolean): void {
+/** Written calls that are assigned on the evening before an ex-date: in the money, and time left is worth less than the dividend. */
+const isEarly = (seat: Seat, { symbol, quantity }: Due, dividend: number, at: number): boolean => {
+  if (quantity > 0 || dividend === 0 || parseOsi(symbol)!.putOrCall !== 'Call') return false
+  const worth = worthE4(symbol, seat.place.pricesOf(underlyingOf(symbol), at).last)
+  const { bid, ask } = seat.place.pricesOf(symbol, at)
+  return worth >= LEAST_E4 && (bid + ask) / 2 - worth < dividend * 10_000
+}
+
+/** Above 0 of contracts that bring shares. */
+const sharesBrought = ({ symbol, quantity }: Due): number =>
+  (parseOsi(symbol)!.putOrCall === 'Call' ? 1 : -1) * quantity
+
+/** What is delivered of one underlying with a session, by the prices of a moment; `near` counts written contracts that nearly are. */
+function dueOf(seat: Seat, contracts: readonly Due[], about: Expiring, at: number, near: boolean): Due[] {
+  const underlying = underlyingOf(contracts[0].symbol)
+  const { last } = seat.place.pricesOf(underlying, at)
+  const dividend = about.dividend(underlying, last)
+  return contracts.filter((one) => {
+    if (!endsOn(one.symbol, about.date)) return isEarly(seat, one, dividend, at)
+    if (one.quantity > 0 && seat.book.notExercised.includes(one.symbol)) return false
+    const room = near && one.quantity < 0 ? last * NEAR : -LEAST_E4
+    return worthE4(one.symbol, last) >= -room
+  })
+}
+
+const rulesOf = (seat: Seat, underlying: string, about: Expiring, at: number): DeliveryRules => ({
+  priceOf: (symbol) => seat.place.pricesOf(symbol, at),
+  date: about.date,
+  borrowable: about.borrowable(underlying),
+})
+
+/** What is to happen with the contracts of an account that a session ends or may assign, as it looks at a moment. */
+export function outlook(seat: Seat, about: Expiring, at: number): ExpiryNotice[] {
+  const out: ExpiryNotice[] = []
+  for (const [underlying, contracts] of contractsOf(seat.book, about.isHere)) {
+    const due = dueOf(seat, contracts, about, at, false)
+    const early = (one: Due) => !endsOn(one.symbol, about.date)
+    const { left } = takeDelivery(seat.book, underlying, due, rulesOf(seat, underlying, about, at))
+    for (const one of contracts) {
+      const isDue = due.some(({ symbol }) => symbol === one.symbol)
+      if (early(one) && !isDue) continue
+      const cannot = left.find(({ symbol }) => symbol === one.symbol)
+      const { outcome, text } = outcomeOf(seat, one, { isDue, early: early(one), cannot }, about, at)
+      out.push({ symbol: one.symbol, quantity: one.quantity, date: about.date, outcome, text })
+    }
+  }
+  return out
+}
+
+function outcomeOf(
+  seat: Seat,
+  { symbol, quantity }: Due,
+  { isDue, early, cannot }: { isDue: boolean; early: boolean; cannot?: Due & { why: Hindrance } },
+  { dividend }: Expiring,
+  at: number,
+): Pick<ExpiryNotice, 'outcome' | 'text'> {
+  const underlying = underlyingOf(symbol)
+  const { last } = seat.place.pricesOf(underlying, at)
+  const worth = worthE4(symbol, last)
+  const held = quantity > 0
+  if (held && seat.book.notExercised.includes(symbol))
+    return { outcome: 'NotExercised', text: 'It ends today and is not exercised, as you asked.' }
+  if (!isDue)
+    return {
+      outcome: 'Lapse',
+      text: `It ends today. At the price now it is out of the money and ends without value; in the money by a cent at the close it is ${held ? 'exercised' : 'assigned'}.`,
+    }
+  const when = early
+    ? `${underlying} pays a dividend of ${dividend(underlying, last)} a share in the next session, more than the time value that is left, so it is assigned at today’s close`
+    : `It ends today and is ${inTheMoney(worth)}, so it is ${held ? 'exercised' : 'assigned'} at the close`
+  if (!cannot) return { outcome: early ? 'AssignEarly' : held ? 'Exercise' : 'Assign', text: `${when}.` }
+  const count = Math.abs(cannot.quantity)
+  return {
+    outcome: 'CloseOut',
+    text: `${when}. But ${WHY[cannot.why]}: ${count} of ${Math.abs(quantity)} are ${held ? 'sold' : 'bought back'} at the market 15 minutes before the close.`,
+  }
+}
+
+/** Closes at the market what an account could not take at the close, a quarter of an hour before it. Gives the ids of the orders. */
+export function closeOut(seat: Seat, about: Expiring, at: number): string[] {
+  const ids: string[] = []
+  for (const [underlying, contracts] of contractsOf(seat.book, about.isHere)) {
+    const due = dueOf(seat, contracts, about, at, true)
+    if (due.length === 0) continue
+    const { left } = takeDelivery(seat.book, underlying, due, rulesOf(seat, underlying, about, at))
+    for (const { symbol, quantity, why } of left) {
+      const text = `closed before its end: ${WHY[why]}`
+      for (const { orderId, role } of seat.book.working[symbol] ?? [])
+        if (role !== 'Leg' && isWorking(orderOf(seat, orderId).ordStatus)) cancel(seat, orderId, at, text)
+      const order: NewOrder = {
+        ...{ clOrdId: `close-out/${symbol.replaceAll(' ', '')}/${about.date}`, symbol, text },
+        ...{ side: quantity > 0 ? 'Sell' : 'Buy', orderQty: Math.abs(quantity), positionEffect: 'Close' },
+        ...{ ordType: 'Market', timeInForce: 'Day' },
+      }
+      ids.push(submit(seat, order, [], at).orderId)
+    }
+  }
+  return ids
+}
+
+/** Ends the contracts whose last day a session was, and assigns early what is due; at the close. */
+export function endContracts(seat: Seat, about: Expiring, close: number): void {
+  endOrders(seat, about, close)
+  for (const [underlying, contracts] of contractsOf(seat.book, about.isHere)) {
+    const due = dueOf(seat, contracts, about, close, false)
+    const rules = rulesOf(seat, underlying, about, close)
+    const { taken, left } = takeDelivery(seat.book, underlying, due, rules)
+    const { last } = seat.place.pricesOf(underlying, close)
+    // What brings shares first, so that what takes them finds them there.
+    for (const { symbol, quantity } of taken.sort((a, b) => sharesBrought(b) - sharesBrought(a))) {
+      const early = endsOn(symbol, about.date) ? 'at its end' : 'before a dividend'
+      const fate = quantity > 0 ? 'exercised' : 'assigned'
+      const text = `${fate} ${early}, ${inTheMoney(worthE4(symbol, last))}, on ${about.date}`
+      settle(seat, { symbol, quantity, fate, priceE4: 0, text }, close)
+    }
+    for (const { symbol, quantity, why } of left) {
+      if (!endsOn(symbol, about.date)) continue
+      const text = quantity > 0 ? `not exercised: ${WHY[why]}` : `closed at its end: ${WHY[why]}`
+      const priceE4 = quantity > 0 ? 0 : worthE4(symbol, last)
+      const fate = quantity > 0 ? 'ended' : 'closed'
+      settle(seat, { symbol, quantity, fate, priceE4, text: `${text}, on ${about.date}` }, close)
+    }
+    const rest = contracts.filter((one) => !due.some(({ symbol }) => symbol === one.symbol))
+    for (const { symbol, quantity } of rest.filter(({ symbol: of }) => endsOn(of, about.date))) {
+      const asked = quantity > 0 && worthE4(symbol, last) >= LEAST_E4
+      const text = asked ? 'not exercised, as was asked' : 'ended without value'
+      settle(seat, { symbol, quantity, fate: 'ended', priceE4: 0, text: `${text}, on ${about.date}` }, close)
+    }
+  }
+}
+
+function endOrders(seat: Seat, { date, isHere }: Expiring, close: number): void {
   for (const symbol of Object.keys(seat.book.working).filter((one) => endsOn(one, date) && isHere(one)))
     for (const { orderId } of seat.book.working[symbol] ?? []) {
       if (!isWorking(orderOf(seat, orderId).ordStatus)) continue
       report(seat, orderId, 'Expired', 'Expired', close, { leavesQty: 0, text: 'its contract has ended' })
     }
-}
-
-interface Ending {
-  symbol: string
-  quantity: number
-  /** What exercise brings a share, in e4. */
-  worthE4: number
-  close: number
-}
-
-/** An order of the venue's own: the contract is closed for nothing, and where it is exercised the shares change hands at the strike. */
-function settle(seat: Seat, { symbol, quantity, worthE4, close }: Ending): void {
-  const { underlyingSymbol, putOrCall, strikePrice, maturityDate } = parseOsi(symbol)!
-  const exercised = worthE4 >= LEAST_E4
-  const contracts = Math.abs(quantity)
-  const long = quantity > 0
-  const buys = (putOrCall === 'Call') === long
-  const before = sharesOf(seat.book, underlyingSymbol)
-  const legs: Leg[] = [{ symbol, legSide: long ? 'Sell' : 'Buy', legRatioQty: 1 }]
-  if (exercised) {
-    const legSide = buys ? 'Buy' : before > 0 ? 'Sell' : 'SellShort'
-    legs.push({ symbol: underlyingSymbol, legSide, legRatioQty: CONTRACT_MULTIPLIER })
-  }
-  const text = exercised
-    ? `${long ? 'exercised' : 'assigned'} at its end, ${priceText(fromE4(worthE4))} in the money`
-    : 'ended without value'
-  const orderId = orderIdOf(seat.book.count + 1)
-  const order = {
-    ...{
-      orderId,
-      clOrdId: `end/${symbol.replaceAll(' ', '')}/${orderId}`,
-      symbol: underlyingSymbol,
-      legs,
-      text,
-    },
-    ...{
-      side: 'Buy' as const,
-      ordType: 'Market' as const,
-      timeInForce: 'Day' as const,
-      role: 'Exercise' as const,
-    },
-    orderQty: contracts,
-    avgPx: 0,
-  }
-  report(seat, undefined, 'New', 'New', close, { ...order, cumQty: 0, leavesQty: contracts })
-  report(seat, orderId, 'Trade', 'Filled', close, {
-    ...{ cumQty: contracts, leavesQty: 0, lastQty: contracts, lastPx: 0, commission: 0 },
-    legFills: legs.map((leg) => ({
-      ...{ symbol: leg.symbol, side: leg.legSide, lastQty: contracts * leg.legRatioQty, commission: 0 },
-      lastPx: leg.symbol === symbol ? 0 : strikePrice,
-    })),
-    text: `${text} on ${maturityDate}`,
-  })
-  if (exercised && Math.abs(sharesOf(seat.book, underlyingSymbol)) < Math.abs(before))
-    shrinkCloses(seat, underlyingSymbol, before > 0 ? 'Sell' : 'Buy', close)
 }

@@ -1,0 +1,114 @@
+import { type Book, sharesOf } from '../book/book'
+import { converted, type PriceOf } from '../book/sums'
+import { standing } from '../book/value'
+import { toE4 } from '../market/money'
+import { CONTRACT_MULTIPLIER, parseOsi } from '../options/osi'
+
+/** Contracts that would be exercised (above 0) or assigned (below): shares change hands at the strike. */
+export interface Due {
+  symbol: string
+  quantity: number
+}
+
+/** Why an account cannot take a delivery. */
+export type Hindrance = 'money' | 'short' | 'borrow'
+
+/** What an account may do when shares are delivered. */
+export interface DeliveryRules {
+  priceOf: PriceOf
+  /** Session date. */
+  date: string
+  /** Shares of the underlying that can be borrowed, those borrowed already among them; undefined where it is easy. */
+  borrowable: number | undefined
+}
+
+/** Shares that a delivery brings (below 0: that it takes), and what is paid for them, in the underlying's money and e4. */
+function deliveryOf(due: readonly Due[]): { shares: number; paidE4: number } {
+  let [shares, paidE4] = [0, 0]
+  for (const { symbol, quantity } of due) {
+    const { putOrCall, strikePrice } = parseOsi(symbol)!
+    const moved = (putOrCall === 'Call' ? 1 : -1) * quantity * CONTRACT_MULTIPLIER
+    shares += moved
+    paidE4 += moved * toE4(strikePrice)
+  }
+  return { shares, paidE4 }
+}
+
+/** An account as it would stand after a delivery; only what its figures are made of. */
+function after(book: Book, underlying: string, due: readonly Due[], priceOf: PriceOf): Book {
+  const { shares, paidE4 } = deliveryOf(due)
+  const holdings = { ...book.holdings }
+  const move = (symbol: string, by: number) => {
+    const held = holdings[symbol] ?? { symbol, quantity: 0, costE4: 0, lots: [], realizedE4: {} }
+    holdings[symbol] = { ...held, quantity: held.quantity + by }
+  }
+  for (const { symbol, quantity } of due) move(symbol, -quantity)
+  move(underlying, shares)
+  return { ...book, holdings, cashE4: book.cashE4 - converted(paidE4, priceOf(underlying)) }
+}
+
+/**
+ * What keeps an account from taking a delivery of one underlying: what it would hold then asks for more money than there is, it
+ * would be short though it may not be, or the shares cannot be borrowed. Undefined where nothing does.
+ */
+export function hindranceOf(
+  book: Book,
+  underlying: string,
+  due: readonly Due[],
+  { priceOf, date, borrowable }: DeliveryRules,
+): Hindrance | undefined {
+  const held = sharesOf(book, underlying)
+  const later = after(book, underlying, due, priceOf)
+  const short = Math.max(0, -sharesOf(later, underlying))
+  if (short > Math.max(0, -held)) {
+    if (!book.rules.short) return 'short'
+    if (borrowable !== undefined && short > borrowable) return 'borrow'
+  }
+  // One that lacks money already may take what does not make it worse.
+  const least = Math.min(0, standing(book, priceOf, date).freeE4)
+  return standing(later, priceOf, date).freeE4 >= least ? undefined : 'money'
+}
+
+/** What of a delivery an account can take, what is left, and why. */
+export interface Taken {
+  taken: Due[]
+  left: (Due & { why: Hindrance })[]
+}
+
+/**
+ * As much of a delivery of one underlying as the account can take. All of it counts together first, since what is exercised may
+ * deliver what is assigned. Where that is too much, contracts that are held go first, the dearest strike first, then those that are
+ * written: of the last one as many stay as can.
+ */
+export function takeDelivery(
+  book: Book,
+  underlying: string,
+  due: readonly Due[],
+  rules: DeliveryRules,
+): Taken {
+  const taken = due.map((one) => ({ ...one }))
+  const left: Taken['left'] = []
+  const strike = (one: Due) => parseOsi(one.symbol)!.strikePrice
+  const first = [...taken].sort(
+    (a, b) => Number(b.quantity > 0) - Number(a.quantity > 0) || strike(b) - strike(a),
+  )
+  for (const one of first) {
+    const why = hindranceOf(book, underlying, taken, rules)
+    if (why === undefined) break
+    const whole = one.quantity
+    let [can, cannot] = [0, Math.abs(whole)]
+    const fits = (count: number) => {
+      one.quantity = Math.sign(whole) * count
+      return hindranceOf(book, underlying, taken, rules) === undefined
+    }
+    if (fits(0))
+      while (cannot - can > 1) {
+        const middle = (can + cannot) >> 1
+        if (fits(middle)) can = middle
+        else cannot = middle
+      }
+    one.quantity = Math.sign(whole) * can
+    left.push({ symbol: one.symbol, quantity: whole - one.quantity, why })
+  }
+  return { taken: taken.filter(({ quantity }) => quantity !== 0), left }
+}
