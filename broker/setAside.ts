@@ -1,19 +1,11 @@
 import { mkdir, open, readdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import * as z from 'zod'
+import { SetAside } from '@/core/orders/worlds'
 import { type Entry } from './journal/entries'
 import { Damage, readRecords } from './journal/records'
 import { readWorldFile } from './journal/worldFile'
 import { type Key, keyOf } from './keys/keys'
 import { MARKET_VERSION } from './market/version'
-
-/** What was set aside of a data folder, or could not be opened, and what to do about it. */
-export const SetAside = z.object({
-  name: z.string(),
-  why: z.string(),
-  mend: z.string(),
-})
-export type SetAside = z.infer<typeof SetAside>
 
 const FOLDER = 'set-aside'
 const ABOUT = 'about.json'

@@ -1,5 +1,4 @@
 import { DateTime } from 'luxon'
-import { allWorking } from '@/core/book/working'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
 import { type Order, type SentOrder } from '@/core/orders/model'
@@ -7,15 +6,18 @@ import { type Account } from './account/account'
 import { Clock } from './clock'
 import { type Halts } from './halts'
 import { Holds } from './holds'
-import { type Entry, inForce } from './journal/entries'
+import { type Entry } from './journal/entries'
 import { JournalError } from './journal/problem'
-import { type Restore, WorldJournal } from './journal/worldJournal'
+import { WorldJournal } from './journal/worldJournal'
 import { type Key } from './keys/keys'
 import { KeyRing } from './keys/keyRing'
 import { type Market } from './market/market'
 import { Markets } from './market/markets'
+import { putBack } from './putBack'
+import { type Reading, readingInto } from './reading'
 import { NotServed, Service } from './service'
 import { Settings } from './settings'
+import { Snapshots } from './snapshots'
 import { FIRST_ACCOUNT, type Options, type Owner } from './worldOptions'
 import { type Kept, WorldState } from './worldState'
 
@@ -47,8 +49,11 @@ export class World {
   /** What is set for accounts and laid over the market. */
   readonly settings: Settings
   private journal!: WorldJournal<Entry, Kept>
-  /** Session date at which what is over was last taken out of memory, and a snapshot kept. */
-  private snapped = { date: '' }
+  private readonly snapshots = new Snapshots({
+    accounts: () => this.accounts.values(),
+    now: () => this.clock.now(),
+    write: () => this.snap(),
+  })
 
   private constructor(
     readonly name: string,
@@ -118,15 +123,6 @@ export class World {
   /** The world that shares this one's clock: live of paper. */
   neighbour: World | undefined
 
-  /** What an account of it has in the market: a few words; undefined where nothing. */
-  get atStake(): string | undefined {
-    for (const { name, book } of this.accounts.values()) {
-      if (Object.values(book.holdings).some(({ quantity }) => quantity !== 0)) return `${name} has positions`
-      if (!allWorking(book.working).next().done) return `${name} has working orders`
-    }
-    return undefined
-  }
-
   /** True once it was closed for good. */
   isClosed = false
 
@@ -176,25 +172,11 @@ export class World {
     return world
   }
 
-  /** Takes in what is kept. Of a rehearsal all of it is read first: what was put back does not count. */
-  private reading(): Restore<Entry, Kept> & { end(): void } {
-    const { state } = this
-    const all: { entry: Entry; place: number }[] = []
-    return {
-      begin: (snapshot) => {
-        this.pending = []
-        this.snapped = { date: '' }
-        state.begin(snapshot)
-      },
-      take: (entry, place) => {
-        if (this.over) all.push({ entry, place })
-        else state.take(entry, place)
-      },
-      end: () => {
-        for (const { entry, place } of inForce(all)) state.take(entry, place)
-      },
-    }
-  }
+  private reading = (): Reading =>
+    readingInto(this.state, this.isRehearsal, () => {
+      this.pending = []
+      this.snapshots.begin()
+    })
 
   /** Lets the clock go on from what is kept of it; `anew` where it may have been put back. */
   private startClock(anew = false): void {
@@ -319,17 +301,6 @@ export class World {
     this.clock.extendTo(until)
   }
 
-  /** Takes what is over out of memory, and keeps a snapshot: once a session, when little is left in memory. */
-  private async keep(): Promise<void> {
-    const date = this.main.today(this.clock.now())
-    if (date === this.snapped.date) return
-    const first = this.snapped.date === ''
-    for (const account of this.accounts.values()) account.forgetBefore(account.today(this.clock.now()))
-    this.snapped.date = date
-    // Just after a start there is nothing new to keep.
-    if (!first) await this.snap()
-  }
-
   /** Keeps a snapshot of what is on the disk. Where that cannot be written the one before is good still. */
   private async snap(): Promise<void> {
     await this.settled()
@@ -350,7 +321,7 @@ export class World {
   private async runOn(): Promise<void> {
     await this.restoring
     if (this.journal.isLow) await this.journal.refill()
-    await this.keep()
+    await this.snapshots.keep()
     if (!this.beside) {
       await this.extend()
       const skip = this.ownHolds.isHeld()
@@ -426,34 +397,15 @@ export class World {
     this.wake()
   }
 
-  private async goBack(at: number): Promise<void> {
-    await this.service.stop({
-      why: `The rehearsal ${this.name} is being put back.`,
-      mend: 'Ask again in a second; see then what stands before you send anything.',
-      retryAfter: 1,
+  private goBack = (at: number): Promise<void> =>
+    putBack({
+      ...{ name: this.name, service: this.service, at, epoch: this.epoch, rate: this.clock.rate },
+      append: (entries) => this.journal.append([...this.pending.splice(0), ...entries]),
+      rebuild: async () => {
+        await this.journal.forget()
+        await this.reload(true)
+      },
     })
-    const { rate } = this.clock
-    const clock: Entry = { is: 'clock', clock: { at, rate, running: false } }
-    this.pending.push({ is: 'epoch', epoch: this.epoch + 1, at }, clock)
-    try {
-      await this.journal.append(this.pending.splice(0))
-    } catch (error) {
-      // Nothing was put back: it goes on as it was.
-      this.service.resume()
-      throw error
-    }
-    try {
-      await this.journal.forget()
-      await this.reload(true)
-    } catch (error) {
-      await this.service.stop({
-        why: `The rehearsal ${this.name} could not be read after it was put back: ${(error as Error).message}`,
-        mend: 'Restart the broker, or delete the rehearsal.',
-      })
-      throw error
-    }
-    this.service.resume()
-  }
 
   /** Called after each change that reached the disk, and after each tick. Returns how to stop it. */
   listen(listener: () => void): () => void {

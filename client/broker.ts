@@ -7,7 +7,16 @@ import { Clock, Quote, Rate, ReportView, SessionView, Tick } from '@/core/market
 import { type Gate } from '@/core/orders/gate'
 import { ExecutionReport, type SentOrder, Order, type OrderChange } from '@/core/orders/model'
 import { Check } from '@/core/orders/checks'
-import { Account, AccountDay, GroupView, LotView, Position, StatementLine } from '@/core/orders/views'
+import {
+  Account,
+  AccountDay,
+  ExpiryNotice,
+  GroupView,
+  LotView,
+  Position,
+  StatementLine,
+} from '@/core/orders/views'
+import { SetAside, WorldView } from '@/core/orders/worlds'
 import {
   CsvToken,
   KeyView,
@@ -64,12 +73,12 @@ export class Broker {
   ) {}
 
   /** Sends a request with the token; a token that is not taken any more is renewed once. */
-  async fetch(path: string, init: RequestInit = {}): Promise<Response> {
+  async fetch(path: string, init: RequestInit = {}, base = this.access.base): Promise<Response> {
     for (let attempt = 0; ; attempt++) {
       const headers = new Headers(init.headers)
       headers.set('Authorization', `Bearer ${await this.access.token()}`)
       if (init.body) headers.set('Content-Type', 'application/json')
-      const answer = await fetch(`${this.access.base}${path}`, {
+      const answer = await fetch(`${base}${path}`, {
         ...init,
         headers,
         cache: 'no-store',
@@ -185,6 +194,26 @@ export class Broker {
   /** Option contracts of an underlying that can be traded now. */
   options = (underlyingSymbol: string) =>
     this.get(z.array(Security), `/options?underlyingSymbol=${encodeURIComponent(underlyingSymbol)}`)
+
+  /** Rehearsals that the key may use, and what could not be opened or was set aside. */
+  async rehearsals(): Promise<(WorldView | SetAside)[]> {
+    const answer = await this.fetch('/rehearsals', {}, this.access.brokerUrl)
+    return z.array(z.union([WorldView, SetAside])).parse(await answer.json())
+  }
+
+  /** Takes a rehearsal away, also one that could not be opened. */
+  async removeRehearsal(id: string): Promise<void> {
+    await this.fetch(`/rehearsals/${encodeURIComponent(id)}`, { method: 'DELETE' }, this.access.brokerUrl)
+  }
+
+  /** What is to happen with contracts that end, or may be assigned, in this session. */
+  expiries = (): Promise<ExpiryNotice[]> => this.get(z.array(ExpiryNotice), this.of('/expiries'))
+
+  /** Says whether a contract that is held is exercised at its end. */
+  async sayExercise(symbol: string, exercise: boolean): Promise<void> {
+    const path = this.of(`/expiries/${encodeURIComponent(symbol)}`)
+    await this.fetch(path, { method: 'PUT', body: JSON.stringify({ exercise }) })
+  }
 
   groups = () => this.get(z.array(GroupView), this.of('/groups'))
   /** Closes all that a group holds, at the market. */

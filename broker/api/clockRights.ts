@@ -1,6 +1,17 @@
 import { type Context } from 'hono'
+import { allWorking } from '@/core/book/working'
+import { type World } from '../world'
 import { type Env } from './access'
 import { Problem } from './problems'
+
+/** What an account of a world has in the market, in a few words; undefined where nothing. */
+function atStakeIn({ accounts }: World): string | undefined {
+  for (const { name, book } of accounts.values()) {
+    if (Object.values(book.holdings).some(({ quantity }) => quantity !== 0)) return `${name} has positions`
+    if (!allWorking(book.working).next().done) return `${name} has working orders`
+  }
+  return undefined
+}
 
 /**
  * Lets pass who may change what is common to all accounts of a world: its clock, holds of it, halts. A rehearsal belongs to
@@ -25,7 +36,7 @@ export function mayChangeForAll(c: Context<Env>, what: 'clock' | 'halt'): void {
   const live = world.neighbour
   if (what !== 'clock' || world.environment === 'live' || !live) return
   const at =
-    live.atStake ??
+    atStakeIn(live) ??
     (streams.countOf(live) > 0 ? 'a program follows it, perhaps for an armed plan' : undefined)
   if (at === undefined) return
   throw new Problem(

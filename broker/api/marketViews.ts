@@ -9,6 +9,7 @@ import {
   type SessionView,
 } from '@/core/market/wire'
 import { INDEX_OF, type Listed } from '../market/listing'
+import { MARKET_VERSION } from '../market/version'
 import { covers, type Key } from '../keys/keys'
 import { type World } from '../world'
 import { Problem } from './problems'
@@ -139,6 +140,7 @@ export function viewSession(world: World, venue: Venue): SessionView {
     opens: world.timeText(session.open, venue.zone),
     closes: world.timeText(session.close, venue.zone),
     now: world.timeText(now, venue.zone),
+    market: MARKET_VERSION,
   }
 }
 

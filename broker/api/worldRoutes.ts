@@ -1,5 +1,5 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { SetAside } from '../setAside'
+import { SetAside, WorldView } from '@/core/orders/worlds'
 import { type World } from '../world'
 import { type Key } from '../keys/keys'
 import { accountsOf, type Env, owns, type Parts } from './access'
@@ -8,25 +8,6 @@ import { isBareDate, momentOf } from './moments'
 import { notPossible, Problem } from './problems'
 import { APART, needs } from './routeTable'
 import { body, json, problems } from './shapes'
-
-const moment = z.string().meta({ format: 'date-time', description: 'Market time' })
-
-const WorldView = z
-  .object({
-    name: z.string(),
-    base: z.string().meta({ description: 'What every path in it begins with', example: '/paper' }),
-    id: z.string(),
-    epoch: z.int().meta({ description: 'Counts how often it was put back' }),
-    environment: z.enum(['paper', 'live']),
-    rehearsal: z.boolean(),
-    accounts: z.array(z.string()),
-    now: moment,
-    running: z.boolean(),
-  })
-  .meta({ id: 'World' })
-type WorldView = z.infer<typeof WorldView>
-
-const SetAsideView = SetAside.meta({ id: 'SetAside' })
 
 const about = createRoute({
   method: 'get',
@@ -47,7 +28,7 @@ const list = createRoute({
   description:
     'Those that the key may use. One that could not be opened at the start, and what was set aside because this build has another market, is named with the reason and the mend.',
   responses: {
-    200: json(z.array(z.union([WorldView, SetAsideView])), 'Rehearsals, then what is set aside'),
+    200: json(z.array(z.union([WorldView, SetAside])), 'Rehearsals, then what is set aside'),
     ...problems(401, 403),
   },
 })
@@ -94,7 +75,7 @@ const remove = createRoute({
   tags: ['worlds'],
   summary: 'Take a rehearsal away, with its accounts and orders',
   responses: {
-    200: json(z.union([WorldView, SetAsideView]), 'The rehearsal that was'),
+    200: json(z.union([WorldView, SetAside]), 'The rehearsal that was'),
     ...problems(401, 403, 404, 409, 503),
   },
 })

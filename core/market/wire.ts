@@ -16,6 +16,10 @@ export const SessionView = z
     opens: moment,
     closes: moment,
     now: moment,
+    market: z
+      .int()
+      .default(1)
+      .meta({ description: 'Version of the stand-in market: bars of another one are not comparable' }),
   })
   .meta({ id: 'Session' })
 export type SessionView = z.infer<typeof SessionView>

@@ -16,6 +16,7 @@ import { TicketPanel } from '../ticket/TicketPanel'
 import { useTicket } from '../ticket/ticketStore'
 import { executionColumns, executionsOf, orderColumns, orderFileColumns, positionColumns } from './columns'
 import css from './Desk.module.css'
+import { Ending } from './Ending'
 import { Groups } from './Groups'
 import { Ledger } from './Ledger'
 import { Lots } from './Lots'
@@ -90,6 +91,7 @@ function Desk() {
         ) : (
           <p className="soft">{positions ? 'Nothing is held.' : 'asking …'}</p>
         )}
+        <Ending />
         <Groups />
         <Ledger />
         <div className={css.title}>

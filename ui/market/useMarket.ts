@@ -37,7 +37,7 @@ export function useSource(
     return minute + beat
   })
   const states = useStates().data
-  const state = session && states && `${session.date} ${states}`
+  const state = session && states && `${session.date}#${session.market} ${states}`
   return useMemo((): Source | undefined => {
     if (universe.is === 'own') {
       const data = own.find((d) => d.id === universe.dataId)

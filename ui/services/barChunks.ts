@@ -5,6 +5,9 @@ import { type Broker } from '@/client'
 import { type BarChunk } from '@/store/db'
 import { barLimit, type Frame, frameName, timeframeOf } from '../market/frames'
 
+/** The version of the market in a day as it is kept, "2026-03-16#2": bars of another one are not gone on with. */
+const marketOf = (day = ''): string => day.split('#')[1] ?? ''
+
 /** Securities that are fetched and kept together. */
 export const CHUNK = 100
 
@@ -34,7 +37,7 @@ export async function bringChunk(
   listed: number,
   stored: BarChunk | undefined,
   signal?: AbortSignal,
-  /** Date of the market, the sessions of its venues, and the end of its last bar of a security, where that is known. */
+  /** Date and version of the market, the sessions of its venues, and the end of its last bar of a security, where that is known. */
   now: { day: string; sessions: string; lastEnd(symbol: string): number } = {
     ...{ day: '', sessions: '', lastEnd: () => Infinity },
   },
@@ -45,7 +48,10 @@ export async function bringChunk(
       decodeBars(await broker.bars(frame.every, { symbols, limit, from, extras: frame.extras, signal })),
     )
   const { day, sessions } = now
-  const same = stored && stored.symbols.join() === symbols.join()
+  const same =
+    stored &&
+    stored.symbols.join() === symbols.join() &&
+    (day === '' || marketOf(stored.day) === marketOf(day))
   const old = same ? openedChunk(stored) : undefined
   const first = Math.min(...(old?.bars ?? []).map((bars) => bars.time[bars.time.length - 1] ?? -Infinity))
   let set: BarSet

@@ -197,7 +197,7 @@ export class MarketBars {
     if (unreached) return { old }
     try {
       const lastEndOf = await lastEnd()
-      const now = { day: version.slice(0, 10), sessions, lastEnd: lastEndOf ?? (() => Infinity) }
+      const now = { day: version.split(' ')[0], sessions, lastEnd: lastEndOf ?? (() => Infinity) }
       return {
         old,
         chunk: await bringChunk(this.broker, frame, id, names, symbols.length, old, signal, now),

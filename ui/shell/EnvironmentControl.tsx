@@ -9,11 +9,12 @@ import { WorkspacePanel } from './WorkspacePanel'
 const AccountsPanel = lazy(() =>
   import('../access/AccountsPanel').then((m) => ({ default: m.AccountsPanel })),
 )
+const WorldsPanel = lazy(() => import('../access/WorldsPanel').then((m) => ({ default: m.WorldsPanel })))
 const KeysPanel = lazy(() => import('../access/KeysPanel').then((m) => ({ default: m.KeysPanel })))
 
 /** Which environment and account the page is about, and what belongs to it: accounts, keys, workspace, day and night. */
 export function EnvironmentControl() {
-  const [panel, setPanel] = useState<'keys' | 'accounts' | 'workspace'>()
+  const [panel, setPanel] = useState<'keys' | 'accounts' | 'workspace' | 'worlds'>()
   const { colorScheme, setColorScheme } = useMantineColorScheme()
   const { environment, account } = useConnection()
   const isLive = environment === 'live'
@@ -43,6 +44,9 @@ export function EnvironmentControl() {
           </Menu.Label>
           <Menu.Item onClick={() => setPanel('accounts')}>Accounts …</Menu.Item>
           <Menu.Item onClick={() => setPanel('keys')}>Keys …</Menu.Item>
+          {!isLive && (
+            <Menu.Item onClick={() => setPanel('worlds')}>Rehearsals, worlds set aside …</Menu.Item>
+          )}
           <Menu.Item onClick={() => setPanel('workspace')}>Save or bring back the workspace …</Menu.Item>
           <Menu.Divider />
           <Group gap={4} px={10} py={4}>
@@ -60,6 +64,7 @@ export function EnvironmentControl() {
       </Menu>
       <Suspense>
         {panel === 'accounts' && <AccountsPanel opened onClose={() => setPanel(undefined)} />}
+        {panel === 'worlds' && <WorldsPanel opened onClose={() => setPanel(undefined)} />}
         {panel === 'keys' && <KeysPanel opened onClose={() => setPanel(undefined)} />}
       </Suspense>
       <WorkspacePanel opened={panel === 'workspace'} onClose={() => setPanel(undefined)} />

@@ -1,6 +1,7 @@
 'use client'
 import { spotlight } from '@mantine/spotlight'
 import { AppLink } from './AppLink'
+import { AsideNotice } from './AsideNotice'
 import { useAccount, useMoney, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
 import { useRuns } from '../services/plans'
@@ -40,6 +41,7 @@ export function Headline() {
                 </AppLink>
               </>
             )}
+            <AsideNotice />
             {armed > 0 && (
               <>
                 <span className={css.dot}>·</span>
