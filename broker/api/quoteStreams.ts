@@ -84,6 +84,8 @@ class Follower {
   }
 }
 
+const event = (name: string, data: string): string => `event: ${name}\ndata: ${data}\n\n`
+
 export function quoteStreams(app: OpenAPIHono<Env>): void {
   /** Streams that are open, by their id: who follows, and how the list of what is followed is changed. */
   const open = new Map<string, { keyId: string; world: World; follow(list: readonly Listed[]): void }>()
@@ -101,14 +103,14 @@ export function quoteStreams(app: OpenAPIHono<Env>): void {
         begun = true
         await stream.writeSSE({ event: 'stream', data: JSON.stringify({ id }) })
       }
-      // The quotes first: after a long step of the clock nobody holds prices of before against the time of now.
       const clock = JSON.stringify(viewClock(world))
       const changed = await gently(follower.changed())
-      if (changed.length > 0) await stream.writeSSE({ event: 'quotes', data: JSON.stringify(changed) })
-      if (clock !== clockBefore) {
-        clockBefore = clock
-        await stream.writeSSE({ event: 'clock', data: clock })
-      }
+      // In one piece, the time first: after a long step of the clock nobody holds prices of before against the time of now.
+      let text = ''
+      if (clock !== clockBefore) text += event('clock', clock)
+      if (changed.length > 0) text += event('quotes', JSON.stringify(changed))
+      clockBefore = clock
+      if (text) await stream.write(text)
     }
     return following(c, world, send, {
       begin: (wake) =>
