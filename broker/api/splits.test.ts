@@ -4,7 +4,7 @@ import { type Action } from '@/core/market/adjust'
 import { type Quote } from '@/core/market/wire'
 import { type ExecutionReport, type Order } from '@/core/orders/model'
 import { type Account, type Position, type StatementLine } from '@/core/orders/views'
-import { type Desk, deskFor, Wall } from '@/tests/broker'
+import { Desk, deskFor, openWorlds, tempDir, Wall } from '@/tests/broker'
 
 type Bars = { bars: { time: string; close: number; volume: number }[] }
 
@@ -128,5 +128,52 @@ describe('shares that are split while they are held', () => {
     expect(positions).toHaveLength(2)
     await desk.reopen(folder, wall)
     expect(await desk.get<Position[]>('/paper/positions')).toEqual(positions)
+  })
+})
+
+describe('a split of long ago, lived through in a rehearsal', () => {
+  it('multiplies what is held and halves the quote, as it did then', async () => {
+    const dir = await tempDir()
+    const wall = new Wall()
+    const worlds = await openWorlds(dir.path, wall, { firstDate: '2024-09-03' })
+    const desk = await Desk.open(worlds, dir.path, wall)
+    try {
+      const { markets, clock } = worlds.paper
+      const found = markets.home.listing.flatMap((listed) =>
+        markets
+          .actionsOf(listed, clock.now())
+          .flatMap((one) => (one.kind === 'Split' ? [{ listed, ...one }] : [])),
+      )
+      expect(found.length).toBeGreaterThan(0)
+      const [{ listed, exDate, ratio }] = found
+      const { symbol } = listed
+      const row = markets.home.dates().indexOf(exDate)
+      const eve = markets.home.allSessions()[row - 1]
+      const at = '/rehearsals/then'
+      await worlds.rehearse('then', new Date(eve.open).toISOString(), 50_000)
+      await desk.call('POST', `${at}/market-time`, { step: 600 })
+      const raw = async () =>
+        (
+          await desk.get<Bars>(
+            `${at}/securities/${symbol}/bars?every=1%20day&limit=3&prices=as-traded&to=${eve.date}`,
+          )
+        ).bars[0]
+      const order = { clOrdId: 'in', symbol, side: 'Buy', orderQty: 10, ordType: 'Market' }
+      expect((await desk.call('POST', `${at}/orders`, order)).status).toBe(201)
+      await desk.call('POST', `${at}/market-time`, { step: 60 })
+      const [before] = await desk.get<Quote[]>(`${at}/quotes?symbols=${symbol}`)
+      const told = await raw()
+      expect(JSON.stringify(await desk.get(`${at}/securities/${symbol}/actions`))).not.toContain(exDate)
+      await desk.call('POST', `${at}/market-time`, { jumpTo: 'open' })
+      const [after] = await desk.get<Quote[]>(`${at}/quotes?symbols=${symbol}`)
+      expect(before.last / after.last / ratio).toBeGreaterThan(0.85)
+      expect(before.last / after.last / ratio).toBeLessThan(1.18)
+      const [position] = await desk.get<Position[]>(`${at}/positions`)
+      expect(position.quantity).toBe(10 * ratio)
+      expect(await raw()).toEqual(told)
+    } finally {
+      await worlds.close()
+      await dir.remove()
+    }
   })
 })

@@ -95,15 +95,10 @@ const columns: Column<WorldView>[] = [
     id: 'now',
     header: 'Its clock',
     value: (one) => one.now,
-    cell: (one) => `${dateText(one.now)} ${clockText(one.now)}`,
-  },
-  {
-    id: 'running',
-    header: '',
-    value: (one) => (one.running ? 'runs' : 'stands'),
+    cell: (one) => `${dateText(one.now)} ${clockText(one.now)}, ${one.running ? 'runs' : 'stands'}`,
   },
   { id: 'epoch', header: 'Put back', right: true, value: (one) => one.epoch - 1, cell: timesText },
-  { id: 'remove', header: '', value: () => undefined, cell: (one) => <Remove id={one.name} /> },
+  { id: 'remove', header: 'Delete', value: () => undefined, cell: (one) => <Remove id={one.name} /> },
 ]
 
 function timesText({ epoch }: WorldView): string {

@@ -17,8 +17,13 @@ export function AsideNotice() {
       {fresh.length > 0 && (
         <>
           <span className={css.dot}>·</span>
-          <button type="button" className="blank warning" onClick={() => setOpened(true)}>
-            {fresh.length === 1 ? `${fresh[0].name} is set aside` : `${fresh.length} worlds are set aside`}
+          <button
+            type="button"
+            className="blank warning"
+            style={{ color: 'var(--amber)' }}
+            onClick={() => setOpened(true)}
+          >
+            {fresh.length === 1 ? `“${fresh[0].name}” is set aside` : `${fresh.length} worlds are set aside`}
           </button>
         </>
       )}

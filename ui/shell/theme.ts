@@ -41,7 +41,12 @@ export const theme = createTheme({
     Button: { defaultProps: { size: 'compact-sm' } },
     TextInput: { defaultProps: { size: 'sm' } },
     Select: { defaultProps: { size: 'sm' } },
-    Modal: { defaultProps: { radius: 4, centered: false, yOffset: '8vh', transitionProps: { duration: 0 } } },
+    Modal: {
+      defaultProps: {
+        ...{ radius: 4, centered: false, yOffset: '8vh', transitionProps: { duration: 0 } },
+        closeButtonProps: { 'aria-label': 'Close' },
+      },
+    },
     Popover: { defaultProps: { transitionProps: { duration: 0 }, shadow: 'sm' } },
     Menu: { defaultProps: { transitionProps: { duration: 0 }, shadow: 'sm' } },
   },
