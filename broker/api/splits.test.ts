@@ -155,7 +155,7 @@ describe('a split of long ago, lived through in a rehearsal', () => {
       const raw = async () =>
         (
           await desk.get<Bars>(
-            `${at}/securities/${symbol}/bars?every=1%20day&limit=3&prices=as-traded&to=${eve.date}`,
+            `${at}/securities/${symbol}/bars?every=1%20day&limit=3&prices=as-traded&to=${markets.home.dates()[row - 3]}`,
           )
         ).bars[0]
       const order = { clOrdId: 'in', symbol, side: 'Buy', orderQty: 10, ordType: 'Market' }
