@@ -18,14 +18,13 @@ const LATER = '2026-02-27'
 
 /** Ways in which routes are asked beyond the moment; as it comes where a route is not named. */
 const asked = (contract: string): Record<string, string[]> => ({
-  '/securities/{symbol}/bars': ['OSPRY', contract].flatMap((symbol) =>
-    ['1%20day', '1%20min', '15%20min'].flatMap((every) =>
-      ['', '&prices=as-traded', '&extras=optionvolume,uptrades,downtrades'].flatMap((more) => [
-        `/securities/${symbol}/bars?every=${every}&soFar=true&from=2026-02-09&to=${LATER}&limit=20000${more}`,
-        `/securities/${symbol}/bars?every=${every}&soFar=false&from=2026-02-11&to=${LATER}${more}`,
-      ]),
-    ),
-  ),
+  '/securities/{symbol}/bars': ['1%20day', '1%20min', '15%20min'].flatMap((every) => [
+    ...['', '&prices=as-traded', '&extras=optionvolume,uptrades,downtrades'].flatMap((more) => [
+      `/securities/OSPRY/bars?every=${every}&soFar=true&from=2026-02-09&to=${LATER}&limit=20000${more}`,
+      `/securities/OSPRY/bars?every=${every}&soFar=false&from=2026-02-11&to=${LATER}${more}`,
+    ]),
+    `/securities/${contract}/bars?every=${every}&soFar=true&from=2026-02-09&to=2026-02-12&limit=20000`,
+  ]),
   '/securities/{symbol}/ticks': ['OSPRY', contract].flatMap((symbol) => [
     `/securities/${symbol}/ticks?from=2026-02-10T10:59&to=${LATER}&limit=500`,
     `/securities/${symbol}/ticks?from=2026-02-10T11:30&to=${LATER}&limit=500`,
