@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, readdir, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { DateTime } from 'luxon'
-import { JournalError } from './journal/problem'
+import { JournalError, OtherSeed } from './journal/problem'
 import { type Markets } from './market/markets'
 import { NotServed, type OutOfService } from './service'
 import { type SetAside } from '@/core/orders/worlds'
@@ -196,7 +196,7 @@ async function opened(options: WorldOptions, standIns: string[]): Promise<World>
   try {
     return await World.open(options)
   } catch (error) {
-    if (!(error instanceof JournalError)) throw error
+    if (!(error instanceof JournalError) || error instanceof OtherSeed) throw error
     const out = unopened(
       `The ${name} world`,
       error,

@@ -32,8 +32,12 @@ const Grant = z.object({ access_token: z.string(), expires_in: z.number(), keyId
 
 /** Reads the answer of whoever gives tokens. Throws BrokerProblem. */
 export async function granted(answer: Response | undefined): Promise<Granted> {
-  if (!answer || answer.status === 503) throw unreachable()
-  if (!answer.ok) throw await problemOf(answer)
+  if (!answer) throw unreachable()
+  if (!answer.ok) {
+    const problem = await problemOf(answer)
+    // A broker that is starting is not there yet; one whose world is out of service says why.
+    throw answer.status === 503 && problem.kind !== 'out-of-service' ? unreachable() : problem
+  }
   const grant = Grant.safeParse(await answer.json().catch(() => undefined))
   if (!grant.success)
     throw new BrokerProblem('unknown', 'No token', 'The broker gave no token.', 'Try again.', answer.status)

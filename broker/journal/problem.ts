@@ -9,3 +9,6 @@ export class JournalError extends Error {
     this.name = 'JournalError'
   }
 }
+
+/** The broker was started for another market than that of its data: no world of it can be opened so. */
+export class OtherSeed extends JournalError {}

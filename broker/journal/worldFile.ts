@@ -1,6 +1,6 @@
 import { open, readFile, rename } from 'node:fs/promises'
 import * as z from 'zod'
-import { JournalError } from './problem'
+import { JournalError, OtherSeed } from './problem'
 
 /** Format of the journal that this build writes. */
 export const FORMAT = 2
@@ -67,7 +67,7 @@ export function expectSame(
       'Put back a copy of the data folder, or start with an empty one (HERON_DATA).',
     )
   if (found.seed !== about.seed)
-    throw new JournalError(
+    throw new OtherSeed(
       `This world was begun with the seed "${about.seed}", and HERON_SEED says "${found.seed}".`,
       `Start with HERON_SEED=${about.seed}, or with an empty data folder (HERON_DATA) for another market.`,
     )
