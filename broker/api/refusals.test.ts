@@ -65,6 +65,15 @@ describe('a client’s mistake is never an error of the broker', () => {
     expect((await refused.text()).length).toBeLessThan(4_000)
   })
 
+  it.each([[[]], [[{ symbol: 'OSPRY', legSide: 'Buy' }]]])(
+    'an order of the legs %j is refused by name',
+    async (legs) => {
+      const order = { clOrdId: 'few', symbol: 'OSPRY', side: 'Buy', orderQty: 1, ordType: 'Market', legs }
+      const refused = await problem(desk.call('POST', '/paper/orders', order), 400, 'malformed-request')
+      expect(refused.detail).toContain('legs')
+    },
+  )
+
   it('step together with jumpTo is refused', async () => {
     const json = { 'Content-Type': 'application/json' }
     const both = raw('POST', '/paper/market-time', json, JSON.stringify({ step: 5, jumpTo: 'open' }))

@@ -51,7 +51,8 @@ export const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b
 export function wrongLegs(legs: readonly Leg[]): string | undefined {
   const symbols = new Set(legs.map(({ symbol }) => symbol))
   if (symbols.size < legs.length) return 'two legs are of one security; make them one'
-  const common = legs.map(({ legRatioQty }) => legRatioQty).reduce(gcd)
+  // Fewer than two legs are refused as such.
+  const common = legs.map(({ legRatioQty }) => legRatioQty).reduce(gcd, 0)
   if (common > 1)
     return `every ratio is a multiple of ${common}; divide them by it and multiply orderQty by it`
   return undefined
