@@ -121,15 +121,23 @@ function outcomeOf(
       outcome: 'Lapse',
       text: `It ends today. At the price now it is out of the money and ends without value; in the money by a cent at the close it is ${held ? 'exercised' : 'assigned'}.`,
     }
-  const when = early
-    ? `${underlying} pays a dividend of ${dividend(underlying, last)} a share in the next session, more than the time value that is left, so it is assigned at today’s close`
-    : `It ends today and is ${inTheMoney(worth)}, so it is ${held ? 'exercised' : 'assigned'} at the close`
-  if (!cannot) return { outcome: early ? 'AssignEarly' : held ? 'Exercise' : 'Assign', text: `${when}.` }
-  const count = Math.abs(cannot.quantity)
-  return {
-    outcome: 'CloseOut',
-    text: `${when}. But ${WHY[cannot.why]}: ${count} of ${Math.abs(quantity)} are ${held ? 'sold' : 'bought back'} at the market 15 minutes before the close.`,
+  const is = early
+    ? `${underlying} pays a dividend of ${dividend(underlying, last)} a share in the next session, more than the time value that is left`
+    : `It ends today and is ${inTheMoney(worth)}`
+  if (!cannot) {
+    const becomes = early ? 'assigned at today’s close' : `${held ? 'exercised' : 'assigned'} at the close`
+    return {
+      outcome: early ? 'AssignEarly' : held ? 'Exercise' : 'Assign',
+      text: `${is}, so it is ${becomes}.`,
+    }
   }
+  const [count, all] = [Math.abs(cannot.quantity), Math.abs(quantity)]
+  const goes = `${held ? 'sold' : 'bought back'} at the market 15 minutes before the close`
+  const which = count === all ? (all === 1 ? 'it is' : `all ${all} are`) : `${count} of ${all} are`
+  const left = all - count
+  const others = left === 1 ? 'The other one is' : `The other ${left} are`
+  const rest = left === 0 ? '' : ` ${others} ${held ? 'exercised' : 'assigned'}.`
+  return { outcome: 'CloseOut', text: `${is}. But ${WHY[cannot.why]}, so ${which} ${goes}.${rest}` }
 }
 
 /** Closes at the market what an account could not take at the close, a quarter of an hour before it. Gives the ids of the orders. */
