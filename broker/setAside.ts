@@ -62,7 +62,7 @@ export async function setAsideAll(dataDir: string, market: number): Promise<SetA
   const about: SetAside = {
     name,
     why: `Paper, live and rehearsals were begun over version ${market} of the stand-in market. This build has version ${MARKET_VERSION}, which tells other prices, so they were set aside whole and new ones were begun. Keys and market time were carried over.`,
-    mend: `To look at them, start the build that made them with HERON_DATA on the folder ${FOLDER}/${name} of the data folder. To be rid of them, delete that folder.`,
+    mend: `To look at them, start the build that made them with HERON_DATA set to the folder broker/${FOLDER}/${name} of this data folder. To be rid of them, delete that folder.`,
   }
   await writeFile(join(dataDir, FOLDER, name, ABOUT), `${JSON.stringify(about, null, 2)}\n`)
   return about

@@ -12,7 +12,7 @@ import { mayTouch } from '@/core/venue/match'
 import { endSession } from '@/core/venue/orders'
 import { meetSecond } from '@/core/venue/trade'
 import { meetWhole, passesNet } from '@/core/venue/wholes'
-import { type Market, minuteBar } from '../market/market'
+import { type Market } from '../market/market'
 import { type Facts } from './facts'
 
 const MINUTE = 60_000
@@ -84,10 +84,14 @@ export class Running {
   private auction(market: Market, kind: Auction['kind'], session: Session, at: number): void {
     for (const [symbol, orders] of Object.entries(this.book.working)) {
       if (this.marketOf(symbol) !== market || !orders.some((order) => order.auction === kind)) continue
-      const minutes = market.minutesOf(market.find(symbol)!, session)
-      const row = kind === 'AtTheOpening' ? 0 : minutes.open.length - 1
-      const { open, close, volume } = minuteBar(minutes, row)
-      meetAuction(this.seat, symbol, { kind, priceE4: kind === 'AtTheOpening' ? open : close, volume }, at)
+      const listed = market.find(symbol)!
+      const minutes = market.minutesOf(listed, session)
+      const opens = kind === 'AtTheOpening'
+      const priceE4 = opens ? minutes.open[0] : minutes.close.at(-1)!
+      // What the first minute will trade is not known at its open, so that of the session before counts.
+      const before = opens ? market.sessionsBegunBy(session.open - 1).at(-1) : undefined
+      const volume = opens ? market.minutesOf(listed, before ?? session).volume[0] : minutes.volume.at(-1)!
+      meetAuction(this.seat, symbol, { kind, priceE4, volume }, at)
     }
   }
 

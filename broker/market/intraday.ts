@@ -28,7 +28,7 @@ export function minuteColumns(
   step: number,
 ): MinuteColumns {
   const luck = chance(seedOf(...words, 'minutes'))
-  const path = bridge(luck, day, minutes, step)
+  const path = bridge(luck, day, minutes, step, liveliness)
   const column = () => new Int32Array(minutes)
   const out: MinuteColumns = {
     open: column(),
@@ -48,15 +48,25 @@ export function minuteColumns(
   return out
 }
 
+/** Livelier near the open and the close, as sessions are (common practice); `share` of the session has passed. */
+function liveliness(share: number): number {
+  const edge = share - 0.45
+  return 0.7 + 1.6 * edge * edge * 4
+}
+
 /** Points at the bounds of the minutes: first the open, last the close, high and low each touched. */
-function bridge(luck: Chance, day: DayBar, minutes: number, step: number): Int32Array {
+function bridge(
+  luck: Chance,
+  day: DayBar,
+  minutes: number,
+  step: number,
+  livelyAt: (share: number) => number,
+): Int32Array {
   const { open, high, low, close } = day
   const raw = new Float64Array(minutes + 1)
   let walk = 0
   for (let k = 1; k <= minutes; k++) {
-    // Livelier near the open and the close, as sessions are (common practice).
-    const edge = Math.abs(k / minutes - 0.45)
-    walk += luck.normal() * (0.7 + 1.6 * edge * edge * 4)
+    walk += luck.normal() * livelyAt(k / minutes)
     raw[k] = walk
   }
   const scale = Math.max(step, high - low) / (Math.sqrt(minutes) * 1.4)
@@ -148,28 +158,10 @@ export interface Seconds {
   volumes(): Int32Array
 }
 
-/** Last price at each of the 60 seconds of a minute: first its open, last its close, touching high and low. */
+/**
+ * Last price at each of the 60 seconds of a minute: first its open, last its close, touching high and low. A bridge as that of
+ * the minutes, so that the seconds so far do not tell where the next ones go.
+ */
 export function secondPrices(words: (string | number)[], bar: DayBar, step: number): Int32Array {
-  const luck = chance(seedOf(...words, 'seconds'))
-  const { open, high, low, close } = bar
-  const first = 5 + luck.below(20)
-  const second = 32 + luck.below(20)
-  const upFirst = close < open || (close === open && luck.uniform() < 0.5)
-  const anchors: [number, number][] = [
-    [0, open],
-    [first, upFirst ? high : low],
-    [second, upFirst ? low : high],
-    [59, close],
-  ]
-  const out = new Int32Array(60)
-  for (let a = 0; a < 3; a++) {
-    const [from, start] = anchors[a]
-    const [to, end] = anchors[a + 1]
-    for (let s = from; s <= to; s++) {
-      const straight = start + ((end - start) * (s - from)) / (to - from)
-      const noise = s === from || s === to ? 0 : (luck.below(3) - 1) * step
-      out[s] = Math.min(high, Math.max(low, Math.round(straight / step) * step + noise))
-    }
-  }
-  return out
+  return bridge(chance(seedOf(...words, 'seconds')), bar, 59, step, () => 1)
 }
