@@ -14,7 +14,7 @@ const RUNS = 9
 /** Runs of each route while nothing is remembered: a broker of its own for each. */
 const COLD = 3
 
-/** What a route is asked with so that it has most to do. */
+/** Queries that give a route the most work. */
 const QUERY: Record<string, string> = {
   '/options': 'underlyingSymbol=OSPRY&securityStatus=Expired&maturityFrom=2021-01-01',
   '/bars': 'every=1%20min&limit=2000&symbols=OSPRY,GANET,HERRG,TERNW,BWALL',
@@ -103,7 +103,7 @@ async function coldRoutes(short: Line): Promise<Line[]> {
   }
   const sorted = all.sort((a, b) => a - b)
   const p99 = lineOf('longest block cold, p99 of every route', [quantile(sorted, 0.99)], 'ms', short)
-  // Most lines say that nothing waits; those that come near the bound are told.
+  // Only routes that come near the limit get a line of their own.
   return [...lines.filter(({ median }) => median > 20), { ...p99, n: all.length }]
 }
 
@@ -151,7 +151,7 @@ async function coldBlock(path: string): Promise<number> {
   const answer = await app.request(path, { headers: { Authorization: `Bearer ${token}` } })
   if (answer.headers.get('Content-Type')?.includes('event-stream')) {
     const reader = answer.body!.getReader()
-    // Some say nothing until something happens.
+    // Some streams stay silent until something happens.
     await Promise.race([reader.read(), new Promise((resolve) => setTimeout(resolve, 100))])
     await reader.cancel()
   } else await answer.arrayBuffer()

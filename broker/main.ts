@@ -98,7 +98,7 @@ async function main(): Promise<void> {
     [worlds.live, 'live-key.json'],
   ] as const)
     await firstKey(world, join(dataDir, file)).catch((error: unknown) => {
-      // What is on the disk can be read still.
+      // The broker can still answer what is on the disk.
       if (!(error instanceof JournalError || isFull(error))) throw error
       say(`no key was made for ${world.name}: ${(error as Error).message}`)
     })

@@ -13,19 +13,19 @@ interface PutBack {
   rate: number
   /** Resolves when entries are on the disk, behind all that was to be written. */
   append(entries: readonly Entry[]): Promise<unknown>
-  /** Builds it anew from what is on the disk, its clock too. */
+  /** Reads the world again from the disk, with its clock. */
   rebuild(): Promise<void>
 }
 
 /**
- * Puts a rehearsal back to a moment. It is out of service until that is done: what was begun ends first, so that nothing of the
- * old epoch is written into the new one. Where the disk refuses it goes on as it was; where it cannot be read again it stays out of
- * service, with what to do.
+ * Puts a rehearsal back to a moment. It is out of service meanwhile: requests under way finish first, so that no report of the
+ * old epoch is written into the new one. If the disk refuses, the rehearsal goes on as it was. If it cannot be read again,
+ * it stays out of service and says what to do.
  */
 export async function putBack({ name, service, at, epoch, rate, append, rebuild }: PutBack): Promise<void> {
   await service.stop({
     why: `The rehearsal ${name} is being put back.`,
-    mend: 'Ask again in a second; see then what stands before you send anything.',
+    mend: 'Ask again in a second, and look at your orders before you send more.',
     retryAfter: 1,
   })
   try {

@@ -2,10 +2,10 @@ import { type Entry, inForce } from './journal/entries'
 import { type Restore } from './journal/worldJournal'
 import { type Kept, type WorldState } from './worldState'
 
-/** How a world takes in what is kept; `end` is called when all of it was read. */
+/** Reads a world from its journal; `end` is called after the last entry. */
 export type Reading = Restore<Entry, Kept> & { end(): void }
 
-/** Takes in what is kept of a world. Of a rehearsal all of it is read first: what was put back does not count. */
+/** Reads entries into a world's state. A rehearsal is read whole first, because later entries may put it back. */
 export function readingInto(state: WorldState, isRehearsal: boolean, begin: () => void): Reading {
   const all: { entry: Entry; place: number }[] = []
   return {

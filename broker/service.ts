@@ -1,13 +1,13 @@
-/** Why a world cannot be asked, and what to do about it. */
+/** Why a world is out of service, and what to do about it. */
 export interface OutOfService {
   /** A sentence. */
   why: string
   mend: string
-  /** Seconds after which it is worth asking again; left out where it does not come back by itself. */
+  /** Seconds after which to ask again; left out if the world does not come back by itself. */
   retryAfter?: number
 }
 
-/** Thrown where something is asked of a world that is out of service. */
+/** Thrown when a world that is out of service is asked for something. */
 export class NotServed extends Error {
   constructor(readonly out: OutOfService) {
     super(out.why)
@@ -15,28 +15,28 @@ export class NotServed extends Error {
   }
 }
 
-/** Whether a world is in service, and what is being done in it. */
+/** Whether a world is in service, and which requests are under way in it. */
 export class Service {
   private state: OutOfService | undefined
   private refusal: OutOfService | undefined
   private readonly running = new Set<Promise<unknown>>()
 
-  /** Why it cannot be asked from outside; undefined where it can. */
+  /** Why requests are refused; undefined if the world is in service. */
   get out(): OutOfService | undefined {
     return this.state ?? this.refusal
   }
 
-  /** Refuses whoever asks from outside; the world itself runs on. */
+  /** Refuses requests; the world itself runs on. */
   refuse(out: OutOfService): void {
     this.refusal = out
   }
 
-  /** Throws NotServed while nothing may happen in the world. */
+  /** Throws NotServed if the world is stopped. */
   check(): void {
     if (this.state) throw new NotServed(this.state)
   }
 
-  /** Begins something, unless the world is out of service. */
+  /** Runs something, unless the world is stopped. */
   begin<T>(something: () => Promise<T>): Promise<T> {
     if (this.state) return Promise.reject(new NotServed(this.state))
     const begun = something()
@@ -46,7 +46,7 @@ export class Service {
     return begun
   }
 
-  /** Takes the world out of service; resolves when all that was begun has ended. */
+  /** Stops the world; resolves when everything under way has ended. */
   async stop(out: OutOfService): Promise<void> {
     this.state = out
     while (this.running.size > 0) await Promise.allSettled(this.running)

@@ -10,10 +10,10 @@ import { MARKET_VERSION } from './market/version'
 const FOLDER = 'set-aside'
 const ABOUT = 'about.json'
 
-/** What lies beside the worlds in a data folder and stays. */
+/** Files of a data folder that belong to no world and stay where they are. */
 const STAYS = new Set([FOLDER, 'broker.lock', 'token.key', 'paper-key.json', 'live-key.json'])
 
-/** What a journal tells of keys and time, as far as it can be read. */
+/** Keys and market time of a journal, as far as it can be read. */
 export interface Carried {
   keys: Key[]
   /** The last moment that was told; undefined where none can be read. */
@@ -48,8 +48,8 @@ export async function otherMarket(dataDir: string): Promise<number | undefined> 
 }
 
 /**
- * Moves all worlds of a data folder aside, as a data folder of its own that the build which made them can open. What was moved
- * is written down beside it.
+ * Moves all worlds of a data folder aside, into a data folder that the build which made them can open. A file beside it says
+ * what was moved.
  */
 export async function setAsideAll(dataDir: string, market: number): Promise<SetAside> {
   const taken = new Set(await readdir(join(dataDir, FOLDER)).catch(() => []))
@@ -61,8 +61,8 @@ export async function setAsideAll(dataDir: string, market: number): Promise<SetA
     if (!STAYS.has(one)) await rename(join(dataDir, one), join(to, one))
   const about: SetAside = {
     name,
-    why: `Paper, live and rehearsals were begun over version ${market} of the stand-in market. This build has version ${MARKET_VERSION}, which tells other prices, so they were set aside whole and new ones were begun. Keys and market time were carried over.`,
-    mend: `To look at them, start the build that made them with HERON_DATA set to the folder broker/${FOLDER}/${name} of this data folder. To be rid of them, delete that folder.`,
+    why: `Paper, live and the rehearsals were begun over version ${market} of the stand-in market. This build has version ${MARKET_VERSION}, with other prices. They were set aside whole, and new ones were begun with the same keys and market time.`,
+    mend: `To look at them, start the build that made them with HERON_DATA set to the folder broker/${FOLDER}/${name} of this data folder. If you no longer need them, delete that folder.`,
   }
   await writeFile(join(dataDir, FOLDER, name, ABOUT), `${JSON.stringify(about, null, 2)}\n`)
   return about

@@ -32,7 +32,7 @@ export class Settings {
     this.write({ is: 'gates', account, gates })
   }
 
-  /** Says whether a contract is exercised at its end. */
+  /** Sets whether a contract is exercised when it expires. */
   exercise(account: string, symbol: string, exercise: boolean): void {
     const entry = { is: 'exercise' as const, account, symbol, exercise, at: this.now() }
     const { book } = this.state.accounts.get(account)!

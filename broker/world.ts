@@ -39,7 +39,7 @@ export class World {
   /** Nothing could be written when it was last tried: market time stands still. */
   private stuck = false
   private restoring: Promise<void> | undefined
-  /** Whether it can be asked. */
+  /** Whether the world is in service. */
   readonly service = new Service()
   private readonly listeners = new Set<() => void>()
   private readonly state: WorldState
@@ -115,15 +115,15 @@ export class World {
     return this.over ?? this
   }
 
-  /** Whom a rehearsal belongs to. */
+  /** Owner of a rehearsal. */
   get owner(): Owner | undefined {
     return this.state.owner
   }
 
-  /** The world that shares this one's clock: live of paper. */
+  /** Of paper: live, which shares its clock. */
   neighbour: World | undefined
 
-  /** True once it was closed for good. */
+  /** True once the world is closed for good. */
   isClosed = false
 
   get isRehearsal(): boolean {
@@ -178,7 +178,7 @@ export class World {
       this.snapshots.begin()
     })
 
-  /** Lets the clock go on from what is kept of it; `anew` where it may have been put back. */
+  /** Starts the clock from its kept state; `anew` after a put-back, when it may go back. */
   private startClock(anew = false): void {
     const { clock, lastReport } = this.state
     if (!clock) throw new Error('The journal holds no clock; start with an empty data folder (HERON_DATA)')
@@ -252,7 +252,7 @@ export class World {
       }).catch(() => undefined)
   }
 
-  /** Resolves when it is not being brought back from the disk. */
+  /** Resolves once the world is not being read from the disk. */
   steady = async (): Promise<void> => this.restoring
 
   /** Resolves when all that has happened so far is on the disk, so that readers see nothing that may be undone. */
@@ -417,7 +417,7 @@ export class World {
     for (const listener of [...this.listeners]) listener()
   }
 
-  /** Ends it; `why` is what those who ask meanwhile are told. */
+  /** Closes the world; requests meanwhile are refused with `why`. */
   async close(why = 'is being closed'): Promise<void> {
     await this.service.stop({ why: `${this.name} ${why}.`, mend: 'Ask another world.' })
     this.isClosed = true

@@ -1,7 +1,7 @@
 import { type Environment } from '@/core/orders/access'
 import { type Key, type Rights } from './keys/keys'
 
-/** Whom a rehearsal belongs to: the key that made it, and the accounts that this key spoke for. */
+/** Owner of a rehearsal: the key that made it, and the accounts that this key spoke for. */
 export interface Owner {
   keyId: string
   accounts: Rights['accounts']

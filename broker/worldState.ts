@@ -45,7 +45,7 @@ export class WorldState {
   /** How the clock was last written down. */
   clock: ClockState | undefined
 
-  /** Whom a rehearsal belongs to; undefined for other worlds, and for rehearsals of earlier builds. */
+  /** Owner of a rehearsal; undefined for other worlds and for rehearsals of earlier builds. */
   owner: Owner | undefined
 
   constructor(private readonly around: Surroundings) {}
@@ -169,7 +169,7 @@ export class WorldState {
     return account
   }
 
-  /** Shares of a security that all accounts but one have borrowed, or would by orders that work. */
+  /** Shares that all accounts but one have borrowed, working orders included. */
   private borrowed(symbol: string, but: string): number {
     let sum = 0
     for (const { name, book } of this.accounts.values()) {

@@ -15,7 +15,7 @@ const REHEARSAL = /^[a-z0-9][a-z0-9-]{0,39}$/
 /** How many rehearsals there may be: each keeps its books in memory. */
 const MOST = 20
 
-/** Why a world could not be opened, as those who ask it are told. */
+/** Why a world could not be opened, as its requests are answered. */
 function unopened(name: string, error: unknown, mend: string): OutOfService {
   const { message } = error as Error
   const more = error instanceof JournalError ? ` ${error.mend}` : ''
@@ -65,8 +65,8 @@ export class Worlds {
   }
 
   /**
-   * Opens every world that lies in the data folder, and begins those that are always there. A world that cannot be opened is
-   * out of service and keeps no other from starting. Throws JournalError where the whole folder cannot be used.
+   * Opens every world in the data folder, and begins paper and live if they are missing. A world that cannot be opened is out of
+   * service and does not keep the others from starting. Throws JournalError if the whole folder cannot be used.
    */
   static async open(options: WorldOptions): Promise<Worlds> {
     const { dataDir, say = () => undefined } = options
@@ -143,7 +143,7 @@ export class Worlds {
   private drop = (id: string): Promise<void> =>
     rm(join(this.options.dataDir, 'rehearsals', id), { recursive: true, force: true })
 
-  /** Takes a rehearsal away, with all that it holds; also one that could not be opened. */
+  /** Deletes a rehearsal, even one that could not be opened. */
   async remove(id: string): Promise<void> {
     if (this.busy.has(id)) throw new RangeError(`The rehearsal ${id} is being taken away already`)
     this.busy.add(id)
@@ -158,14 +158,14 @@ export class Worlds {
     }
   }
 
-  /** Whether a rehearsal is there that could not be opened. */
+  /** Whether a rehearsal of this id exists but could not be opened. */
   isUnread = (id: string): boolean => this.unread.has(id)
 
   /** Lets every world run on to the present; called several times a second. */
   async tick(): Promise<void> {
     let problem: unknown
     for (const world of this.all) await world.tick().catch((error: unknown) => (problem ??= error))
-    // One that cannot be written does not hold up the others.
+    // A world that cannot be written does not hold up the others.
     if (problem !== undefined) throw problem as Error
   }
 
@@ -175,7 +175,7 @@ export class Worlds {
   }
 }
 
-/** How paper and live begin: worlds of another market are set aside first, with their keys and market time carried over. */
+/** Options for opening paper and live. Worlds of another market version are set aside first; new ones take over their keys and time. */
 async function begun(options: WorldOptions): Promise<WorldOptions & { liveKeys?: WorldOptions['keys'] }> {
   const { dataDir, say = () => undefined } = options
   const market = await otherMarket(dataDir)
@@ -188,8 +188,8 @@ async function begun(options: WorldOptions): Promise<WorldOptions & { liveKeys?:
 }
 
 /**
- * Opens paper or live. One that is damaged stays as it is: an empty one with its keys stands in for it, out of service, so that
- * the others start.
+ * Opens paper or live. If it is damaged its files stay as they are: an empty world with its keys takes its place, out of
+ * service, so that the others can start.
  */
 async function opened(options: WorldOptions, standIns: string[]): Promise<World> {
   const { dataDir, name = 'paper', say = () => undefined } = options

@@ -201,15 +201,15 @@ export class Broker {
     return z.array(z.union([WorldView, SetAside])).parse(await answer.json())
   }
 
-  /** Takes a rehearsal away, also one that could not be opened. */
+  /** Deletes a rehearsal, even one that could not be opened. */
   async removeRehearsal(id: string): Promise<void> {
     await this.fetch(`/rehearsals/${encodeURIComponent(id)}`, { method: 'DELETE' }, this.access.brokerUrl)
   }
 
-  /** What is to happen with contracts that end, or may be assigned, in this session. */
+  /** What will happen to contracts that expire, or may be assigned, in this session. */
   expiries = (): Promise<ExpiryNotice[]> => this.get(z.array(ExpiryNotice), this.of('/expiries'))
 
-  /** Says whether a contract that is held is exercised at its end. */
+  /** Sets whether a long contract is exercised when it expires. */
   async sayExercise(symbol: string, exercise: boolean): Promise<void> {
     const path = this.of(`/expiries/${encodeURIComponent(symbol)}`)
     await this.fetch(path, { method: 'PUT', body: JSON.stringify({ exercise }) })

@@ -196,14 +196,14 @@ export class Exchange {
     return this.book.orders[order.orderId]
   }
 
-  /** What is to happen with contracts that end or may be assigned in the session under way, or the next, at every venue. */
+  /** For each contract that expires, or may be assigned, in the current or next session: what will happen to it. */
   expiries(now: number): ExpiryNotice[] {
     return this.markets.all.flatMap((market) =>
       outlook(this.seat, this.sessions.expiringOn(market, market.nextSession(now)), now),
     )
   }
 
-  /** Exercises contracts that are held, at once; or says what is in the way. */
+  /** Exercises long contracts at once, or says why it cannot. */
   exercise(symbol: string, quantity: number, clOrdId: string, now: number): Exercised {
     const { seat, book } = this
     const market = this.marketOf(symbol)

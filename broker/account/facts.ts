@@ -27,7 +27,7 @@ export type Listing = Pick<
 export interface Overlay {
   /** Whether trading in a security is halted at a moment. */
   isHalted(symbol: string, at: number): boolean
-  /** Shares of a security that other accounts have sold short or would, by orders that work. */
+  /** Shares that the other accounts have sold short, working orders included. */
   borrowedByOthers(symbol: string): number
 }
 export const NO_OVERLAY: Overlay = { isHalted: () => false, borrowedByOthers: () => 0 }
@@ -145,7 +145,7 @@ export class Facts {
     })
   }
 
-  /** Shares that the account may have borrowed today: what the venue lends, less what other accounts have of it. */
+  /** Shares that this account may borrow in all today: what the venue lends, less what other accounts have borrowed. */
   borrowableOf(security: Listed | undefined, now: number): number | undefined {
     if (!security) return undefined
     const { date } = this.markets.of(security).sessionsBegunBy(now).at(-1)!

@@ -17,10 +17,10 @@ import { type Facts } from './facts'
 
 const MINUTE = 60_000
 
-/** What a session comes to: its open, a while before its close, and that. */
+/** Turning points of a session: its open, 15 minutes before its close, its close. */
 export type Turn = 'open' | 'closing' | 'closed'
 
-/** What a venue comes to next after a moment. */
+/** The next turning point of a venue after a moment. */
 function nextTurn(market: Market, after: number): { market: Market; session: Session; is: Turn; at: number } {
   const session = market.nextSession(after)
   const { open, close } = session
@@ -46,7 +46,7 @@ export class Running {
     private readonly seat: Seat,
     /** Does what was asked of an order, once it was shown a second. */
     private readonly answer: (orderId: string, second: number) => void,
-    /** Told when a venue has opened, is about to close, and has closed: before and after what trades in it. */
+    /** Called at each turning point of a session: at the open before anything trades, at the close after everything has. */
     private readonly turned: (market: Market, session: Session, is: Turn) => void,
   ) {}
 
@@ -88,7 +88,7 @@ export class Running {
       const minutes = market.minutesOf(listed, session)
       const opens = kind === 'AtTheOpening'
       const priceE4 = opens ? minutes.open[0] : minutes.close.at(-1)!
-      // What the first minute will trade is not known at its open, so that of the session before counts.
+      // At the open nobody knows the volume of the first minute, so the auction uses that of the session before.
       const before = opens ? market.sessionsBegunBy(session.open - 1).at(-1) : undefined
       const volume = opens ? market.minutesOf(listed, before ?? session).volume[0] : minutes.volume.at(-1)!
       meetAuction(this.seat, symbol, { kind, priceE4, volume }, at)

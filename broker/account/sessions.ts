@@ -19,11 +19,11 @@ export interface Told {
   booking(booking: Booking): void
   /** `at` is the moment at which the day was over. */
   day(day: AccountDay, at: number): void
-  /** What is to happen with contracts today, announced at a moment. */
+  /** Called in the morning with what will happen to contracts today. */
   expiring(notices: readonly ExpiryNotice[], at: number): void
 }
 
-/** What a session brings an account besides trades: dividends at its open; splits and interest at its close, and the day's figures once every venue has closed. */
+/** Books what happens to an account besides trades: dividends at the open, splits and interest at the close, the day's figures once every venue has closed. */
 export class Sessions {
   constructor(
     private readonly markets: Listing,
@@ -54,7 +54,7 @@ export class Sessions {
       this.endDay(session)
   }
 
-  /** What is asked about contracts at a venue on a session. */
+  /** What the expiry rules need to know about a session of a venue. */
   expiringOn(market: Market, { date, close }: Session): Expiring {
     const next = market.nextSession(close).date
     const listed = (symbol: string) => market.find(symbol)!
@@ -66,7 +66,7 @@ export class Sessions {
     }
   }
 
-  /** Says in the morning what is to happen with contracts; nothing where there was nothing to be said before either. */
+  /** Announces in the morning what will happen to contracts. Silent if there is nothing to announce and nothing stands. */
   private announce(notices: readonly ExpiryNotice[], market: Market, { open }: Session): void {
     const others = this.book.expiring.filter(({ symbol }) => !market.find(symbol))
     const all = [...others, ...notices]
@@ -75,7 +75,7 @@ export class Sessions {
     this.told.expiring(all, open)
   }
 
-  /** Whether no venue trades any more on the date of a session once that is over. */
+  /** Whether this was the last session of its date at any venue. */
   private endsDay({ date, close }: Session): boolean {
     return !this.markets.all.some((market) => {
       const next = market.nextSession(close)
@@ -83,7 +83,7 @@ export class Sessions {
     })
   }
 
-  /** Whether the account has, or had on this date, anything at a venue while its own is shut for the day. */
+  /** Whether a date needs a row: the home venue traded, or the account was active at another one. */
   private concerns(market: Market, { date }: Session): boolean {
     const isHome = this.home.nextSession(Date.parse(`${date}T00:00:00Z`)).date === date
     return isHome || this.touched(market).length > 0 || this.book.commissionE4[date] !== undefined
@@ -153,7 +153,7 @@ export class Sessions {
     })
   }
 
-  /** The figures of a date, once every venue has closed on it: what was traded anywhere on it is among them. */
+  /** Writes the figures of a date once every venue has closed, so that trades at all of them are included. */
   private endDay({ date, close }: Session): void {
     const prices = this.facts.pricesAt(close)
     const { equityE4, unrealizedE4 } = standing(this.book, prices, date)

@@ -112,8 +112,8 @@ export function mayAsk(world: World, bearer: Bearer, scope: Scope | undefined, r
 }
 
 /**
- * Whether a key may use a world: a rehearsal is used by the key that made it, and by those that speak for all accounts that
- * this key spoke for. One of an earlier build belongs to keys that speak for all accounts.
+ * Whether a key may use a world. A rehearsal may be used by the key that made it, and by keys that speak for at least the same
+ * accounts. A rehearsal of an earlier build has no owner: keys for all accounts may use it.
  */
 export function owns({ isRehearsal, owner }: World, key: Key): boolean {
   if (!isRehearsal || owner?.keyId === key.keyId || key.accounts === 'all') return true
@@ -140,7 +140,7 @@ export function accountFor(world: World, key: Key, name: string | undefined): Ac
   )
 }
 
-/** Why somebody may follow a stream no more: its world is gone, or its key may not ask. Undefined where he may. */
+/** Why a stream must end: its world is gone, or its key is no longer valid. Undefined if it may go on. */
 export function overFor({ world, bearer, remote }: Follower): string | undefined {
   if (world.isClosed) return `${world.name} is there no more.`
   try {

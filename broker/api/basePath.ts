@@ -19,7 +19,7 @@ export const pathUnderWorld = ({ url }: { url: string }): string => {
   return path.replace(BASE, '') || '/'
 }
 
-/** The id of the rehearsal that a URL names, if it names one and nothing in it. */
+/** The id in a URL that is exactly /rehearsals/{id}. */
 export const rehearsalAlone = (url: string): string | undefined =>
   /^\/rehearsals\/([^/]+)\/?$/.exec(pathOf(url))?.[1]
 
@@ -29,7 +29,7 @@ export function worldIn(worlds: Worlds, url: string, method: string): World | un
   if (!named) return undefined
   const [, fixed, id] = named
   if (fixed) return fixed === 'paper' ? worlds.paper : worlds.live
-  // One that could not be opened can be taken away, by whoever may in paper.
+  // A rehearsal that could not be opened can still be deleted, with a paper key.
   if (method === 'DELETE' && worlds.isUnread(id) && rehearsalAlone(url)) return worlds.paper
   const found = worlds.rehearsal(id)
   if (found) return found

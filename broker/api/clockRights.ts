@@ -4,7 +4,7 @@ import { type World } from '../world'
 import { type Env } from './access'
 import { Problem } from './problems'
 
-/** What an account of a world has in the market, in a few words; undefined where nothing. */
+/** Why a world has money at stake, in a few words; undefined if it has none. */
 function atStakeIn({ accounts }: World): string | undefined {
   for (const { name, book } of accounts.values()) {
     if (Object.values(book.holdings).some(({ quantity }) => quantity !== 0)) return `${name} has positions`
@@ -14,9 +14,9 @@ function atStakeIn({ accounts }: World): string | undefined {
 }
 
 /**
- * Lets pass who may change what is common to all accounts of a world: its clock, holds of it, halts. A rehearsal belongs to
- * whoever may use it. Paper and live share one clock, so there it takes manage-keys and a key that speaks for all accounts;
- * and, while the live account has something at stake, a key of live. Throws Problem else.
+ * Checks that a key may change what all accounts of a world share: its clock, holds and halts. In a rehearsal any key that may
+ * use it may. Paper and live need manage-keys and a key for all accounts. They share one clock, so while the live
+ * account has something at stake the clock needs a live key. Throws Problem if the key may not.
  */
 export function mayChangeForAll(c: Context<Env>, what: 'clock' | 'halt'): void {
   const { world, key, bearer, streams } = c.var
@@ -24,13 +24,13 @@ export function mayChangeForAll(c: Context<Env>, what: 'clock' | 'halt'): void {
   if (!bearer.scopes.includes('manage-keys'))
     throw new Problem(
       'missing-scope',
-      `The key ${key.keyId} may not do this for everybody in ${world.name}: its scopes are ${bearer.scopes.join(', ')}.`,
+      `This affects every account of ${world.name}, and the key ${key.keyId} has only the scopes ${bearer.scopes.join(', ')}.`,
       'Use a key with the scope manage-keys, or begin a rehearsal, which has a clock and halts of its own.',
     )
   if (key.accounts !== 'all')
     throw new Problem(
       'beyond-own-rights',
-      `This concerns all accounts of ${world.name}, and the key ${key.keyId} speaks for ${key.accounts.join(', ')} only.`,
+      `This affects every account of ${world.name}, and the key ${key.keyId} speaks only for ${key.accounts.join(', ')}.`,
       'Use a key that speaks for all accounts, or begin a rehearsal.',
     )
   const live = world.neighbour
@@ -42,6 +42,6 @@ export function mayChangeForAll(c: Context<Env>, what: 'clock' | 'halt'): void {
   throw new Problem(
     'live-at-stake',
     `Paper and live share one clock, and the live account is at stake: ${at}.`,
-    'Use a key of live at /live/market-time, or begin a rehearsal, which has a clock of its own.',
+    'Use a live key at /live/market-time, or begin a rehearsal, which has a clock of its own.',
   )
 }

@@ -144,7 +144,7 @@ export function executionRoutes(app: OpenAPIHono<Env>): void {
         sent = Math.min(sent, now.reports.length)
         await stream.writeSSE({ event: 'epoch', data: JSON.stringify({ epoch, seq: now.reports.length }) })
       }
-      // What is announced of contracts stands until it is announced anew: told at the begin, and when it changes.
+      // The announcement of expiring contracts is sent when the stream begins, and again when it changes.
       const { expiring } = now.book
       if (expiring !== announced && (expiring.length > 0 || announced !== undefined)) {
         announced = expiring

@@ -17,10 +17,9 @@ const list = createRoute({
   path: '/expiries',
   ...needs('see-account', 'account'),
   tags: ['account'],
-  summary:
-    'What is to happen with contracts that end, or may be assigned, in the session under way or the next',
+  summary: 'What will happen to contracts that expire, or may be assigned, in the current or next session',
   description:
-    'As it looks now. What is in the money by a cent at the close is exercised or assigned. What the account cannot take is closed at the market 15 minutes before the close; what it still cannot take then is not exercised, and of written contracts closed for what exercise is worth. Written calls are assigned on the evening before an ex-date, where their time value is below the dividend. In the morning of the day /executions/stream announces it as event "expiring".',
+    'As it looks now. A contract that is in the money by a cent at the close is exercised or assigned. If the account cannot take the shares, the contract is closed at the market 15 minutes before the close. If it still cannot at the close, a long contract is not exercised and a written one is closed for its exercise value. Written calls are assigned the evening before an ex-date if their time value is below the dividend. In the morning of the day /executions/stream announces it as event "expiring".',
   request: { query: OfAccount },
   responses: { 200: json(z.array(ExpiryNotice), 'Contracts'), ...problems(400, 401, 403, 404) },
 })
@@ -32,7 +31,7 @@ const say = createRoute({
   path: '/expiries/{symbol}',
   ...needs('send-orders', 'account'),
   tags: ['account'],
-  summary: 'Say that a contract is not to be exercised at its end, or that it is after all',
+  summary: 'Say whether a contract is exercised when it expires',
   request: {
     params: z.object({ symbol: z.string() }),
     query: OfAccount,
@@ -49,8 +48,7 @@ const exercise = createRoute({
   path: '/exercises',
   ...needs('send-orders', 'account'),
   tags: ['orders'],
-  summary:
-    'Exercise American contracts that are held, before their end: shares change hands at the strike at once',
+  summary: 'Exercise American contracts before they expire: shares change hands at the strike at once',
   request: body(
     z
       .strictObject({
@@ -101,7 +99,7 @@ function refusal(outcome: Extract<Exercised, { hindered: unknown }>, symbol: str
   }
 }
 
-/** Throws Problem where the account stands down from what an exercise would open. */
+/** Throws Problem if the exercise would open a position that the account stands down from. */
 function checkStanding({ book, name }: Account, symbol: string, buys: boolean): void {
   const underlying = underlyingOf(symbol)
   const held = sharesOf(book, underlying)
@@ -132,7 +130,7 @@ export function exerciseRoutes(app: OpenAPIHono<Env>): void {
         throw new Problem(
           'not-possible',
           `${name} holds no contract ${symbol}.`,
-          'GET positions lists what it holds; only who holds a contract exercises it.',
+          'Only the holder of a contract can exercise it. GET positions lists what the account holds.',
         )
       world.settings.exercise(name, symbol, wanted)
     })

@@ -111,7 +111,7 @@ describe('at the end of contracts', () => {
     expect(await held('ASKED')).toEqual([])
     expect(await held('SPREAD')).toEqual([])
     const [ended] = await of<Order[]>('orders', 'ASKED')
-    expect(ended.text).toContain('not exercised, as was asked')
+    expect(ended.text).toContain('not exercised, as you asked')
     for (const account of ['POOR', 'NOSHORT', 'ASKED', 'SPREAD'])
       expect((await of<Account>('account', account)).cash).toBeGreaterThanOrEqual(0)
   })

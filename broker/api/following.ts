@@ -13,8 +13,8 @@ const pause = (milliseconds: number) =>
   new Promise<void>((resolve) => void setTimeout(resolve, milliseconds).unref())
 
 /**
- * Runs `send` once and then after each change of the world, or when woken, one at a time. Ends when the reader goes away, and
- * when its key or its world does: then a comment line says why. Throws Problem where the key has too many streams.
+ * Runs `send` once, then after each change of the world or when woken, one at a time. The stream ends when its reader leaves,
+ * its key is no longer valid or its world is gone; a comment line says why. Throws Problem if the key has too many streams.
  */
 export function following(
   c: Context<Env>,
@@ -51,7 +51,7 @@ export function following(
         if (changed) {
           const early = TOGETHER - (performance.now() - last)
           if (early > 0) await pause(early)
-          // While it is put back nothing of it can be told.
+          // A world that is being put back has nothing to tell.
           await world.steady()
           if (over !== undefined || world.isClosed) break
           changed = false

@@ -88,7 +88,7 @@ function urlBearer(c: Context, world: World, token: string): Bearer {
   return { keyId: key.keyId, scopes: key.scopes, environment: key.environment, renewals: key.renewals }
 }
 
-/** Throws Problem where the world is out of service; a rehearsal that does not come back by itself may be taken away. */
+/** Throws Problem if the world is out of service. A rehearsal that will not come back by itself may still be deleted. */
 function checkService(c: Context, { service, isRehearsal }: World, { path, isApart }: RouteEntry): void {
   const { out } = service
   if (!out || isApart) return

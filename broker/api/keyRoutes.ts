@@ -76,7 +76,7 @@ export function mayHandOn(own: Key, scopesOfToken: Rights['scopes'], asked: Righ
   )
 }
 
-/** Accounts that a key speaks for and another does not, in words; undefined where there are none. */
+/** Accounts that a key speaks for and `own` does not, in words; undefined if there are none. */
 const speaksForMore = (key: Key, own: Key): string | undefined =>
   beyond({ scopes: [], accounts: key.accounts, venues: [] }, own)
 
@@ -188,8 +188,8 @@ export function keyRoutes(app: OpenAPIHono<Env>): void {
     if (more !== undefined)
       throw new Problem(
         'beyond-own-rights',
-        `The key ${key.keyId} speaks for ${more}, for which ${own.keyId} does not.`,
-        'Use a key that speaks for as many accounts.',
+        `The key ${key.keyId} speaks for ${more}; your key ${own.keyId} does not.`,
+        'Use a key that speaks for the same accounts.',
       )
     const others = [...world.keyring.keys.values()].filter(
       (one) => one !== key && one.scopes.includes('manage-keys'),

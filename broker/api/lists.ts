@@ -34,7 +34,7 @@ export function jsonList(c: Context, items: Iterable<unknown>): Response {
   })
 }
 
-/** The same question with another bound, where the rest of an answer is. What lets read is no part of what is told. */
+/** Link to the rest of a cut answer: the same query with one field changed, and without the CSV token. */
 export function restOf(c: Context, field: string, value: string): string {
   const { pathname, searchParams } = new URL(c.req.url)
   searchParams.delete('csvToken')
@@ -42,7 +42,7 @@ export function restOf(c: Context, field: string, value: string): string {
   return `${pathname}?${searchParams}`
 }
 
-/** Says in headers that an answer was cut, and where the rest is. */
+/** Sets the headers that say that an answer was cut, and where the rest is. */
 export function tellCut(c: Context, what: string, rest: string): void {
   c.header('Heron-Cut', what)
   c.header('Link', `<${rest}>; rel="next"`)

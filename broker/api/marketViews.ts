@@ -22,7 +22,7 @@ export interface Seen {
   key: Key
 }
 
-/** A security by symbol, or a contract that is listed or was; a problem document that says where to look else. */
+/** A security by symbol, or a contract that is or was listed. Throws Problem that says where to look. */
 export function findListed({ world }: Pick<Seen, 'world'>, symbol: string): Listed {
   const plain = plainSymbol(symbol.toUpperCase())
   const listed = world.markets.find(symbol) ?? world.markets.find(plain)
@@ -30,7 +30,7 @@ export function findListed({ world }: Pick<Seen, 'world'>, symbol: string): List
   throw new Problem(
     'unknown-security',
     listed
-      ? `The contract ${listed.symbol} is not listed: no contract of ${listed.option!.underlyingSymbol} with this expiry and strike has been so far.`
+      ? `The contract ${listed.symbol} is not listed, and has not been so far.`
       : `${symbol.slice(0, 40)} is not listed on any venue here.`,
     listed
       ? `GET /options?underlyingSymbol=${listed.option!.underlyingSymbol} lists what is.`

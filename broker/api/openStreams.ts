@@ -2,13 +2,13 @@ import { type World } from '../world'
 import { type Bearer } from '../keys/tokens'
 import { Problem } from './problems'
 
-/** Streams that one key may have open, those that a connection carries counted one by one. */
+/** Streams that one key may have open at once. Streams that share a connection count one by one. */
 export const MOST_STREAMS = 64
 
-/** How often it is looked whether those who follow still may, in real milliseconds. */
+/** How often open streams are checked for keys that are no longer valid, in real milliseconds. */
 const LOOKED_EVERY = 400
 
-/** Who follows what. */
+/** One open stream. */
 export interface Follower {
   world: World
   bearer: Bearer
@@ -17,15 +17,15 @@ export interface Follower {
   end(why: string): void
 }
 
-/** All streams that are open, so that each ends with its key or its world, and no key has too many. */
+/** All open streams: ends each one with its key or its world, and keeps any key from having too many. */
 export class OpenStreams {
   private readonly open = new Set<Follower>()
   private timer: NodeJS.Timeout | undefined
 
-  /** `isOver` says why somebody may follow no more; undefined where he may. */
+  /** `isOver` says why a stream must end; undefined if it may go on. */
   constructor(private readonly isOver: (follower: Follower) => string | undefined) {}
 
-  /** Throws Problem where the key has as many as it may. */
+  /** Throws Problem if the key has no stream left. */
   check(keyId: string): void {
     const count = [...this.open].filter(({ bearer }) => bearer.keyId === keyId).length
     if (count < MOST_STREAMS) return
@@ -36,7 +36,7 @@ export class OpenStreams {
     )
   }
 
-  /** Takes in a stream; returns how to take it out again. */
+  /** Registers a stream; returns a function that removes it. */
   add(follower: Follower): () => void {
     this.open.add(follower)
     this.timer ??= setInterval(() => this.look(), LOOKED_EVERY).unref()
@@ -51,7 +51,7 @@ export class OpenStreams {
   /** How many streams of a world are open. */
   countOf = (world: World): number => [...this.open].filter((one) => one.world === world).length
 
-  /** Ends the streams whose key may not ask any more, or whose world is gone. */
+  /** Ends the streams whose key is no longer valid, or whose world is gone. */
   private look(): void {
     for (const follower of [...this.open]) {
       const why = this.isOver(follower)

@@ -45,7 +45,7 @@ const followed = createRoute({
   },
 })
 
-/** How long a quote that does not change stands before it is told again, in milliseconds of market time. */
+/** An unchanged quote is sent again after this much market time, in milliseconds. */
 const STANDS_FOR = 60_000
 
 /** What one stream has said of each security, and what there is to be said now. */
@@ -65,13 +65,13 @@ class Follower {
     const out: QuoteTick[] = []
     for (const listed of this.list) {
       const before = this.said.get(listed.symbol)
-      // A contract says nothing more once it has ended.
+      // An expired contract has no quotes.
       if (before?.at === now || !world.markets.of(listed).isListed(listed, now)) continue
       const quote = viewQuote(world, listed)
       const text = JSON.stringify({ ...quote, at: '' })
       const since = before && viewTraded(world, listed, before.at, now)
-      // A price that came and went within the silence is news, also where the quote stands as it stood. So is that it stands
-      // still after a while: whoever follows can tell an old quote from one that has not changed.
+      // Send an unchanged quote too if a price came and went meanwhile, or if it is a while old: a client must be able to tell
+      // an unchanged quote from a stale one.
       const spiked = since !== undefined && (since.high > quote.last || since.low < quote.last)
       const stood = before !== undefined && now - before.at >= STANDS_FOR && quote.at !== before.quoteAt
       if (before?.text !== text || spiked || stood) {
@@ -105,7 +105,7 @@ export function quoteStreams(app: OpenAPIHono<Env>): void {
       }
       const clock = JSON.stringify(viewClock(world))
       const changed = await gently(follower.changed())
-      // In one piece, the time first: after a long step of the clock nobody holds prices of before against the time of now.
+      // Time and prices go out in one piece, so that after a long step nobody compares old prices with the new time.
       let text = ''
       if (clock !== clockBefore) text += event('clock', clock)
       if (changed.length > 0) text += event('quotes', JSON.stringify(changed))

@@ -32,7 +32,7 @@ export const TOUCHES = {
   market: 'The market and the calendar of its world; no account',
   account: 'The account that is named, or the first of the key, in its world',
   accounts: 'All accounts that the key speaks for, in its world',
-  keys: 'Keys of its environment that speak for no more accounts than the key that asks',
+  keys: 'Keys of its environment that speak for no more accounts than the asking key',
   world: 'All accounts of its world',
   clock: 'The clock of its world, and with it all its accounts; paper and live have one clock',
   rehearsals: 'Rehearsals that the key may use',

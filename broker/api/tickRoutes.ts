@@ -35,7 +35,7 @@ const ticks = createRoute({
   responses: { 200: json(z.array(Tick), 'Oldest first'), ...problems(400, 401, 403, 422) },
 })
 
-/** The open of the first session in which a security was listed, and the close of its last; Infinity where it has no end. */
+/** When a security was first listed, and the close of its last session; Infinity if it has none. */
 function listedSpan(market: Market, listed: Listed, now: number): { first: number; last: number } {
   if (!listed.option) return { first: market.allSessions()[0].open, last: Infinity }
   const [session] = market.chains.sessionsOf(listed, now)

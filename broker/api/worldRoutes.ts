@@ -26,7 +26,7 @@ const list = createRoute({
   tags: ['worlds'],
   summary: 'Rehearsals, and what was set aside',
   description:
-    'Those that the key may use. One that could not be opened at the start, and what was set aside because this build has another market, is named with the reason and the mend.',
+    'Rehearsals that the key may use. Worlds that could not be opened, or were set aside because this build has a newer market, follow with the reason and the mend.',
   responses: {
     200: json(z.array(z.union([WorldView, SetAside])), 'Rehearsals, then what is set aside'),
     ...problems(401, 403),
@@ -132,7 +132,7 @@ export function worldRoutes(app: OpenAPIHono<Env>, { worlds }: Parts): void {
       if (key.accounts !== 'all')
         throw new Problem(
           'not-your-rehearsal',
-          `It cannot be read whose rehearsal ${unread} is, and the key ${key.keyId} does not speak for all accounts.`,
+          `The owner of the rehearsal ${unread} cannot be read, and the key ${key.keyId} does not speak for all accounts.`,
           'Use a key that speaks for all accounts.',
         )
       await worlds.remove(unread).catch(notPossible('Ask again in a second.'))

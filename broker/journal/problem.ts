@@ -10,5 +10,5 @@ export class JournalError extends Error {
   }
 }
 
-/** The broker was started for another market than that of its data: no world of it can be opened so. */
+/** The broker was started with another seed than its data: none of its worlds can be opened. */
 export class OtherSeed extends JournalError {}

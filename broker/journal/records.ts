@@ -44,7 +44,7 @@ const PIECE = 4 << 20
 
 /**
  * Length of a file without the NULs at its end. A power cut can leave a file longer than what was written to it. No record
- * holds a NUL and each ends with a line feed, so that what lies in NULs was never acknowledged.
+ * contains a NUL and each ends with a line feed, so a record that runs into NULs was never acknowledged.
  */
 async function writtenLength(file: FileHandle): Promise<number> {
   let { size } = await file.stat()

@@ -10,7 +10,7 @@ const worldFile = z.strictObject({
   world: z.uuid(),
   seed: z.string(),
   format: z.literal(FORMAT),
-  /** Version of the stand-in market that it was begun over; worlds of earlier builds are of the first. */
+  /** Version of the stand-in market that the world was begun over; 1 for worlds of earlier builds. */
   market: z.int().min(1).default(1),
   /** Bytes that the journal had at least. */
   length: z.int().min(0),
@@ -56,7 +56,7 @@ export function expectSame(
 ): void {
   if (found.market !== about.market)
     throw new JournalError(
-      `This world was begun over version ${about.market} of the stand-in market; this build has version ${found.market}, which tells other prices.`,
+      `This world was begun over version ${about.market} of the stand-in market. This build has version ${found.market}, with other prices.`,
       'Open it with the build that made it, or delete it and begin another.',
     )
   if (found.length < about.length)

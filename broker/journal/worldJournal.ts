@@ -35,7 +35,7 @@ export class WorldJournal<Entry, State> {
     private readonly journal: Journal<Entry>,
     private readonly folder: string,
     private note: WorldFile,
-    /** True from a start on a full disk until something can be written. */
+    /** True after a start on a full disk, until something can be written. */
     private full: boolean,
   ) {}
 
@@ -88,7 +88,7 @@ export class WorldJournal<Entry, State> {
       const full = await writeWorldFile(notePath, about).then(
         () => false,
         (error: unknown) => {
-          // On a full disk a world that has a note goes on with it.
+          // A full disk does not stop a world that has its file already.
           if (!note || !isFull(error)) throw error
           said.push(FULL)
           return true

@@ -6,8 +6,8 @@ const LONGEST = 60_000
 const MOST = 10_000
 
 /**
- * Slows down whoever tries secrets: after three wrong ones of a key from an address each further one from there must wait
- * twice as long, up to a minute. Whoever has the right secret elsewhere is not kept waiting.
+ * Slows down guessing: after three wrong secrets for a key from one address, that address waits twice as long before each
+ * further try, up to a minute. The right secret from another address is accepted at once.
  */
 export class WrongSecrets {
   private readonly wrong = new Map<string, { count: number; until: number }>()
@@ -15,7 +15,7 @@ export class WrongSecrets {
   /** `real` is the wall clock in epoch milliseconds. */
   constructor(private readonly real: () => number) {}
 
-  /** Seconds until a secret of this key is looked at again that comes from an address; 0 where it is now. */
+  /** Seconds until an address may try a secret of this key again; 0 if it may now. */
   waitFor(keyId: string, remote: string | undefined): number {
     const { until = 0 } = this.wrong.get(nameOf(keyId, remote)) ?? {}
     return Math.max(0, Math.ceil((until - this.real()) / 1000))
@@ -35,5 +35,5 @@ export class WrongSecrets {
   }
 }
 
-/** One that came from no address came from within the process. */
+/** A request without an address comes from within the process. */
 const nameOf = (keyId: string, remote = 'within'): string => `${keyId} ${remote}`

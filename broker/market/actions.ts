@@ -12,7 +12,7 @@ const START = '2026-03-01'
 /** Sessions between two dividends. */
 export const QUARTER = 63
 
-/** Shares of a security become `ratio` times as many with the session of a row. */
+/** A split: from the session of a row on there are `ratio` times as many shares. */
 export interface ShareSplit {
   exDate: string
   row: number
@@ -30,7 +30,7 @@ export interface Corporate {
   /** Oldest first. */
   splits: readonly ShareSplit[]
   payout: Payout | undefined
-  /** New shares on the day of a row for one share of the price process. */
+  /** Shares on the day of a row for one share of the price process. */
   sharesOn(row: number): number
 }
 
@@ -71,7 +71,7 @@ export function corporateOf(
   }
 }
 
-/** The split that lies ahead of half of the stocks without options on the day that the market starts. */
+/** Half of the stocks without options have a split ahead of them on the day that the market starts. */
 function laterSplits(seed: string, { symbol }: Listed, sessions: readonly Day[]): ShareSplit[] {
   const luck = chance(seedOf(seed, 'later split', symbol))
   if (luck.uniform() >= 0.5) return []
@@ -80,7 +80,7 @@ function laterSplits(seed: string, { symbol }: Listed, sessions: readonly Day[])
   return sessions[row] ? [{ exDate: sessions[row].date, row, ratio }] : []
 }
 
-/** The first row from another on at which a dividend is due. */
+/** The first row at or after `from` at which a dividend is due. */
 export const nextExRow = ({ first }: Payout, from: number): number =>
   first + Math.max(0, Math.ceil((from - first) / QUARTER)) * QUARTER
 

@@ -176,7 +176,7 @@ export class Chains {
     return out
   }
 
-  /** Contracts that can be traded over a session, each with how much of the trade it draws: most near the price and the end. */
+  /** Contracts that can be traded in a session, each with its share of the trading: most near the price and near expiry. */
   drawsOf(underlying: Listed, session: Session): { symbol: string; weight: number }[] {
     const begun = this.market.sessionsBegunBy(session.open)
     const priceE4 = this.market.dailyOf(underlying).close[begun.length - 2]
@@ -185,7 +185,7 @@ export class Chains {
       const { strikePrice, maturityDate, putOrCall } = option!
       const days = Math.max(1, (midnight(maturityDate) - midnight(session.date)) / DAY)
       const away = Math.log(toE4(strikePrice) / priceE4) / Math.sqrt(days / 365)
-      // Who buys options mostly buys those out of the money (common practice).
+      // Most buyers of options buy them out of the money (common practice).
       const out = putOrCall === 'Call' ? away > 0 : away < 0
       return { symbol, weight: Math.exp(-((away / 0.45) ** 2)) / Math.sqrt(days) / (out ? 1 : 1.6) }
     })
@@ -202,8 +202,8 @@ export class Chains {
   }
 
   /**
-   * What is bid and asked for a contract at a second, by the quote of its underlying then. `last` is the middle on a step:
-   * at what it would trade in that second.
+   * Bid and ask of a contract at a second, from the quote of its underlying. `last` is the middle on a step: the price at which
+   * it would trade in that second.
    */
   quoteAt(listed: Listed, of: Quote): Quote {
     const value = this.valueAt(listed, (of.bid + of.ask) / 2, of.at)
@@ -236,8 +236,8 @@ export class Chains {
   endOf = (maturityDate: string): number => this.sessionOfExpiry(maturityDate)!.close
 
   /**
-   * The value of a contract at a price of its underlying, in e4, not rounded. Dividends to come are taken from the price first,
-   * as the share of it that the company pays: what a later price will be nobody knows.
+   * Value of a contract at a price of its underlying, in e4, not rounded. Dividends until expiry are taken off the price first,
+   * each as a share of today's price, since nobody knows a later one.
    */
   private valueAt(listed: Listed, priceE4: number, at: number): number {
     const { call, strike, underlying, base, end } = this.termsOf(listed)
@@ -249,7 +249,7 @@ export class Chains {
     return Math.max(value, (call ? 1 : -1) * (priceE4 - strike), 0)
   }
 
-  /** What does not change of a contract: kept, since its value is asked for again and again. */
+  /** The terms of each contract, kept because they are needed for every quote. */
   private readonly terms = new WeakMap<Listed, Terms>()
 
   private termsOf(listed: Listed): Terms {

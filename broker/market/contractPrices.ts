@@ -17,20 +17,20 @@ interface Source extends TapeSource {
 }
 
 /**
- * Prices and volumes of option contracts, from their own quotes and trades. The last price of a contract is told anew at each
- * of its trades and at the beginning of each minute, and at the last second of the session. Bars, seconds and quotes are all
- * made of these.
+ * Prices and volumes of option contracts, from their own quotes and trades. A contract gets a new last price at each of its
+ * trades, at the start of each minute and at the last second of the session. Bars, seconds and quotes are all made from
+ * these prices.
  */
 export class ContractPrices {
   private readonly tapes: OptionTapes
-  /** Quotes of underlyings at the moments at which contracts were last asked about: a chain asks for one again and again. */
+  /** Latest quote of each underlying, kept because a whole chain needs the same one. */
   private readonly underlyingQuotes = new Map<string, { moment: number; quote: Quote }>()
 
   constructor(private readonly source: Source) {
     this.tapes = new OptionTapes(source)
   }
 
-  /** Contracts of an underlying that have traded in a session by a moment, of all its contracts together. */
+  /** Option volume of an underlying in a session up to a moment, all contracts together. */
   volumeBy(underlying: Listed, session: Session, moment: number): number {
     return this.tapes.volumeUpTo(underlying, session, Math.floor((moment - session.open) / 1000))
   }
@@ -109,7 +109,7 @@ export class ContractPrices {
     return quote
   }
 
-  /** The second at which the price was told that a contract shows in another; both since the open. */
+  /** The second at which a contract got the last price that it shows at another second; both count from the open. */
   private toldAt(listed: Listed, session: Session, second: number): number {
     if (session.open + (second + 1) * 1000 === session.close) return second
     const trades = this.tradesIn(listed, session).second

@@ -31,7 +31,7 @@ export function dailyColumns(
   sessions: readonly Session[],
   market: readonly Factor[],
   sector: readonly Factor[],
-  /** What a dividend takes from the open of a row, after a close in e4; in currency units. */
+  /** Dividend taken off the open of a row, given the close before in e4; in currency units. */
   dividendAt: (row: number, closeE4: number) => number,
 ): DailyColumns {
   const n = sessions.length

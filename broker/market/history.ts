@@ -61,7 +61,7 @@ export class History {
     return bars
   }
 
-  /** Days of contracts that are over, as they are asked for again and again. */
+  /** Finished days of contracts, kept because making one takes milliseconds. */
   private readonly days = new Map<string, DayBar>()
 
   private wholeDay(listed: Listed, session: Session): DayBar {
@@ -74,7 +74,7 @@ export class History {
     return day
   }
 
-  /** Option contracts of a security that traded on each of its days, of the growing one so far. */
+  /** Option volume of a security on each day; of the growing day, so far. */
   private optionVolume(listed: Listed, now: number, n: number): Float64Array {
     const out = new Float64Array(n)
     if (!Chains.has(listed)) return out
@@ -185,7 +185,7 @@ export class History {
       const daily = listed.option
         ? yield* this.contractDays(listed, now, {
             ...{ soFar: ask.soFar, until },
-            // One more than is asked for tells whether there are more; longer bars are made of all days.
+            // One bar more than asked for tells whether there are more. Longer bars need all days.
             count: every.count === 1 && every.unit === 'day' ? ask.limit + 1 : Infinity,
           })
         : adjust(this.daily(listed, now, ask.soFar))

@@ -143,7 +143,7 @@ export function dealtBy(weights: Float64Array, whole: number): Int32Array {
   return out
 }
 
-/** Shares traded in each of the 60 seconds of a minute: unevenly, so that none tells of those that follow. */
+/** Shares traded in each of the 60 seconds of a minute. Uneven, so that no second gives away the next ones. */
 export function secondVolumes(words: (string | number)[], volume: number): Int32Array {
   const luck = chance(seedOf(...words, 'second volumes'))
   const weights = new Float64Array(60)
@@ -159,8 +159,8 @@ export interface Seconds {
 }
 
 /**
- * Last price at each of the 60 seconds of a minute: first its open, last its close, touching high and low. A bridge as that of
- * the minutes, so that the seconds so far do not tell where the next ones go.
+ * Last price at each of the 60 seconds of a minute, from its open to its close, touching high and low. A random bridge, as
+ * for minutes, so that the seconds so far do not give away the next ones.
  */
 export function secondPrices(words: (string | number)[], bar: DayBar, step: number): Int32Array {
   return bridge(chance(seedOf(...words, 'seconds')), bar, 59, step, () => 1)

@@ -103,7 +103,7 @@ export class Market {
   /** Local dates of all sessions, oldest first. */
   dates = (): string[] => this.sessions.map((session) => session.date)
 
-  /** Grows the calendar so that it reaches beyond a moment as far as anything is announced; what was there stays the same. */
+  /** Extends the calendar so that everything announced after a moment fits in; what was there stays the same. */
   reach(moment: number): void {
     const last = this.sessions[this.sessions.length - 1]
     if (last.open > moment + AHEAD * DAY) return
@@ -303,8 +303,8 @@ export class Market {
   }
 
   /**
-   * Shares that trade after a second, up to another of the same session; all there are where sessions lie between. Of a contract
-   * those of its underlying, by which whoever quotes it covers himself.
+   * Shares traded after a second, up to another of the same session; Infinity if a session lies between. For a contract, the
+   * shares of its underlying, in which market makers hedge.
    */
   tradedIn(listed: Listed, from: number, to: number): number {
     if (from === to) return 0
@@ -314,7 +314,7 @@ export class Market {
     return this.tradedBetween(of, from, to)?.volume ?? 0
   }
 
-  /** Option contracts of an underlying that have traded in a session by a moment, of all its contracts together. */
+  /** Option volume of an underlying in a session up to a moment, all contracts together. */
   optionVolumeBy(listed: Listed, session: Session, moment: number): number {
     return this.contracts.volumeBy(listed, session, moment)
   }
@@ -339,7 +339,7 @@ export class Market {
   /** Last price of a stock in a second since the open of a session. */
   private tradedAt(listed: Listed, session: Session, second: number): number {
     const [at, s] = [Math.floor(second / 60), second % 60]
-    // A minute begins and ends with the prices of its bar: its seconds need not be made for these.
+    // The first and last second are the open and close of the minute, so the others need not be made.
     if (s === 0) return this.minutesOf(listed, session).open[at]
     if (s === 59) return this.minutesOf(listed, session).close[at]
     return this.secondsIn(listed, session, at).prices[s]

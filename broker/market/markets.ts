@@ -138,7 +138,7 @@ export class Markets {
   }
 }
 
-/** What a company has reported, said of so many shares for one of the market's start. */
+/** A company report restated for `ratio` shares for each share at the market's start. */
 function inSharesOf(report: Report, ratio: number): Report {
   const { sharesOutstanding: shares, float, eps } = report
   return {

@@ -28,19 +28,19 @@ interface Tape {
 
 const NONE: ContractTrades = { second: [], size: [] }
 
-/** What a tape is made from, as of the open of its session. */
+/** What a tape is made from, as known at the open of its session. */
 export interface TapeSource {
   seed: string
-  /** Contracts that are listed, each with how much of the trade it draws. */
+  /** Listed contracts, each with its share of the trading. */
   contracts(underlying: Listed, session: Session): { symbol: string; weight: number }[]
   /** Contracts of an underlying that trade on a session in all. */
   volume(underlying: Listed, session: Session): number
 }
 
 /**
- * Trades in option contracts. The contracts of an underlying share the option volume of its day: each trade falls in a
- * second, has a size, and is in one contract, drawn by weight. So the volumes of all contracts add up to that of the day, and
- * no second tells of a later one.
+ * Trades in option contracts. The contracts of an underlying share its option volume of the day: each trade has a second, a
+ * size and one contract, drawn by weight. So the contracts add up to the day's option volume, and no second gives away a
+ * later one.
  */
 export class OptionTapes {
   private readonly kept = new Map<string, Tape>()
@@ -104,7 +104,7 @@ export class OptionTapes {
   }
 }
 
-/** Row of the first of ascending numbers that is above another; the last row where none is. */
+/** Index of the first of ascending numbers above `than`; the last index if none is. */
 function firstAbove(ascending: Float64Array, than: number): number {
   let [low, high] = [0, ascending.length - 1]
   while (low < high) {

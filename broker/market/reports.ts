@@ -6,9 +6,9 @@ import { chance, seedOf } from '@/core/market/chance'
 
 /** Sessions between two reports of earnings. */
 const QUARTER = 63
-/** How many sessions before a report its date is confirmed: usually, and by those that are late. */
+/** Sessions between confirming a report date and the report: usually, and when it is late. */
 const CONFIRMED_BEFORE = { usually: 10, late: 3 }
-/** Shares of the reports whose date moves from the one that was estimated, and that are confirmed late. */
+/** Share of reports whose date moves from the estimate, and share that is confirmed late. */
 const MOVED = 0.3
 const LATE = 0.15
 /** A date moves by at most so many sessions. */
@@ -16,8 +16,8 @@ const MOVES_BY = 4
 
 /**
  * What a company has reported, oldest first: shares and float, earnings of four quarters, and when the next report comes.
- * Its date is an estimate at first, off by some sessions for some, and confirmed ten sessions before, or three. All of it
- * is made from what was known at the time.
+ * The next date is an estimate at first; some are off by a few sessions. It is confirmed ten sessions ahead, or three if late.
+ * Everything is made from what was known at the time.
  */
 export function reportsOf(
   seed: string,
@@ -64,7 +64,7 @@ export function reportsOf(
         confirmed: true,
         beforeOpen,
       })
-    // What the year brought to the price, the earnings follow in part. Before the open the day's close is not known.
+    // Earnings follow the price of the year in part. A report before the open must not use that day's close.
     const last = beforeOpen ? Math.max(0, i - 1) : i
     const trend = Math.log(daily.close[last] / daily.close[Math.max(0, i - 4 * QUARTER)])
     quarters.push(quarters[quarters.length - 4] * Math.exp(0.35 * trend + 0.1 * luck.normal() + 0.02))

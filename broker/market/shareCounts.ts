@@ -76,7 +76,7 @@ export class ShareCounts {
     return all.filter(({ kind, exDate }) => exDate <= last || (kind === 'Split' && exDate <= split))
   }
 
-  /** The dividend of a session that is still to come, by a price in e4; 0 without one. Companies say the evening before what they pay. */
+  /** Dividend of a coming session at a price in e4; 0 without one. Companies announce it the evening before. */
   dividendAhead(listed: Listed, date: string, priceE4: number): number {
     const corporate = this.of(listed)
     const row = corporate.payout ? this.source.allSessions().findIndex((one) => one.date === date) : -1

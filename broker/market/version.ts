@@ -1,5 +1,5 @@
 /**
- * Counts changes of the stand-in market: another version tells other prices of the same seed and moment. A world keeps the
- * version it was begun with, since what happened in it fits no other.
+ * Version of the stand-in market. Another version gives other prices for the same seed and moment. A world belongs to the version
+ * it was begun with, because its fills fit no other prices.
  */
 export const MARKET_VERSION = 2

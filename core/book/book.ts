@@ -48,9 +48,9 @@ export interface Book {
   bookings: Booking[]
   /** Figures at the close of each session, oldest first. */
   days: AccountDay[]
-  /** What was announced this morning of contracts that end today or may be assigned. */
+  /** This morning's announcement of contracts that expire today or may be assigned. */
   expiring: readonly ExpiryNotice[]
-  /** Contracts that are not to be exercised at their end. */
+  /** Contracts that the trader does not want exercised. */
   notExercised: readonly string[]
   /** What it has taken lately, for its gates. */
   lately: Lately
@@ -113,7 +113,7 @@ export const bookOf = (json: Book): Book => {
   book.lately = json.lately
   book.bookings = json.bookings
   book.days = json.days
-  // A book of an earlier build has neither.
+  // Books of earlier builds lack both.
   book.expiring = json.expiring ?? []
   book.notExercised = json.notExercised ?? []
   book.gates = json.gates

@@ -15,7 +15,7 @@ export interface Move {
 /** What moves of one underlying need of what is free of an account, and the option level. */
 export interface Needs {
   moneyE4: number
-  /** Commission of the moves, beside that. */
+  /** Commission of the moves, on top. */
   commissionE4: number
   level: OptionMargin['level']
   /** The level of what is held already. */
@@ -79,7 +79,8 @@ export function marginOf(
 }
 
 /**
- * What moves of one underlying, all at once, would take of what is free of an account; below 0 where they set money free. Cover that orders which rest would take away (`pending`) is not there for them.
+ * Money that moves of one underlying take together; negative if they set money free. Cover that resting orders would take away
+ * (`pending`) does not count for them.
  */
 export function needsOf(
   book: Book,

@@ -4,9 +4,9 @@ import { type Move } from './needs'
 import { type Working, type WorkingBook } from './working'
 
 /**
- * What orders that rest would move of one underlying and its contracts, as far as it takes cover away: contracts that are
- * written, and sales by hand of what is held. Of a multi-leg order all legs, since they trade together. What is only bought by a resting
- * order covers nothing before it is filled. Money is kept with each order, so the moves cost nothing here.
+ * Moves of resting orders in one underlying and its contracts that take cover away: contracts to be written, and sales by hand.
+ * A multi-leg order counts with all its legs, since they trade together. A resting purchase covers nothing until it is
+ * filled. Each order keeps its own money, so the moves cost nothing here.
  */
 export function pendingMoves(working: WorkingBook, underlying: string): Move[] {
   const out: Move[] = []
@@ -21,7 +21,7 @@ export function pendingMoves(working: WorkingBook, underlying: string): Move[] {
 
 function takesCover({ role, side, symbol }: Working): boolean {
   if (role === 'Leg') return true
-  // Stops and targets close what is held, and are held back at the fill where they would uncover something.
+  // Stops and targets do not count: they are held back at the fill if they would leave a written contract uncovered.
   return role === 'Entry' && (side === 'Sell' || (side === 'SellShort' && isOption(symbol)))
 }
 

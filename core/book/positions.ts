@@ -42,7 +42,7 @@ export function currencyGainE4({ symbol, lots }: Pick<Holding, 'symbol' | 'lots'
   return halfEven(sumE4)
 }
 
-/** What changes of rates have brought of all that is held, in e4. */
+/** Part of the unrealized profit that exchange rates have brought, in e4. */
 export const unrealizedCurrencyE4 = ({ holdings }: Book, priceOf: PriceOf): number =>
   Object.values(holdings)
     .filter(({ quantity }) => quantity !== 0)

@@ -40,7 +40,7 @@ export function roomFor(
     if (share !== undefined) leaves('share of the plan', (share - exposure) / whole)
   }
   const power = fromE4(figuresAt(shared, at).buyingPowerE4) - (never.freeBuyingPower ?? 0)
-  // Commission, as a part of what is bought, is paid from it too.
+  // Buying power pays the commission too; `paid` is its share of the value bought.
   leaves('buying power left', (power * lent) / whole / (1 + paid))
   return room
 }

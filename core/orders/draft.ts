@@ -36,7 +36,7 @@ export interface DraftFacts {
   equity: number
   buyingPower: number
   sharesHeld: number
-  /** Share of its value that what is opened holds; half where left out. */
+  /** Margin share of what is opened; half if left out. */
   share?: number
   /** What a unit of the security's currency is worth in the account's; 1 where left out. */
   rate?: number

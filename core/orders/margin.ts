@@ -13,7 +13,7 @@ const COMMISSION_E4 = { share: 50, contract: 6_500 }
 export const commissionE4 = (symbol: string, quantity: number): number =>
   quantity * (isOption(symbol) ? COMMISSION_E4.contract : COMMISSION_E4.share)
 
-/** Commission of an order in terms of buying power, which is `share` of the money that is free; in e4. */
+/** Commission in terms of buying power: free money is `share` of buying power. In e4. */
 export const commissionPowerE4 = (symbol: string, quantity: number, share = INITIAL_SHARE): number =>
   Math.ceil(commissionE4(symbol, quantity) / share)
 

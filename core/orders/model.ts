@@ -112,7 +112,7 @@ export const Origin = z
   .meta({ id: 'Origin' })
 export type Origin = z.infer<typeof Origin>
 
-/** Shares, contracts or units that one order may be of. */
+/** Largest quantity of one order: shares, contracts or units. */
 export const MOST_QUANTITY = 10_000_000
 
 /** A new order as it is sent. */

@@ -20,7 +20,7 @@ export interface OrderFacts {
   /** Shares that working orders would sell short. */
   offeredShort: number
   buyingPowerE4: number
-  /** Share of its value that what is opened holds: half with margin, all of it without; half where left out. */
+  /** Margin share of what is opened: half with margin, all of it without; half if left out. */
   share?: number
   /** Of a GoodTillDate order: the date of its last session; undefined where that has passed or is not known. */
   expiry?: { last: string | undefined }
@@ -68,7 +68,7 @@ export type LegFacts = Pick<
 export interface OptionNeeds {
   /** In all; below 0 where it sets money free. */
   moneyE4: number
-  /** Commission, which is paid beside that. */
+  /** Commission, on top. */
   commissionE4: number
   /** What is free. */
   freeE4: number

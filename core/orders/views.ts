@@ -98,17 +98,20 @@ export const AccountDay = z
     currencyGain: z
       .number()
       .default(0)
-      .meta({ description: 'Part of the unrealized profit that changes of rates have brought' }),
-    currencyRealized: z.number().default(0).meta({ description: 'The same of the realized profit' }),
+      .meta({ description: 'Part of the unrealized profit that exchange rates have brought' }),
+    currencyRealized: z
+      .number()
+      .default(0)
+      .meta({ description: 'Part of the realized profit that exchange rates have brought' }),
   })
   .meta({ id: 'AccountDay' })
 export type AccountDay = z.infer<typeof AccountDay>
 
-/** What is to happen with contracts of an account that a session ends or may assign. */
+/** What will happen to contracts of an account that expire in a session or may be assigned. */
 export const ExpiryNotice = z
   .object({
     symbol: z.string(),
-    quantity: z.int().meta({ description: 'Contracts; below 0 of written ones' }),
+    quantity: z.int().meta({ description: 'Contracts; negative if written' }),
     date: z.string().meta({ description: 'Session date' }),
     outcome: z.enum(['Exercise', 'Assign', 'AssignEarly', 'CloseOut', 'NotExercised', 'Lapse']),
     text: z.string(),

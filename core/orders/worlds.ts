@@ -1,6 +1,6 @@
 import * as z from 'zod'
 
-/** A world as the broker tells of it. */
+/** A world as the broker describes it. */
 export const WorldView = z
   .object({
     name: z.string(),

@@ -4,7 +4,7 @@ import { standing } from '../book/value'
 import { toE4 } from '../market/money'
 import { CONTRACT_MULTIPLIER, parseOsi } from '../options/osi'
 
-/** Contracts that would be exercised (above 0) or assigned (below): shares change hands at the strike. */
+/** Contracts to be exercised (quantity above 0) or assigned (below 0): shares change hands at the strike. */
 export interface Due {
   symbol: string
   quantity: number
@@ -13,7 +13,7 @@ export interface Due {
 /** Why an account cannot take a delivery. */
 export type Hindrance = 'money' | 'short' | 'borrow'
 
-/** What an account may do when shares are delivered. */
+/** What limits a delivery of shares to an account. */
 export interface DeliveryRules {
   priceOf: PriceOf
   /** Session date. */
@@ -22,7 +22,7 @@ export interface DeliveryRules {
   borrowable: number | undefined
 }
 
-/** Shares that a delivery brings (below 0: that it takes), and what is paid for them, in the underlying's money and e4. */
+/** Shares that a delivery brings (negative: takes), and what they cost at the strike, in the underlying's currency and e4. */
 function deliveryOf(due: readonly Due[]): { shares: number; paidE4: number } {
   let [shares, paidE4] = [0, 0]
   for (const { symbol, quantity } of due) {
@@ -34,7 +34,7 @@ function deliveryOf(due: readonly Due[]): { shares: number; paidE4: number } {
   return { shares, paidE4 }
 }
 
-/** An account as it would stand after a delivery; only what its figures are made of. */
+/** The book as it would be after a delivery: holdings and cash only. */
 function after(book: Book, underlying: string, due: readonly Due[], priceOf: PriceOf): Book {
   const { shares, paidE4 } = deliveryOf(due)
   const holdings = { ...book.holdings }
@@ -48,8 +48,8 @@ function after(book: Book, underlying: string, due: readonly Due[], priceOf: Pri
 }
 
 /**
- * What keeps an account from taking a delivery of one underlying: what it would hold then asks for more money than there is, it
- * would be short though it may not be, or the shares cannot be borrowed. Undefined where nothing does.
+ * Why an account cannot take a delivery of one underlying: too little money for what it would hold, no right to sell short, or no
+ * shares to borrow. Undefined if it can.
  */
 export function hindranceOf(
   book: Book,
@@ -64,21 +64,21 @@ export function hindranceOf(
     if (!book.rules.short) return 'short'
     if (borrowable !== undefined && short > borrowable) return 'borrow'
   }
-  // One that lacks money already may take what does not make it worse.
+  // An account that lacks money already may take a delivery that does not make it worse.
   const least = Math.min(0, standing(book, priceOf, date).freeE4)
   return standing(later, priceOf, date).freeE4 >= least ? undefined : 'money'
 }
 
-/** What of a delivery an account can take, what is left, and why. */
+/** The part of a delivery that an account can take, and the rest with the reason. */
 export interface Taken {
   taken: Due[]
   left: (Due & { why: Hindrance })[]
 }
 
 /**
- * As much of a delivery of one underlying as the account can take. All of it counts together first, since what is exercised may
- * deliver what is assigned. Where that is too much, contracts that are held go first, the dearest strike first, then those that are
- * written: of the last one as many stay as can.
+ * As much of a delivery of one underlying as the account can take. First all of it is tried together, since exercised contracts
+ * may deliver the shares of assigned ones. If that is too much, long contracts are left out first, from the highest strike
+ * down, then written ones. Of the last one as many stay as possible.
  */
 export function takeDelivery(
   book: Book,

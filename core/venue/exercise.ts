@@ -6,22 +6,22 @@ import { type Leg } from '../orders/legs'
 import { type Seat, report } from './seat'
 import { shrinkCloses } from './shrink'
 
-/** What becomes of contracts: shares change hands, or they end for what they are worth, or for nothing. */
+/** How contracts end: shares change hands, or they are closed for a price, or they end without value. */
 export type Fate = 'exercised' | 'assigned' | 'closed' | 'ended'
 
 export interface Settlement {
   /** Contract. */
   symbol: string
-  /** Contracts, below 0 of written ones. */
+  /** Contracts; negative if written. */
   quantity: number
   fate: Fate
-  /** What a share's worth of it is closed at, in e4; 0 unless it is closed. */
+  /** Closing price a share, in e4; 0 unless `fate` is closed. */
   priceE4: number
   text: string
   clOrdId?: string
 }
 
-/** What exercise brings a share at a price of the underlying, in e4; below 0 out of the money. */
+/** Exercise value a share at a price of the underlying, in e4; negative out of the money. */
 export function worthE4(symbol: string, underlyingE4: number): number {
   const { putOrCall, strikePrice } = parseOsi(symbol)!
   return (putOrCall === 'Call' ? 1 : -1) * (underlyingE4 - toE4(strikePrice))
@@ -31,8 +31,8 @@ export function worthE4(symbol: string, underlyingE4: number): number {
 export const inTheMoney = (e4: number): string => `${priceText(fromE4(e4))} in the money`
 
 /**
- * An order of the venue's own: contracts go, and where they are exercised or assigned the shares change hands at the strike. Gives
- * the id of the order.
+ * Ends contracts by an order of the venue's own; if they are exercised or assigned, shares change hands at the strike. Returns the
+ * id of the order.
  */
 export function settle(seat: Seat, settlement: Settlement, at: number): string {
   const { symbol, quantity, fate, priceE4, text } = settlement

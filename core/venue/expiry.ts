@@ -8,22 +8,22 @@ import { cancel, submit } from './orders'
 import { type Seat, orderOf, report } from './seat'
 
 /**
- * How contracts end, by the account's own rules. What is in the money by a cent at the close is exercised or assigned (common
- * practice of US clearing). What an account cannot take is closed at the market a quarter of an hour before; what it still cannot
- * take at the close is not exercised, and of written contracts closed for what exercise is worth. Written calls are
- * assigned early on the evening before an ex-date, where holding them longer is worth less than the dividend.
+ * How contracts expire within the rules of their account. A contract that is in the money by a cent at the close is exercised or
+ * assigned (common practice of US clearing). If the account cannot take the shares, the contract is closed at the market
+ * 15 minutes before the close. If it still cannot at the close, a long contract is not exercised and a written one is closed
+ * for its exercise value. Written calls are assigned the evening before an ex-date if their time value is below the dividend.
  */
 
-/** In the money by so much a contract is exercised at its end, in e4. */
+/** Least exercise value a share at which a contract is exercised, in e4. */
 const LEAST_E4 = 100
 
-/** Written contracts whose strike lies so near to the price may be in the money by the close: a share of the price. */
+/** A written contract counts as in the money 15 minutes before the close if its strike is this near, as a share of the price. */
 const NEAR = 0.02
 
-/** How long before the close of its last session what cannot be taken is closed at the market, in milliseconds. */
+/** Time before the close at which contracts are closed whose shares the account cannot take, in milliseconds. */
 export const CLOSED_BEFORE = 15 * 60_000
 
-/** What is asked about the underlyings of a venue on a session. */
+/** What the expiry rules need to know about a session of a venue. */
 export interface Expiring {
   /** Session date. */
   date: string
@@ -43,7 +43,7 @@ const WHY: Record<Hindrance, string> = {
 const endsOn = (symbol: string, date: string): boolean =>
   isOption(symbol) && parseOsi(symbol)?.maturityDate === date
 
-/** Contracts that an account holds or has written at a venue, by underlying. */
+/** Long and written contracts of an account at a venue, by underlying. */
 function contractsOf({ holdings }: Book, isHere: Expiring['isHere']): Map<string, Due[]> {
   const out = new Map<string, Due[]>()
   for (const { symbol, quantity } of Object.values(holdings)) {
@@ -54,7 +54,7 @@ function contractsOf({ holdings }: Book, isHere: Expiring['isHere']): Map<string
   return out
 }
 
-/** Written calls that are assigned on the evening before an ex-date: in the money, and time left is worth less than the dividend. */
+/** Whether a written call is assigned the evening before an ex-date: in the money, with a time value below the dividend. */
 const isEarly = (seat: Seat, { symbol, quantity }: Due, dividend: number, at: number): boolean => {
   if (quantity > 0 || dividend === 0 || parseOsi(symbol)!.putOrCall !== 'Call') return false
   const worth = worthE4(symbol, seat.place.pricesOf(underlyingOf(symbol), at).last)
@@ -62,11 +62,11 @@ const isEarly = (seat: Seat, { symbol, quantity }: Due, dividend: number, at: nu
   return worth >= LEAST_E4 && (bid + ask) / 2 - worth < dividend * 10_000
 }
 
-/** Above 0 of contracts that bring shares. */
+/** Positive if the contracts bring shares. */
 const sharesBrought = ({ symbol, quantity }: Due): number =>
   (parseOsi(symbol)!.putOrCall === 'Call' ? 1 : -1) * quantity
 
-/** What is delivered of one underlying with a session, by the prices of a moment; `near` counts written contracts that nearly are. */
+/** Contracts of one underlying that a session would exercise or assign, at the prices of a moment; `near` adds written ones close to the money. */
 function dueOf(seat: Seat, contracts: readonly Due[], about: Expiring, at: number, near: boolean): Due[] {
   const underlying = underlyingOf(contracts[0].symbol)
   const { last } = seat.place.pricesOf(underlying, at)
@@ -85,7 +85,7 @@ const rulesOf = (seat: Seat, underlying: string, about: Expiring, at: number): D
   borrowable: about.borrowable(underlying),
 })
 
-/** What is to happen with the contracts of an account that a session ends or may assign, as it looks at a moment. */
+/** What will happen to the contracts of an account that expire in a session or may be assigned, as it looks at a moment. */
 export function outlook(seat: Seat, about: Expiring, at: number): ExpiryNotice[] {
   const out: ExpiryNotice[] = []
   for (const [underlying, contracts] of contractsOf(seat.book, about.isHere)) {
@@ -115,15 +115,15 @@ function outcomeOf(
   const worth = worthE4(symbol, last)
   const held = quantity > 0
   if (held && seat.book.notExercised.includes(symbol))
-    return { outcome: 'NotExercised', text: 'It ends today and is not exercised, as you asked.' }
+    return { outcome: 'NotExercised', text: 'It expires today and is not exercised, as you asked.' }
   if (!isDue)
     return {
       outcome: 'Lapse',
-      text: `It ends today. At the price now it is out of the money and ends without value; in the money by a cent at the close it is ${held ? 'exercised' : 'assigned'}.`,
+      text: `It expires today, out of the money at the price now. If it is in the money by a cent at the close, it is ${held ? 'exercised' : 'assigned'}; otherwise it ends without value.`,
     }
   const is = early
     ? `${underlying} pays a dividend of ${dividend(underlying, last)} a share in the next session, more than the time value that is left`
-    : `It ends today and is ${inTheMoney(worth)}`
+    : `It expires today and is ${inTheMoney(worth)}`
   if (!cannot) {
     const becomes = early ? 'assigned at today’s close' : `${held ? 'exercised' : 'assigned'} at the close`
     return {
@@ -140,7 +140,7 @@ function outcomeOf(
   return { outcome: 'CloseOut', text: `${is}. But ${WHY[cannot.why]}, so ${which} ${goes}.${rest}` }
 }
 
-/** Closes at the market what an account could not take at the close, a quarter of an hour before it. Gives the ids of the orders. */
+/** Closes at the market the contracts whose shares the account could not take at the close. Returns the ids of the orders. */
 export function closeOut(seat: Seat, about: Expiring, at: number): string[] {
   const ids: string[] = []
   for (const [underlying, contracts] of contractsOf(seat.book, about.isHere)) {
@@ -148,7 +148,7 @@ export function closeOut(seat: Seat, about: Expiring, at: number): string[] {
     if (due.length === 0) continue
     const { left } = takeDelivery(seat.book, underlying, due, rulesOf(seat, underlying, about, at))
     for (const { symbol, quantity, why } of left) {
-      const text = `closed before its end: ${WHY[why]}`
+      const text = `closed before expiry: ${WHY[why]}`
       for (const { orderId, role } of seat.book.working[symbol] ?? [])
         if (role !== 'Leg' && isWorking(orderOf(seat, orderId).ordStatus)) cancel(seat, orderId, at, text)
       const order: NewOrder = {
@@ -162,7 +162,7 @@ export function closeOut(seat: Seat, about: Expiring, at: number): string[] {
   return ids
 }
 
-/** Ends the contracts whose last day a session was, and assigns early what is due; at the close. */
+/** At the close: ends the contracts that expire, and assigns early what is due. */
 export function endContracts(seat: Seat, about: Expiring, close: number): void {
   endOrders(seat, about, close)
   for (const [underlying, contracts] of contractsOf(seat.book, about.isHere)) {
@@ -170,16 +170,16 @@ export function endContracts(seat: Seat, about: Expiring, close: number): void {
     const rules = rulesOf(seat, underlying, about, close)
     const { taken, left } = takeDelivery(seat.book, underlying, due, rules)
     const { last } = seat.place.pricesOf(underlying, close)
-    // What brings shares first, so that what takes them finds them there.
+    // Deliveries that bring shares come first, so that those that take shares find them.
     for (const { symbol, quantity } of taken.sort((a, b) => sharesBrought(b) - sharesBrought(a))) {
-      const early = endsOn(symbol, about.date) ? 'at its end' : 'before a dividend'
+      const early = endsOn(symbol, about.date) ? 'at expiry' : 'before a dividend'
       const fate = quantity > 0 ? 'exercised' : 'assigned'
       const text = `${fate} ${early}, ${inTheMoney(worthE4(symbol, last))}, on ${about.date}`
       settle(seat, { symbol, quantity, fate, priceE4: 0, text }, close)
     }
     for (const { symbol, quantity, why } of left) {
       if (!endsOn(symbol, about.date)) continue
-      const text = quantity > 0 ? `not exercised: ${WHY[why]}` : `closed at its end: ${WHY[why]}`
+      const text = quantity > 0 ? `not exercised: ${WHY[why]}` : `closed at expiry: ${WHY[why]}`
       const priceE4 = quantity > 0 ? 0 : worthE4(symbol, last)
       const fate = quantity > 0 ? 'ended' : 'closed'
       settle(seat, { symbol, quantity, fate, priceE4, text: `${text}, on ${about.date}` }, close)
@@ -187,7 +187,7 @@ export function endContracts(seat: Seat, about: Expiring, close: number): void {
     const rest = contracts.filter((one) => !due.some(({ symbol }) => symbol === one.symbol))
     for (const { symbol, quantity } of rest.filter(({ symbol: of }) => endsOn(of, about.date))) {
       const asked = quantity > 0 && worthE4(symbol, last) >= LEAST_E4
-      const text = asked ? 'not exercised, as was asked' : 'ended without value'
+      const text = asked ? 'not exercised, as you asked' : 'ended without value'
       settle(seat, { symbol, quantity, fate: 'ended', priceE4: 0, text: `${text}, on ${about.date}` }, close)
     }
   }

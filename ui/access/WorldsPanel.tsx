@@ -11,7 +11,7 @@ import css from './Access.module.css'
 import { noteSeen } from './seenAside'
 import { isSetAside, useRehearsals } from './useRehearsals'
 
-/** Rehearsals of the broker, and worlds that it could not open or has set aside, each with what to do. */
+/** Rehearsals, and worlds that could not be opened or were set aside, each with what to do. */
 export function WorldsPanel({ opened, onClose }: { opened: boolean; onClose(): void }) {
   const all = useRehearsals().data ?? []
   const aside = all.filter(isSetAside)
@@ -33,7 +33,7 @@ export function WorldsPanel({ opened, onClose }: { opened: boolean; onClose(): v
   )
 }
 
-/** Ids of rehearsals; what else is set aside is no single world that could be deleted. */
+/** Only a rehearsal can be deleted; other entries are whole data folders, paper or live. */
 const isRehearsal = ({ mend }: SetAside): boolean => mend.includes('/rehearsals/')
 
 function AsideNote({ one }: { one: SetAside }) {
@@ -50,7 +50,7 @@ function AsideNote({ one }: { one: SetAside }) {
   )
 }
 
-/** Takes a rehearsal away, once that was confirmed. */
+/** Deletes a rehearsal after a plain question. */
 function Remove({ id }: { id: string }) {
   const broker = useBroker()
   const queries = useQueryClient()

@@ -1,4 +1,4 @@
-/** Names of set-aside worlds whose reasons were read, kept in this browser: each is pointed out once. */
+/** Names of set-aside worlds that the trader has read about, kept in this browser: each is pointed out once. */
 const KEY = 'heron.seen-set-aside'
 
 export function seenAside(): ReadonlySet<string> {
@@ -6,7 +6,7 @@ export function seenAside(): ReadonlySet<string> {
     const kept: unknown = JSON.parse(localStorage.getItem(KEY) ?? '[]')
     return new Set(Array.isArray(kept) ? kept.map(String) : [])
   } catch {
-    // A browser that keeps nothing points it out each time.
+    // Without storage each world is pointed out every time.
     return new Set()
   }
 }
@@ -16,6 +16,6 @@ export function noteSeen(names: readonly string[]): void {
   try {
     localStorage.setItem(KEY, JSON.stringify(all))
   } catch {
-    // Nothing is lost: it is pointed out again.
+    // Nothing is lost: the world is pointed out again.
   }
 }

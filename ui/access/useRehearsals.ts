@@ -3,7 +3,7 @@ import { type SetAside, type WorldView } from '@/core/orders/worlds'
 import { useConnection } from '../link/connection'
 import { useBroker } from '../link/LinkProvider'
 
-/** Rehearsals and what is set aside; asked for in paper, whose keys rehearsals take. */
+/** Rehearsals and set-aside worlds. Only in paper, since rehearsals take paper keys. */
 export function useRehearsals() {
   const broker = useBroker()
   const { environment } = useConnection()

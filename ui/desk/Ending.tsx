@@ -7,10 +7,10 @@ import { useBroker, useOf, usePositions } from '../link/LinkProvider'
 import { tell, tellProblem } from '../shell/tell'
 import css from './Desk.module.css'
 
-/** How often it is asked what will happen, while contracts are held; in real milliseconds. */
+/** How often expiring contracts are asked for while any are held, in real milliseconds. */
 const ASKED_EVERY = 5_000
 
-/** What is to happen with contracts that end or may be assigned today, in words; asked for while contracts are held. */
+/** What will happen to contracts that expire today or may be assigned, in words; only while contracts are held. */
 export function Ending() {
   const broker = useBroker()
   const of = useOf()
@@ -23,7 +23,7 @@ export function Ending() {
   })
   if (!held || data.length === 0) return null
   return (
-    <section aria-label="Contracts that end today" className={css.ending}>
+    <section aria-label="Contracts that expire today" className={css.ending}>
       {data.map((notice) => (
         <Notice key={notice.symbol} notice={notice} of={of} />
       ))}
@@ -41,8 +41,8 @@ function Notice({ notice, of }: { notice: ExpiryNotice; of: string }) {
       await broker.sayExercise(symbol, isAsked)
       tell(
         isAsked
-          ? `${securityText(symbol)} is exercised at its end if it is in the money.`
-          : `${securityText(symbol)} is not exercised at its end.`,
+          ? `${securityText(symbol)} is exercised when it expires, if it is in the money.`
+          : `${securityText(symbol)} is not exercised when it expires.`,
       )
     } catch (error) {
       tellProblem(error)

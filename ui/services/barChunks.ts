@@ -5,7 +5,7 @@ import { type Broker } from '@/client'
 import { type BarChunk } from '@/store/db'
 import { barLimit, type Frame, frameName, timeframeOf } from '../market/frames'
 
-/** The version of the market in a day as it is kept, "2026-03-16#2": bars of another one are not gone on with. */
+/** Market version in a kept day, "2026-03-16#2": bars of another version are fetched again. */
 const marketOf = (day = ''): string => day.split('#')[1] ?? ''
 
 /** Securities that are fetched and kept together. */
@@ -37,7 +37,7 @@ export async function bringChunk(
   listed: number,
   stored: BarChunk | undefined,
   signal?: AbortSignal,
-  /** Date and version of the market, the sessions of its venues, and the end of its last bar of a security, where that is known. */
+  /** Date and version of the market, sessions of its venues, and the end of its last bar of a security, if known. */
   now: { day: string; sessions: string; lastEnd(symbol: string): number } = {
     ...{ day: '', sessions: '', lastEnd: () => Infinity },
   },

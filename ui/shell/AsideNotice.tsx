@@ -6,7 +6,7 @@ import css from './Shell.module.css'
 
 const WorldsPanel = lazy(() => import('../access/WorldsPanel').then((m) => ({ default: m.WorldsPanel })))
 
-/** Points out once that the broker has set worlds aside; leads to why, and what to do. */
+/** Points out once that worlds were set aside; opens the reasons and what to do. */
 export function AsideNotice() {
   const [opened, setOpened] = useState(false)
   const seen = seenAside()
