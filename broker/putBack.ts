@@ -13,6 +13,8 @@ interface PutBack {
   rate: number
   /** Resolves when entries are on the disk, behind all that was to be written. */
   append(entries: readonly Entry[]): Promise<unknown>
+  /** Reads the world again from the disk as it stands: what could not be written did not happen. */
+  reread(): Promise<void>
   /** Reads the world again from the disk, with its clock. */
   rebuild(): Promise<void>
 }
@@ -22,7 +24,8 @@ interface PutBack {
  * old epoch is written into the new one. If the disk refuses, the rehearsal goes on as it was. If it cannot be read again,
  * it stays out of service and says what to do.
  */
-export async function putBack({ name, service, at, epoch, rate, append, rebuild }: PutBack): Promise<void> {
+export async function putBack(of: PutBack): Promise<void> {
+  const { name, service, at, epoch, rate, append, reread, rebuild } = of
   await service.stop({
     why: `The rehearsal ${name} is being put back.`,
     mend: 'Ask again in a second, and look at your orders before you send more.',
@@ -34,6 +37,7 @@ export async function putBack({ name, service, at, epoch, rate, append, rebuild 
       { is: 'clock', clock: { at, rate, running: false } },
     ])
   } catch (error) {
+    await reread()
     service.resume()
     throw error
   }

@@ -26,6 +26,10 @@ export class Service {
     return this.state ?? this.refusal
   }
 
+  get isStopped(): boolean {
+    return this.state !== undefined
+  }
+
   /** Refuses requests; the world itself runs on. */
   refuse(out: OutOfService): void {
     this.refusal = out

@@ -236,8 +236,11 @@ export class World {
     try {
       places = await this.journal.append(entries)
     } catch (error) {
-      this.restoring ??= this.reload().finally(() => (this.restoring = undefined))
-      await this.restoring
+      // While the world is being put back it is read again anyway, and that waits for this.
+      if (!this.service.isStopped) {
+        this.restoring ??= this.reload().finally(() => (this.restoring = undefined))
+        await this.restoring
+      }
       throw error
     }
     entries.forEach((entry, i) => {
@@ -401,6 +404,7 @@ export class World {
     putBack({
       ...{ name: this.name, service: this.service, at, epoch: this.epoch, rate: this.clock.rate },
       append: (entries) => this.journal.append([...this.pending.splice(0), ...entries]),
+      reread: () => this.reload(),
       rebuild: async () => {
         await this.journal.forget()
         await this.reload(true)

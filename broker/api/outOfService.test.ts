@@ -152,3 +152,29 @@ describe('worlds that were begun over another version of the market', () => {
     await dir.remove()
   })
 })
+
+describe('a rehearsal that is put back while the disk is full', () => {
+  it('goes on as it was, and answers again', async () => {
+    await begin('full')
+    const at = '/rehearsals/full'
+    await desk.call('POST', `${at}/orders`, order('kept'))
+    const world = desk.worlds.rehearsal('full')!
+    interface Insides {
+      journal: { journal: { file: { appendFile(bytes: Buffer): Promise<void> } } }
+    }
+    const { file } = (world as unknown as Insides).journal.journal
+    const { appendFile } = file
+    file.appendFile = () => Promise.reject(Object.assign(new Error('no space'), { code: 'EIO' }))
+    const answers = [
+      ...Array.from({ length: 5 }, (_, n) => desk.call('POST', `${at}/orders`, order(`lost-${n}`))),
+      desk.call('POST', `${at}/put-back`, { to: '2026-03-02T09:30' }),
+    ]
+    for (const { status } of await Promise.all(answers)) expect(status).toBe(503)
+    file.appendFile = appendFile
+    expect((await desk.call('POST', `${at}/orders`, order('after'))).status).toBe(201)
+    const orders = await desk.get<{ clOrdId: string }[]>(`${at}/orders?which=all`)
+    expect(orders.map(({ clOrdId }) => clOrdId)).toEqual(['after', 'kept'])
+    expect((await desk.get<{ epoch: number }>(at)).epoch).toBe(1)
+    await desk.call('DELETE', at)
+  }, 20_000)
+})
