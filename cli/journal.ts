@@ -1,4 +1,12 @@
-import { appendFileSync, existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import {
+  appendFileSync,
+  existsSync,
+  mkdirSync,
+  readFileSync,
+  renameSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
 import { join } from 'node:path'
 import { type Plan } from '@/core/plans/document'
 import { type RunEntry } from '@/runner/entries'
@@ -36,7 +44,7 @@ export class Journal {
 
   /** Keeps the version that runs beside its journal. */
   keep(plan: Plan): void {
-    writeFileSync(join(this.folder, PLAN_FILE), `${JSON.stringify(plan, null, 2)}\n`, { mode: 0o600 })
+    this.put(PLAN_FILE, `${JSON.stringify(plan, null, 2)}\n`)
   }
 
   beat(at: number, state: string): void {
@@ -47,7 +55,14 @@ export class Journal {
       state,
       ...this.of,
     }
-    writeFileSync(join(this.folder, 'heartbeat.json'), `${JSON.stringify(sign)}\n`)
+    this.put('heartbeat.json', `${JSON.stringify(sign)}\n`)
+  }
+
+  /** Writes a file aside and moves it into place, so that whoever reads it meanwhile finds a whole one. */
+  private put(name: string, text: string): void {
+    const path = join(this.folder, name)
+    writeFileSync(`${path}.part`, text, { mode: 0o600 })
+    renameSync(`${path}.part`, path)
   }
 
   /** What was told since it was last asked; a line that says nothing is given as what is wrong with it. */

@@ -165,6 +165,8 @@ async function runWith(
     const one = file.plan
     const begun = begin(file, hub, options, acts, plans.length > 1 ? `${one.id} ` : '', print)
     runs.push(begun)
+    // Before it says that it runs, so that whoever reads that finds its sign of life.
+    begun.journal.beat(begun.run.at, acts ? 'armed' : 'watching')
     try {
       for (const event of first) begun.run.tell({ is: 'event', ...event })
       await begun.run.start()
