@@ -5,7 +5,7 @@ import { fromE4 } from '@/core/market/money'
 import { type Desk, deskFor, Wall } from '@/tests/broker'
 
 /** Requests that are sent over the whole route table; more where a longer run is wanted. */
-const COUNT = Number(process.env.HERON_WALKED ?? 1_000)
+const COUNT = Number(process.env.HERON_WALKED ?? 600)
 
 const wall = new Wall()
 let desk: Desk
