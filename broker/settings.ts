@@ -1,4 +1,5 @@
 import { ALL } from '@/core/book/book'
+import { takeExerciseWish } from '@/core/book/exerciseWish'
 import { type Gate } from '@/core/orders/gate'
 import { type Halt } from './halts'
 import { type Entry } from './journal/entries'
@@ -35,9 +36,7 @@ export class Settings {
   /** Sets whether a contract is exercised when it expires. */
   exercise(account: string, symbol: string, exercise: boolean): void {
     const entry = { is: 'exercise' as const, account, symbol, exercise, at: this.now() }
-    const { book } = this.state.accounts.get(account)!
-    const others = book.notExercised.filter((one) => one !== symbol)
-    book.notExercised = exercise ? others : [...others, symbol]
+    takeExerciseWish(this.state.accounts.get(account)!.book, symbol, exercise)
     this.write(entry)
   }
 

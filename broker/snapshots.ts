@@ -15,7 +15,7 @@ export class Snapshots {
 
   constructor(private readonly source: Source) {}
 
-  /** To be called when the world was read anew. */
+  /** Call this after the world was read from the disk. */
   begin(): void {
     this.date = ''
   }

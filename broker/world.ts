@@ -178,8 +178,8 @@ export class World {
       this.snapshots.begin()
     })
 
-  /** Starts the clock from its kept state; `anew` after a put-back, when it may go back. */
-  private startClock(anew = false): void {
+  /** Starts the clock from its kept state; it may go back only after a put-back. */
+  private startClock(mayGoBack = false): void {
     const { clock, lastReport } = this.state
     if (!clock) throw new Error('The journal holds no clock; start with an empty data folder (HERON_DATA)')
     // The market never goes back before something that happened in it, nor before a moment that was told.
@@ -189,7 +189,7 @@ export class World {
     if (this.beside) {
       this.clock = this.beside.clock
       if (at > this.clock.now()) this.clock.moveTo(at)
-    } else if (anew || this.clock === undefined) {
+    } else if (mayGoBack || this.clock === undefined) {
       // A rehearsal never passes the present; who holds the clock is told no more than what he can answer for.
       const limit = () =>
         Math.min(this.over?.clock.now() ?? Infinity, this.ownHolds.any ? this.processed : Infinity)
@@ -198,12 +198,12 @@ export class World {
     this.processed = Math.min(this.processed, this.clock.now())
   }
 
-  /** Builds everything anew from what is on the disk. */
-  private async reload(anew = false): Promise<void> {
+  /** Reads the world again from the disk. */
+  private async reload(mayGoBack = false): Promise<void> {
     const reading = this.reading()
     await this.journal.reread(reading)
     reading.end()
-    this.startClock(anew)
+    this.startClock(mayGoBack)
   }
 
   /** The wall clock, which keys and tokens go by; epoch milliseconds. */
@@ -214,9 +214,8 @@ export class World {
     DateTime.fromMillis(moment, { zone }).toISO({ suppressMilliseconds: true })!
 
   /**
-   * Does something to the world and resolves when it is on the disk. Where the disk refuses, everything not
-   * written is undone by reading the journal again, and the JournalError is thrown. Throws NotServed while the world is
-   * out of service.
+   * Changes the world and resolves when the change is on the disk. If the disk refuses, everything not written is undone by
+   * reading the journal again, and the JournalError is thrown. Throws NotServed while the world is out of service.
    */
   act = <T>(change: () => T): Promise<T> =>
     this.service.begin(async () => {

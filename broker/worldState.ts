@@ -1,5 +1,6 @@
 import { takeBooking } from '@/core/book/bookings'
 import { ALL, type Book, sharesOf, takeReport } from '@/core/book/book'
+import { takeExerciseWish } from '@/core/book/exerciseWish'
 import { promisedIn } from '@/core/book/sums'
 import { type Environment } from '@/core/orders/access'
 import { type AccountRules, USUAL_RULES } from '@/core/orders/accountRules'
@@ -113,12 +114,9 @@ export class WorldState {
       case 'expiring':
         this.accounts.get(entry.account)!.book.expiring = entry.notices
         return
-      case 'exercise': {
-        const { book } = this.accounts.get(entry.account)!
-        const others = book.notExercised.filter((symbol) => symbol !== entry.symbol)
-        book.notExercised = entry.exercise ? others : [...others, entry.symbol]
+      case 'exercise':
+        takeExerciseWish(this.accounts.get(entry.account)!.book, entry.symbol, entry.exercise)
         return
-      }
       case 'halted':
         this.halts.begin({ ...entry.halt })
         return

@@ -162,23 +162,12 @@ describe('a key for one account, on every route of the table', () => {
     apart: boolean
     body: unknown
   }
+  const order = {
+    ...{ clOrdId: 'w', symbol: 'OSPRY', side: 'Buy', orderQty: 1, ordType: 'Market', account: 'PAPER-1' },
+  }
   const bodies: Record<string, unknown> = {
-    'POST /orders': {
-      clOrdId: 'w',
-      symbol: 'OSPRY',
-      side: 'Buy',
-      orderQty: 1,
-      ordType: 'Market',
-      account: 'PAPER-1',
-    },
-    'POST /orders/check': {
-      clOrdId: 'w',
-      symbol: 'OSPRY',
-      side: 'Buy',
-      orderQty: 1,
-      ordType: 'Market',
-      account: 'PAPER-1',
-    },
+    'POST /orders': order,
+    'POST /orders/check': order,
     'POST /stand-down': { account: 'PAPER-1' },
     'PATCH /orders/{clOrdId}': { clOrdId: 'w2', price: 0.6 },
     'PUT /gates': { gates: [] },

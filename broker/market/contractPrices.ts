@@ -1,5 +1,6 @@
 import { type Session } from '@/core/market/venue'
 import { type Chains } from './chains'
+import { countUpTo } from './countUpTo'
 import { type MinuteColumns, type Seconds } from './intraday'
 import { type Listed } from './listing'
 import { type ContractTrades, OptionTapes, type TapeSource } from './optionTape'
@@ -113,12 +114,7 @@ export class ContractPrices {
   private toldAt(listed: Listed, session: Session, second: number): number {
     if (session.open + (second + 1) * 1000 === session.close) return second
     const trades = this.tradesIn(listed, session).second
-    let [low, high] = [0, trades.length]
-    while (low < high) {
-      const middle = (low + high) >> 1
-      if (trades[middle] <= second) low = middle + 1
-      else high = middle
-    }
-    return Math.max(second - (second % 60), trades[low - 1] ?? 0)
+    const count = countUpTo(trades.length, (i) => trades[i] <= second)
+    return Math.max(second - (second % 60), trades[count - 1] ?? 0)
   }
 }

@@ -15,6 +15,7 @@ import {
 import { isOption } from '@/core/options/osi'
 import { Chains } from './chains'
 import { ContractPrices } from './contractPrices'
+import { countUpTo } from './countUpTo'
 import { ShareCounts } from './shareCounts'
 import { optionVolumeOn } from './reports'
 import { type Quote } from './quote'
@@ -124,13 +125,7 @@ export class Market {
 
   /** How many sessions have begun by a moment. */
   countBegun(moment: number): number {
-    let [low, high] = [0, this.sessions.length]
-    while (low < high) {
-      const middle = (low + high) >> 1
-      if (this.sessions[middle].open <= moment) low = middle + 1
-      else high = middle
-    }
-    return low
+    return countUpTo(this.sessions.length, (row) => this.sessions[row].open <= moment)
   }
 
   /** All sessions that began by a moment, oldest first. */

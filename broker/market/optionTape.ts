@@ -1,5 +1,6 @@
 import { chance, seedOf } from '@/core/market/chance'
 import { type Session } from '@/core/market/venue'
+import { countUpTo } from './countUpTo'
 import { dealtBy, sessionWeights } from './intraday'
 import { type Listed } from './listing'
 
@@ -88,7 +89,8 @@ export class OptionTapes {
       const trades: { second: number; size: number; symbol: string }[] = []
       for (let left = volumes[k]; left > 0;) {
         const size = Math.min(left, 1 + Math.floor(-Math.log(1 - luck.uniform()) * USUAL_SIZE))
-        const { symbol } = contracts[firstAbove(upTo, luck.uniform() * whole)]
+        const drawn = luck.uniform() * whole
+        const { symbol } = contracts[countUpTo(contracts.length - 1, (i) => upTo[i] <= drawn)]
         trades.push({ second: 60 * k + luck.below(60), size, symbol })
         left -= size
       }
@@ -102,15 +104,4 @@ export class OptionTapes {
     }
     return tape
   }
-}
-
-/** Index of the first of ascending numbers above `than`; the last index if none is. */
-function firstAbove(ascending: Float64Array, than: number): number {
-  let [low, high] = [0, ascending.length - 1]
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if (ascending[middle] > than) high = middle
-    else low = middle + 1
-  }
-  return low
 }

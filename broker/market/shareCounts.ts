@@ -34,7 +34,7 @@ export class ShareCounts {
     private readonly isOptioned: (listed: Listed) => boolean,
   ) {}
 
-  /** To be called when the calendar has grown. */
+  /** Call this after the calendar has grown. */
   clear(): void {
     this.corporates.clear()
     this.actions.clear()
