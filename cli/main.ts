@@ -5,7 +5,7 @@ import { Command, CommanderError } from 'commander'
 import { IANAZone } from 'luxon'
 import { type FileOptions } from './barFiles'
 import { breadth, type BreadthOptions } from './breadth'
-import { EXIT, Failure, note } from './fail'
+import { EXIT, Failure, failureOf, note } from './fail'
 import { hits, type HitsOptions } from './hits'
 import { indicators, type IndicatorsOptions } from './indicators'
 import { carry, difference, plan } from './plan'
@@ -320,8 +320,9 @@ export async function main(argv: readonly string[]): Promise<number> {
     return EXIT.ok
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.ok : EXIT.usage
-    if (!(error instanceof Failure)) throw error
-    note(error.message)
-    return error.exit
+    const asked = heron.commands.find((one) => one.name() === argv[2])
+    const { message, exit } = failureOf(error, asked?.opts<Partial<TradingOptions>>().broker)
+    note(message)
+    return exit
   }
 }

@@ -149,9 +149,7 @@ async function runWith(
   print: Print,
 ): Promise<void> {
   const plans = files.map((one) => one.plan)
-  const known = await knownAccount(broker, plans.flatMap(namedBy)).catch((error: Error) => {
-    throw new Failure(error.message, EXIT.refused)
-  })
+  const known = await knownAccount(broker, plans.flatMap(namedBy))
   const acts = options.arm === true
   const conflicts = acts ? inTheWay(plans, options.folder, known) : []
   if (conflicts.length > 0) throw new Failure(conflicts.join('\n'), EXIT.running)

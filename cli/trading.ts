@@ -50,22 +50,9 @@ export async function connected(options: TradingOptions): Promise<Broker> {
   return broker
 }
 
-/** Runs something against the broker; what it refuses is said in its words. */
-export async function withBroker<T>(
-  options: TradingOptions,
-  work: (broker: Broker) => Promise<T>,
-): Promise<T> {
-  try {
-    return await work(await connected(options))
-  } catch (error) {
-    if (!(error instanceof BrokerProblem)) throw error
-    throw new Failure(
-      error.kind === 'unreachable'
-        ? `The broker does not answer at ${options.broker}. Is the demo running?`
-        : `Refused. ${error.title}: ${error.detail} ${error.mend}`,
-    )
-  }
-}
+/** Runs something against the broker. */
+const withBroker = async <T>(options: TradingOptions, work: (broker: Broker) => Promise<T>): Promise<T> =>
+  work(await connected(options))
 
 const COLUMNS = [
   ...['enteredTime', 'clOrdId', 'symbol', 'side', 'orderQty', 'ordType', 'price', 'stopPx'],

@@ -296,9 +296,14 @@ export class Broker {
     return this.of('/executions/stream')
   }
 
-  /** Execution reports after a sequence number, oldest first. */
-  executions = (after = 0, limit = 10_000) =>
-    this.get(z.array(ExecutionReport), this.of(`/executions?after=${after}&limit=${limit}`))
+  /** Execution reports after a sequence number, in the order of their numbers whatever order they came in. */
+  executions = async (after = 0, limit = 10_000) => {
+    const page = await this.get(
+      z.array(ExecutionReport),
+      this.of(`/executions?after=${after}&limit=${limit}`),
+    )
+    return page.sort((a, b) => a.seq - b.seq)
+  }
 
   /** What a security was quoted at and traded for, second by second from a moment on. */
   ticks = (symbol: string, from: string, limit: number) =>

@@ -23,9 +23,37 @@ export interface Known {
   now: number
 }
 
+/** The broker's records contradict each other: nothing may be sent on what cannot be explained. */
+export class RecordsDiffer extends Error {
+  override readonly name = 'RecordsDiffer'
+}
+
+/** So often the records are asked for again, so many milliseconds apart, before they are said to differ. */
+const ATTEMPTS = 5
+const PAUSE = 400
+
+const pause = () => new Promise((resolve) => setTimeout(resolve, PAUSE))
+
+/** All reports after those that are known. Throws RecordsDiffer if one that has been numbered does not come. */
+async function reportsAfter(broker: Broker, known: ExecutionReport[]): Promise<void> {
+  for (let attempt = 1; ;) {
+    const next = (known.at(-1)?.seq ?? 0) + 1
+    const page = await broker.executions(next - 1, PAGE)
+    const whole = page.findIndex(({ seq }, i) => seq !== next + i)
+    known.push(...(whole < 0 ? page : page.slice(0, whole)))
+    if (whole < 0 && page.length < PAGE) return
+    if (whole < 0) continue
+    if (attempt++ === ATTEMPTS)
+      throw new RecordsDiffer(
+        `The broker's execution reports were read ${ATTEMPTS} times, and each time number ${next + whole} was missing while number ${page[whole].seq} was there. Nothing is sent. Ask the broker for that report (GET /executions?after=${next + whole - 1}), then start again.`,
+      )
+    await pause()
+  }
+}
+
 /**
- * Puts an account together from all of its reports, with what it trades in. Throws Error where the broker's records do not
- * agree with each other: nothing may be sent on what cannot be explained.
+ * Puts an account together from all of its reports, with the securities that it trades. Throws RecordsDiffer if the broker's
+ * records contradict each other, and Error for a symbol that the broker does not list.
  */
 export async function knownAccount(broker: Broker, symbols: readonly string[]): Promise<Known> {
   const [who, securities, rates, venues] = await Promise.all([
@@ -37,13 +65,9 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
   const indexOf = new Map(venues.map(({ mic, index }) => [mic, index]))
   const reports: ExecutionReport[] = []
   // What is reported while it is asked for is asked for once more, so that cash and reports are of one moment.
-  for (;;) {
+  for (let attempt = 1; ;) {
     const account = await broker.ownAccount()
-    for (;;) {
-      const more = await broker.executions(reports.at(-1)?.seq ?? 0, PAGE)
-      reports.push(...more)
-      if (more.length < PAGE) break
-    }
+    await reportsAfter(broker, reports)
     const again = await broker.executions(reports.at(-1)?.seq ?? 0, 1)
     if (again.length > 0 || (await broker.ownAccount()).cash !== account.cash) continue
     const book = emptyBook(0, account.rules)
@@ -55,7 +79,9 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
     if (wrong) {
       // What was traded between the two questions explains itself.
       if ((await broker.executions(reports.at(-1)?.seq ?? 0, 1)).length > 0) continue
-      throw new Error(wrong)
+      if (attempt++ === ATTEMPTS) throw new RecordsDiffer(wrong)
+      await pause()
+      continue
     }
     const listed: Record<string, Listed> = {}
     for (const security of securities) {
@@ -100,7 +126,7 @@ export async function listContracts(
   return unlisted.filter((symbol) => !listed[symbol])
 }
 
-/** What was added up from the reports, held against what the broker says is held; in words where that differs. */
+/** Compares the positions that the reports add up to with those that the broker tells; a sentence if they differ. */
 async function disagreement(
   broker: Broker,
   holdings: Readonly<Record<string, { quantity: number }>>,
@@ -109,6 +135,6 @@ async function disagreement(
   const [wrong] = unlike(own, await broker.positions())
   return (
     wrong &&
-    `Added up from its reports the account holds ${wrong.folded} ${wrong.symbol}, the broker says ${wrong.told}. Look at the statement first; nothing is sent.`
+    `All execution reports of the account were added up and compared with its positions. By the reports it holds ${wrong.folded} ${wrong.symbol}; by the positions it holds ${wrong.told}. Nothing is sent. Compare the statement of ${wrong.symbol} with its fills, settle the difference with the broker, then start again.`
   )
 }

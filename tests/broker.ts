@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Access, baseOf, Broker, keyTokens } from '@/client'
+import { problemOf } from '@/client/problem'
 import { makeApp } from '@/broker/api/app'
 import { type KeyAsked } from '@/broker/keys/keys'
 import { Tokens } from '@/broker/keys/tokens'
@@ -179,13 +180,28 @@ export function processFor(take: (broker: BrokerProcess, dir: string) => void): 
   afterAll(() => end())
 }
 
-/** A Market order of a hundred, or what is said of it instead. */
+/** A client of a desk's paper world, without a port. */
+export function clientIn(desk: Desk): Broker {
+  const access = new Access('http://desk', () =>
+    Promise.resolve({ token: desk.token, expiresIn: 900, keyId: '' }),
+  )
+  const broker = new Broker(access)
+  broker.fetch = async (path, init = {}, base = access.base) => {
+    const { pathname, search } = new URL(`${base}${path}`)
+    const answer = await desk.call(init.method ?? 'GET', pathname + search, init.body as string | undefined)
+    if (!answer.ok) throw await problemOf(answer)
+    return answer
+  }
+  return broker
+}
+
 /** A client of a broker with its key. */
 export function clientOf({ url, keyFile }: Pick<BrokerProcess, 'url' | 'keyFile'>): Broker {
   const { keyId, secret } = JSON.parse(readFileSync(keyFile, 'utf8')) as Record<string, string>
   return new Broker(new Access(url, keyTokens(baseOf(url), keyId, secret)))
 }
 
+/** A Market order of a hundred, or what is said of it instead. */
 export const order = (clOrdId: string, part: Partial<NewOrder> = {}): NewOrder => ({
   ...{ clOrdId, symbol: 'OSPRY', side: 'Buy', orderQty: 100, ordType: 'Market', timeInForce: 'Day' },
   ...part,

@@ -52,8 +52,10 @@ export class Reports {
     return this.length === 0 ? undefined : this.get(this.length)
   }
 
+  /** Takes the next report. Throws RangeError for any other: readers are told reports in the order of their numbers. */
   push(report: ExecutionReport, place: number): void {
     const { seq } = report
+    if (seq !== this.length + 1) throw new RangeError(`Report ${seq} came after report ${this.length}`)
     const number = numberOf(report.orderId)
     this.places.set(seq, place)
     this.before.set(seq, this.last.get(number))

@@ -6,6 +6,7 @@ import { fromE4 } from '@/core/market/money'
 import { openWorld, tempDir, Wall } from '@/tests/broker'
 import { ROOT } from '@/tests/process'
 import { type World } from '../world'
+import { WorldJournal } from './worldJournal'
 
 let dir: Awaited<ReturnType<typeof tempDir>>
 let wall: Wall
@@ -120,4 +121,27 @@ it('an earlier build’s journal that is damaged is left as it is, and says wher
   await writeFile(file('journal.ndjson'), whole.subarray(0, -20))
   await open()
   expect(world!.main.book.seq).toBeGreaterThan(0)
+})
+
+it('eight writers are told in the order in which they wrote, also while the length of the journal is noted', async () => {
+  const restore = { begin: () => undefined, take: () => undefined }
+  const { journal } = await WorldJournal.open<{ n: number; text: string }, unknown>(
+    dir.path,
+    { seed: 'test', salvage: false },
+    restore,
+  )
+  const told: number[] = []
+  const text = 'x'.repeat(50_000)
+  let next = 0
+  // 12 MiB in all: the length is noted after each of them.
+  const writer = async () => {
+    for (let i = 0; i < 30; i++) {
+      const n = next++
+      await journal.append([{ n, text }])
+      told.push(n)
+    }
+  }
+  await Promise.all(Array.from({ length: 8 }, writer))
+  await journal.close()
+  expect(told).toEqual(Array.from({ length: 240 }, (_, n) => n))
 })

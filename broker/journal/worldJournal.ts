@@ -143,16 +143,22 @@ export class WorldJournal<Entry, State> {
   /** Writes entries; resolves with where each begins when they are on the disk. Rejects with JournalError where they are not. */
   async append(entries: readonly Entry[]): Promise<number[]> {
     const places = await this.journal.append(entries)
-    // A note that cannot be written now is written later: it says at least how much there is.
-    if (this.journal.length - this.note.length >= NOTED_EVERY) await this.noteLength().catch(() => undefined)
+    // Never waited for: who appended next would overtake this one. What cannot be noted now is noted later.
+    if (this.journal.length - this.note.length >= NOTED_EVERY) void this.noteLength().catch(() => undefined)
     return places
   }
 
   settled = (): Promise<void> => this.journal.settled()
 
-  private async noteLength(): Promise<void> {
+  private noting: Promise<unknown> = Promise.resolve()
+
+  /** Writes the journal's length beside it, one note after the other. */
+  private noteLength(): Promise<void> {
     this.note = { ...this.note, length: this.journal.length }
-    await writeWorldFile(join(this.folder, 'world.json'), this.note)
+    const { note } = this
+    const written = this.noting.then(() => writeWorldFile(join(this.folder, 'world.json'), note))
+    this.noting = written.catch(() => undefined)
+    return written
   }
 
   async close(): Promise<void> {
