@@ -132,7 +132,7 @@ test('live is entered outright, cannot be taken for paper, and a page begins on 
   await expect(page.getByRole('complementary', { name: 'Order and past hits' })).toContainText(/\w/)
   await page.keyboard.press('o')
   await page.getByRole('button', { name: /Send to LIVE/ }).click()
-  await page.getByText('Sent to LIVE:').waitFor()
+  await page.getByText('Sent to LIVE LIVE-1:').waitFor()
   expect(await demo.request<Order[]>('GET', '/paper/orders')).toEqual([])
   await page.reload()
   await expect(page.getByRole('button', { name: /^Paper/ })).toBeVisible()

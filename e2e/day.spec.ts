@@ -71,7 +71,7 @@ test('from a scan to a filled paper order, by hand, by script and by spreadsheet
 
     await test.step('sent to paper: New, then Filled, stop and target resting at the broker', async () => {
       await page.keyboard.press('ControlOrMeta+Enter')
-      await expect(ticket).toContainText(/Sent to paper: New → .*Filled [\d.]+/)
+      await expect(ticket).toContainText(/Sent to paper PAPER-1: New → .*Filled [\d.]+/)
       await expect(ticket).toContainText(/Target [\d.]+: PendingNew → New/)
       await expect(ticket).toContainText(/Stop [\d.]+: PendingNew → New/)
       // The key that sent it does not send it twice.

@@ -94,7 +94,7 @@ test('a ticket in dollars and ticks, short, limited: each reading beside the oth
   await expect(ticket.getByRole('alert')).toContainText('Price off the tick')
   await ticket.getByLabel('Limit price').fill('50')
   await ticket.getByRole('button', { name: 'Send to paper' }).click()
-  await expect(ticket).toContainText('Sent to paper: New')
+  await expect(ticket).toContainText('Sent to paper PAPER-1: New')
   await expect(ticket.getByRole('button', { name: 'Another order like it' })).toBeVisible()
   const orders = await demo.request<Order[]>('GET', '/paper/orders')
   expect(
@@ -118,7 +118,7 @@ test('a ticket in dollars and ticks, short, limited: each reading beside the oth
   await ticket.getByLabel('Stop price').fill('8')
   await ticket.getByLabel('Limit price').fill('7.9')
   await ticket.getByRole('button', { name: 'Send to paper' }).click()
-  await expect(ticket).toContainText('Sent to paper: New')
+  await expect(ticket).toContainText('Sent to paper PAPER-1: New')
   await expect
     .poll(async () =>
       (await demo.request<Order[]>('GET', '/paper/orders')).map((o) => [o.ordType, o.stopPx, o.price]),

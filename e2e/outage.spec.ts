@@ -40,7 +40,7 @@ test('an order that met a dead broker is told as not sent, and can be sent again
   await expect(ticket.getByRole('alert')).toContainText('Broker not there. The broker does not answer.')
   await page.unroute(/\/paper\/orders$/)
   await ticket.getByRole('button', { name: 'Send to paper' }).click()
-  await expect(ticket).toContainText(/Sent to paper: New/)
+  await expect(ticket).toContainText(/Sent to paper PAPER-1: New/)
 })
 
 test('standing down says what it will do, does it, and is lifted by hand', async ({ page, own: demo }) => {

@@ -23,13 +23,13 @@ test('what the command line runs is ended by arming it in the page, which goes o
     await page.goto(`${demo.url}/plan`)
     await page.getByRole('button', { name: '+ Fast over slow' }).click()
     const plan = page.getByRole('region', { name: 'Plan', exact: true })
-    await plan.getByRole('button', { name: 'Arm in paper …' }).click()
+    await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
     const dialog = page.getByRole('dialog')
     await expect(dialog).toContainText(
       'The command line runs version 1 of it on this machine (armed): that is ended first',
     )
     await dialog.getByRole('button', { name: 'Arm in paper' }).click()
-    await expect(plan).toContainText('Version 1, armed in paper: acts on its own')
+    await expect(plan).toContainText('Version 1, armed in paper PAPER-1: acts on its own')
     await over
     expect(out).toContain('stopped: armed in a page of the application')
     await expect(page.getByRole('navigation', { name: 'Plans' })).toContainText('fast-over-slow over')

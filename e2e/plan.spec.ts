@@ -20,7 +20,7 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
   await expect(found).toContainText('is at or below 9000')
   // What cannot be read is said where it stands, and keeps it from being armed.
   await plan.getByLabel('Rule of gate 2').fill('order value <=')
-  await expect(plan.getByRole('button', { name: 'Arm in paper …' })).toBeDisabled()
+  await expect(plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' })).toBeDisabled()
   await plan.getByLabel('Rule of gate 2').fill('order value <= 9000')
   await plan.getByLabel('Name of the plan').fill('Morning cross')
 
@@ -36,7 +36,9 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
   await plan.getByRole('button', { name: 'Take the other side away' }).click()
 
   await plan.getByRole('button', { name: 'Watch' }).click()
-  await expect(plan).toContainText('Version 1, watching: sends nothing · runs here, and ends with this page')
+  await expect(plan).toContainText(
+    'Version 1, watching in paper PAPER-1: sends nothing · runs in this tab, and goes on if it is loaded again',
+  )
   await demo.request('POST', '/paper/market-time', { sessionTakes: 60, running: true })
   await expect(plan.getByRole('list', { name: 'What it did' })).toContainText(/would send Buy \d+/, {
     timeout: 60_000,
@@ -50,11 +52,11 @@ test('a plan is begun from the example, tried while it is changed, watched, arme
   )
   await demo.request('POST', '/paper/market-time', { jumpTo: 'open' })
   await demo.request('POST', '/paper/market-time', { running: false })
-  await plan.getByRole('button', { name: 'Arm in paper …' }).click()
-  const asked = page.getByRole('dialog', { name: 'Arm Morning cross in paper?' })
+  await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
+  const asked = page.getByRole('dialog', { name: 'Arm Morning cross in paper PAPER-1?' })
   await expect(asked).toContainText('At most 4 entries a day.')
   await asked.getByRole('button', { name: 'Arm in paper' }).click()
-  await expect(plan).toContainText('Version 2, armed in paper: acts on its own')
+  await expect(plan).toContainText('Version 2, armed in paper PAPER-1: acts on its own')
   await demo.request('POST', '/paper/market-time', { sessionTakes: 60, running: true })
   await expect(plan.getByRole('list', { name: 'What it did' })).toContainText(/Buy \d+ [A-Z]+ at/, {
     timeout: 60_000,
@@ -105,7 +107,7 @@ test('an event waits for points and for an answer; what became of it stands in t
   await events.blur()
   await expect(plan.getByRole('alert')).toBeHidden()
   await plan.getByLabel('Oldest quote').fill('600')
-  await plan.getByRole('button', { name: 'Arm in paper …' }).click()
+  await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
   const dialog = page.getByRole('dialog')
   await expect(dialog).toContainText('At most 3 entries a day.')
   await expect(dialog).toContainText('Its condition holds now for')
@@ -126,7 +128,7 @@ test('an event waits for points and for an answer; what became of it stands in t
   await expect(plan.getByLabel('Note on h-1')).toHaveValue('read it myself')
 })
 
-test('a second tab takes a plan over when the first is closed; with the last tab it ends, and says so', async ({
+test('a second tab takes a plan over when the first is closed; a tab that is opened soon after goes on with it', async ({
   page,
   own: demo,
 }) => {
@@ -134,18 +136,22 @@ test('a second tab takes a plan over when the first is closed; with the last tab
   await page.getByRole('button', { name: '+ Fast over slow' }).click()
   const region = (of: typeof page) => of.getByRole('region', { name: 'Plan', exact: true })
   await region(page).getByRole('button', { name: 'Watch' }).click()
-  await expect(region(page)).toContainText('Version 1, watching: sends nothing')
+  await expect(region(page)).toContainText('Version 1, watching in paper PAPER-1: sends nothing')
   const second = await page.context().newPage()
   await second.goto(`${demo.url}/plan`)
-  await expect(region(second)).toContainText('Watching in another tab, version 1')
+  await expect(region(second)).toContainText(
+    /Watching in paper PAPER-1, version 1, in the tab that was opened at/,
+  )
   // What is begun here runs there too: plans of one account share what they keep back.
   await second.getByText('New: through the day').click()
   await second.getByRole('button', { name: '+ Through the middle', exact: true }).click()
   await region(second).getByRole('button', { name: 'Watch' }).click()
-  await expect(region(second)).toContainText('Watching in another tab, version 1')
+  await expect(region(second)).toContainText(
+    /Watching in paper PAPER-1, version 1, in the tab that was opened at/,
+  )
   const plans = page.getByRole('navigation', { name: 'Plans' })
   await plans.getByRole('button', { name: /^Through the middle/ }).click()
-  await expect(region(page)).toContainText('Version 1, watching: sends nothing')
+  await expect(region(page)).toContainText('Version 1, watching in paper PAPER-1: sends nothing')
   // And can be ended from there.
   await region(second).getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(region(page)).toContainText('A draft: nothing looks at the market for it')
@@ -154,10 +160,10 @@ test('a second tab takes a plan over when the first is closed; with the last tab
     .getByRole('button', { name: /^Fast over slow/ })
     .click()
   await page.close()
-  await expect(region(second)).toContainText('Version 1, watching: sends nothing')
+  await expect(region(second)).toContainText('Version 1, watching in paper PAPER-1: sends nothing')
   await second.close()
   const third = await second.context().newPage()
   await third.goto(`${demo.url}/plan`)
-  await expect(third.getByText('Fast over slow ended with the page in which it was begun')).toBeVisible()
-  await expect(region(third).getByRole('button', { name: 'Watch' })).toBeVisible()
+  await expect(third.getByText('The page was loaded again: Fast over slow went on')).toBeVisible()
+  await expect(region(third)).toContainText('Version 1, watching in paper PAPER-1: sends nothing')
 })

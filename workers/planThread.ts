@@ -14,9 +14,9 @@ import { Requests } from './requests'
 export class PlanThread {
   private readonly requests: Requests<PlansRequest, PlansMessage>
 
-  /** `tokens` gives the source of the key in use, `heard` is told what plans write down, `broke` why none of them runs any more. */
+  /** `tokens` gives the source of the key for an account, `heard` is told what plans write down, `broke` why none of them runs any more. */
   constructor(
-    private readonly tokens: () => TokenSource,
+    private readonly tokens: (where: PlansWhere) => TokenSource,
     heard: (plan: string, entries: readonly HeardEntry[]) => void,
     broke: (reason: string) => void,
   ) {
@@ -24,7 +24,7 @@ export class PlanThread {
       () => new Worker(new URL('./plans.worker.ts', import.meta.url), { type: 'module' }),
       (message) => {
         if (message.is === 'heard') heard(message.plan, message.entries)
-        else void this.giveToken(message.wanted)
+        else void this.giveToken(message.wanted, message.where)
       },
       broke,
     )
@@ -35,7 +35,7 @@ export class PlanThread {
     return this.requests.ask({ ask: 'account', where })
   }
 
-  /** Begins a plan in the account that was asked for last; done once it has caught up. Throws WorkerFailure. */
+  /** Begins a plan in an account that was asked for; done once it has caught up. Throws WorkerFailure. */
   begin(beginning: Beginning): Promise<void> {
     return this.requests.ask({ ask: 'begin', ...beginning })
   }
@@ -49,8 +49,8 @@ export class PlanThread {
     return this.requests.ask({ ask: 'tell', plan, told })
   }
 
-  private async giveToken(wanted: number): Promise<void> {
-    const given = await this.tokens()().then(
+  private async giveToken(wanted: number, where: PlansWhere): Promise<void> {
+    const given = await this.tokens(where)().then(
       (granted) => ({ granted }),
       (error: Error) => ({ why: error.message }),
     )

@@ -12,8 +12,9 @@ export interface PlansWhere {
   account: string | undefined
 }
 
-/** A plan that is begun, and what the page keeps of it from before. */
+/** A plan that is begun in an account, and what the page keeps of it from before. */
 export interface Beginning {
+  where: PlansWhere
   plan: Plan
   acts: boolean
   atOnce: boolean
@@ -43,7 +44,7 @@ export interface AccountNow {
 /** What the worker says by itself. */
 export type PlansMessage =
   | { is: 'heard'; plan: string; entries: readonly HeardEntry[] }
-  | { is: 'token wanted'; wanted: number }
+  | { is: 'token wanted'; wanted: number; where: PlansWhere }
 
 export interface HeardEntry {
   entry: RunEntry

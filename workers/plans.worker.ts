@@ -14,22 +14,23 @@ import {
 } from './plans.protocol'
 
 /**
- * Runs plans away from the page: an account is followed here once for all of them, and the page hears what each writes down.
- * The page keeps the key; tokens are asked of it.
+ * Runs plans away from the page: each account is followed here once for all of its plans, and the page hears what each writes
+ * down. The page keeps the keys; tokens are asked of it.
  */
 
 const runs = new Map<string, Run>()
-let account: { where: string; hub: Promise<Hub> } | undefined
+/** By environment and account. */
+const accounts = new Map<string, Promise<Hub>>()
 
 const say = (message: PlansMessage) => postMessage(message)
 
 /** Tokens that were asked of the page. */
 const wanted = new Map<number, { take(granted: Granted): void; fail(error: Error): void }>()
 let asked = 0
-const tokenOfPage = (): Promise<Granted> =>
+const tokenOfPage = (where: PlansWhere): Promise<Granted> =>
   new Promise((take, fail) => {
     wanted.set(++asked, { take, fail })
-    say({ is: 'token wanted', wanted: asked })
+    say({ is: 'token wanted', wanted: asked, where })
   })
 
 /** What was written since the page was last told. */
@@ -47,15 +48,17 @@ function tell(): void {
   heard.clear()
 }
 
-/** The account, put together anew where none of its plans runs: it may have changed, or be another. */
+/** An account, put together anew if none of its plans runs: it may have changed. */
 async function hubOf(where: PlansWhere): Promise<Hub> {
   const name = JSON.stringify(where)
-  const there = account?.where === name ? await account.hub.catch(() => undefined) : undefined
+  const there = await accounts.get(name)?.catch(() => undefined)
   if (there && !there.isEmpty) return there
-  const broker = new Broker(new Access(where.brokerUrl, tokenOfPage, where.world)).streamTogether()
+  const access = new Access(where.brokerUrl, () => tokenOfPage(where), where.world)
+  const broker = new Broker(access).streamTogether()
   broker.account = where.account
-  account = { where: name, hub: knownAccount(broker, []).then((known) => new Hub(broker, known)) }
-  return account.hub
+  const hub = knownAccount(broker, []).then((known) => new Hub(broker, known))
+  accounts.set(name, hub)
+  return hub
 }
 
 async function accountNow(where: PlansWhere): Promise<AccountNow> {
@@ -63,8 +66,8 @@ async function accountNow(where: PlansWhere): Promise<AccountNow> {
   return { at, date: localDate(known.shared.home, at), worldId: known.worldId }
 }
 
-async function begin({ plan, ...rest }: Beginning): Promise<void> {
-  const hub = await account!.hub
+async function begin({ where, plan, ...rest }: Beginning): Promise<void> {
+  const hub = await accounts.get(JSON.stringify(where))!
   const run = new Run({ hub, plan, ...rest, write: (entry, at) => write(plan.id, { entry, at }) })
   runs.set(plan.id, run)
   try {

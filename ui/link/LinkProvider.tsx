@@ -7,10 +7,11 @@ import {
   useQueryClient,
 } from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react'
-import { Access, Broker } from '@/client'
+import { Access, Broker, BrokerProblem } from '@/client'
 import { moneyText } from '@/core/market/money'
 import { ScanPool } from '@/workers/scanPool'
 import { type Quote } from '@/core/market/wire'
+import { connectRemembered, forgetAccount } from '../services/connect'
 import { demoTokens } from '../services/demoTokens'
 import { earlyAnswer } from '../services/early'
 import { makeServices, type Services } from '../services/services'
@@ -70,6 +71,7 @@ function Running() {
   const queries = useQueryClient()
   useEffect(() => {
     const { reports } = services
+    connectRemembered(services)
     const off = [
       reports.listen(() => {
         const { of } = useConnection.getState()
@@ -90,6 +92,15 @@ function Running() {
       for (const stop of off) stop()
     }
   }, [services, queries])
+  const { data: account, error } = useAccount()
+  useEffect(() => {
+    if (account) useConnection.setState({ name: account.account })
+  }, [account])
+  useEffect(() => {
+    // An account that was remembered may be of another world.
+    const isGone = error instanceof BrokerProblem && error.status === 404
+    if (isGone && useConnection.getState().isDemo) forgetAccount(services)
+  }, [error, services])
   return null
 }
 

@@ -7,7 +7,7 @@ import { sentFor } from '@/core/plans/ids'
 import { mostText } from '@/core/plans/most'
 import { type Order } from '@/core/orders/model'
 import { standsNow, standsText } from '@/runner/standsNow'
-import { useWhere } from '../link/connection'
+import { useAccountOf, useWhere } from '../link/connection'
 import { useBroker, useMoney, useOf, useOrders } from '../link/LinkProvider'
 import { begunRows } from '../services/begun'
 import { armedHere, armedInTabs, armedThere, conflictsWith } from '../services/conflicts'
@@ -39,11 +39,12 @@ export function ArmSummary({
   const own = (working ?? []).filter(({ origin }) => sentFor(origin)?.planId === plan.id)
   const wrong = now?.wrong ?? []
   const { data: elsewhere = [] } = useElsewhere()
-  const of = useOf()
+  const of = useAccountOf()
   const begun = (useLiveQuery(begunRows) ?? []).filter((row) => row.of === of)
+  const here = Object.values(runs).filter((run) => run.of === of)
   const conflicts = now
     ? conflictsWith(plan, now.looksAt, [
-        ...armedHere(Object.values(runs)),
+        ...armedHere(here),
         ...armedInTabs(begun, runs),
         ...armedThere(elsewhere, now),
       ])
@@ -83,7 +84,10 @@ export function ArmSummary({
             {line}
           </li>
         ))}
-        <li>It runs in this page and ends with it. Stops and targets stay at the broker.</li>
+        <li>
+          It runs in this tab. If the tab is loaded again it goes on; if it is closed the plan ends, and stops
+          and targets stay at the broker.
+        </li>
       </ul>
       {now && now.holds.length > 0 && (
         <Checkbox

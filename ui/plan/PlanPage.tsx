@@ -16,8 +16,9 @@ import { db, sayStorageError } from '@/store/db'
 import { keepPlan, versionFor } from '@/store/plans'
 import { useWhere } from '../link/connection'
 import { useBroker, useServices } from '../link/LinkProvider'
-import { begunRow } from '../services/begun'
+import { type BegunRow } from '../services/begun'
 import { useRuns } from '../services/plans'
+import { useInOtherTabs } from '../services/useBegun'
 import { type RunHere } from '../services/runHere'
 import { download } from '../shell/download'
 import page from '../shell/Page.module.css'
@@ -43,6 +44,7 @@ export function PlanPage() {
   const broker = useBroker()
   const kept = useLiveQuery(() => db.plans.orderBy('id').toArray())
   const runs = useRuns((s) => s.runs)
+  const inTabs = useInOtherTabs()
   useAsked()
   const chosen = usePlanPage((s) => s.chosen)
   const setChosen = (id: string) => usePlanPage.setState({ chosen: id })
@@ -69,7 +71,9 @@ export function PlanPage() {
     <div className={`${page.page} ${css.page}`}>
       <nav className={css.list} aria-label="Plans">
         {(['armed', 'watching', 'idle', 'draft'] as const).map((state) => {
-          const some = (kept ?? []).filter(({ id }) => stateOf(runs[id]) === state)
+          const some = (kept ?? []).filter(
+            ({ id }) => stateOf(runs[id] ?? inTabs.find((row) => row.plan.id === id)) === state,
+          )
           return (
             some.length > 0 && (
               <div key={state}>
@@ -81,7 +85,11 @@ export function PlanPage() {
                     aria-current={!there && id === shown?.id}
                     onClick={() => setChosen(id)}
                   >
-                    {plan.name} <span className="soft">v{plan.version}</span>
+                    {plan.name}{' '}
+                    <span className="soft">
+                      v{plan.version}
+                      {inTabs.some((row) => row.plan.id === id) && ', in another tab'}
+                    </span>
                   </button>
                 ))}
               </div>
@@ -152,19 +160,22 @@ function useAsked() {
   }, [asked, router])
 }
 
-const stateOf = (run: RunHere | undefined): 'armed' | 'watching' | 'idle' | 'draft' =>
+const stateOf = (run: Pick<RunHere, 'acts' | 'idle'> | undefined): 'armed' | 'watching' | 'idle' | 'draft' =>
   !run ? 'draft' : run.idle ? 'idle' : run.acts ? 'armed' : 'watching'
 
 /** What happened to plans while no page was open to tell it. */
-function Ended() {
-  const { ended, trouble } = useRuns()
-  if (trouble) return <p className="refusal">{trouble}</p>
-  if (!ended) return null
+function WhileAway() {
+  const { wentOn, trouble } = useRuns()
   return (
-    <p role="status" className="warning">
-      {ended.join(', ')} ended with the page in which {ended.length === 1 ? 'it was' : 'they were'} begun.
-      What is held stays, with its stops and targets at the broker.
-    </p>
+    <>
+      {trouble && <p className="refusal">{trouble}</p>}
+      {wentOn.length > 0 && (
+        <p role="status">
+          The page was loaded again: {[...new Set(wentOn)].join(', ')} went on, with all that happened
+          meanwhile.
+        </p>
+      )}
+    </>
   )
 }
 
@@ -184,8 +195,7 @@ function One({
   const where = useWhere()
   const [arming, setArming] = useState(false)
   const full = useCarrying(plan)
-  const begun = useLiveQuery(() => begunRow(plan.id), [plan.id])
-  const other = run ? undefined : begun
+  const other = useInOtherTabs().find((row) => row.plan.id === plan.id)
   const issues = planIssues(full)
   const wrong = issues.some(({ is }) => is === 'error')
   const begin = async (acts: boolean, atOnce = false, ends?: string) => {
@@ -228,12 +238,12 @@ function One({
             onChange={(e) => e.currentTarget.value && keep({ ...plan, name: e.currentTarget.value })}
           />
         </h1>
-        <Ended />
+        <WhileAway />
         <p className="soft">
           {run
-            ? `Version ${run.plan.version}, ${run.idle ? 'idle: it does nothing more' : run.acts ? `armed in ${where}: acts on its own` : 'watching: sends nothing'} · runs here, and ends with this page`
+            ? `Version ${run.plan.version}, ${run.idle ? 'idle: it does nothing more' : run.acts ? `armed in ${run.where}: acts on its own` : `watching in ${run.where}: sends nothing`} · runs in this tab, and goes on if it is loaded again`
             : other
-              ? `${other.acts ? 'Armed' : 'Watching'} in another tab, version ${other.plan.version}; this one takes over when that is closed`
+              ? `${other.acts ? 'Armed' : 'Watching'} in ${whereOf(other)}, version ${other.plan.version}, in the tab that was opened at ${clock.format(other.tab)}; this tab takes over when that is closed`
               : 'A draft: nothing looks at the market for it'}
           {changed && ' · changed since; the version that runs goes on until it is begun anew'}
         </p>
@@ -335,6 +345,11 @@ function One({
     </>
   )
 }
+
+const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
+
+const whereOf = ({ environment, account }: BegunRow): string =>
+  `${environment === 'live' ? 'LIVE' : 'paper'} ${account}`
 
 const securitiesOf = ({ sides }: Plan): number | undefined => {
   const known = sides.every(({ among }) => 'list' in among || 'pairs' in among)

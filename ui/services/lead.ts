@@ -24,12 +24,12 @@ const lockOf = (of: string): string => `heron-plans ${of}`
 
 /**
  * One tab of a browser leads for an account: it holds a Web Lock while it does, and others ask it by a channel. When it closes, one
- * of those that wait leads in its place.
+ * of those that wait leads in its place. `of` is environment and account, as one word; a tab may lead for several.
  */
 export class Lead {
   private channel: BroadcastChannel | undefined
-  private release: (() => void) | undefined
-  private leadsFor: string | undefined
+  /** Gives the lock of an account back, by account. */
+  private readonly releases = new Map<string, () => void>()
   private ended = new AbortController()
   private readonly waitsFor = new Set<string>()
   private readonly asked = new Map<
@@ -38,12 +38,10 @@ export class Lead {
   >()
 
   constructor(
-    /** Environment and account, as one word. */
-    private readonly of: () => string,
-    /** Does what another tab asks for; its answer is plain data. Throws Error. */
-    private readonly does: (asking: Asking) => Promise<unknown>,
-    /** This tab leads from now on, since the one before is gone. */
-    private readonly takesOver: () => Promise<void>,
+    /** Does what another tab asks for an account; its answer is plain data. Throws Error. */
+    private readonly does: (of: string, asking: Asking) => Promise<unknown>,
+    /** This tab leads for an account from now on, since the one before is gone. */
+    private readonly takesOver: (of: string) => Promise<void>,
   ) {}
 
   start(): void {
@@ -61,67 +59,69 @@ export class Lead {
     this.channel?.close()
   }
 
-  /** Accounts that some tab leads for, this one included. */
-  static async ledNow(): Promise<(of: string) => boolean> {
-    const { held = [] } = await navigator.locks.query()
-    return (of) => held.some(({ name }) => name === lockOf(of))
+  /** Accounts that some tab leads for, this one included, and those that some tab waits to lead for. */
+  static async ledNow(): Promise<{ isLed(of: string): boolean; hasHeir(of: string): boolean }> {
+    const { held = [], pending = [] } = await navigator.locks.query()
+    const among = (locks: LockInfo[]) => (of: string) => locks.some(({ name }) => name === lockOf(of))
+    return { isLed: among(held), hasHeir: among(pending) }
   }
 
-  /** Leads from now on, where no other tab does; false where one does. */
-  async lead(): Promise<boolean> {
-    const of = this.of()
-    if (this.leadsFor === of) return true
-    this.leave()
+  leadsFor(of: string): boolean {
+    return this.releases.has(of)
+  }
+
+  /** Leads for an account from now on, if no other tab does; false if one does. */
+  async lead(of: string): Promise<boolean> {
+    if (this.leadsFor(of)) return true
     return new Promise((resolve, reject) => {
       navigator.locks
         .request(lockOf(of), { ifAvailable: true }, (lock) => {
           if (!lock) return void resolve(false)
+          const held = this.hold(of)
           resolve(true)
-          return this.hold(of)
+          return held
         })
         .catch(reject)
     })
   }
 
   private hold(of: string): Promise<void> {
-    this.leadsFor = of
-    return new Promise((release) => (this.release = release))
+    return new Promise((release) => this.releases.set(of, release))
   }
 
-  /** Leads no more; another tab may. */
-  leave(): void {
-    this.release?.()
-    this.release = this.leadsFor = undefined
+  /** Leads for an account no more; another tab may. */
+  leave(of: string): void {
+    this.releases.get(of)?.()
+    this.releases.delete(of)
   }
 
   /** Tells others that something runs here. */
-  tellBegun(): void {
-    this.say({ is: 'begun', of: this.of() })
+  tellBegun(of: string): void {
+    this.say({ is: 'begun', of })
   }
 
-  /** Waits to lead once the tab that does is gone. */
-  wait(of = this.of()): void {
-    if (this.waitsFor.has(of) || this.leadsFor === of) return
+  /** Waits to lead for an account once the tab that does is gone. */
+  wait(of: string): void {
+    if (this.waitsFor.has(of) || this.leadsFor(of)) return
     this.waitsFor.add(of)
     const { signal } = this.ended
     navigator.locks
       .request(lockOf(of), { signal }, async () => {
         this.waitsFor.delete(of)
-        if (of !== this.of()) return
         const held = this.hold(of)
-        await this.takesOver()
+        await this.takesOver(of)
         await held
       })
       .catch(() => this.waitsFor.delete(of))
   }
 
-  /** Asks the tab that leads. Throws Error with what it says, or that it says nothing. */
-  ask(asking: Asking): Promise<unknown> {
+  /** Asks the tab that leads for an account. Throws Error with what it says, or that it says nothing. */
+  ask(of: string, asking: Asking): Promise<unknown> {
     const id = crypto.randomUUID()
     return new Promise((resolve, reject) => {
       const silent = setTimeout(() => {
         this.asked.delete(id)
-        reject(new Error('The tab in which plans run does not answer. Close it, and try again.'))
+        reject(new Error('The tab that runs the plans does not answer. Close it, and try again.'))
       }, SILENCE)
       const over = () => {
         clearTimeout(silent)
@@ -132,7 +132,7 @@ export class Lead {
         take: (value) => (over(), resolve(value)),
         fail: (error) => (over(), reject(error)),
       })
-      this.say({ is: 'ask', of: this.of(), id, asking })
+      this.say({ is: 'ask', of, id, asking })
     })
   }
 
@@ -141,10 +141,9 @@ export class Lead {
   }
 
   private hear(said: Said): void {
-    if (said.is === 'begun') {
-      if (said.of === this.of()) this.wait()
-    } else if (said.is === 'ask') {
-      if (said.of === this.leadsFor) void this.answer(said.id, said.asking)
+    if (said.is === 'begun') this.wait(said.of)
+    else if (said.is === 'ask') {
+      if (this.leadsFor(said.of)) void this.answer(said.of, said.id, said.asking)
     } else {
       const asked = this.asked.get(said.id)
       if (said.is === 'heard') asked?.heard()
@@ -153,10 +152,10 @@ export class Lead {
     }
   }
 
-  private async answer(id: string, asking: Asking): Promise<void> {
+  private async answer(of: string, id: string, asking: Asking): Promise<void> {
     this.say({ is: 'heard', id })
     try {
-      this.say({ is: 'answer', id, value: await this.does(asking) })
+      this.say({ is: 'answer', id, value: await this.does(of, asking) })
     } catch (error) {
       this.say({ is: 'answer', id, value: undefined, why: (error as Error).message })
     }

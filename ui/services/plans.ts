@@ -7,24 +7,45 @@ import { dayView } from '@/store/dayView'
 import { db, sayStorageError } from '@/store/db'
 import { seenBook, sinceFor } from '@/store/plans'
 import { type PlanThread } from '@/workers/planThread'
-import { type HeardEntry, type PlansWhere } from '@/workers/plans.protocol'
+import { type HeardEntry } from '@/workers/plans.protocol'
 import { sayFailure } from '@/workers/say'
-import { begunRow, begunRows, forgetBegun, noteBegun } from './begun'
+import {
+  type BegunRow,
+  begunRow,
+  begunRows,
+  changeBegun,
+  type Fate,
+  fateOf,
+  forgetBegun,
+  noteBegun,
+} from './begun'
 import { Lead } from './lead'
+import { type Place, Places } from './planPlaces'
 import { type RunHere } from './runHere'
+
+/** A plan whose tab is gone, and that does not go on by itself; or that could not begin, and is tried again. */
+export interface WaitingRow {
+  row: BegunRow
+  why: Fate
+  trouble?: string
+}
 
 interface RunsHere {
   runs: Record<string, RunHere>
-  /** Something that went wrong while nobody looked; names of plans that ended with the tab that they ran in. */
+  /** Something that went wrong while nobody looked. */
   trouble?: string
-  ended?: readonly string[]
+  /** Names of plans that went on by themselves after their tab was loaded again. */
+  wentOn: readonly string[]
+  waiting: readonly WaitingRow[]
 }
 
 /** What runs in this page, by the id of the plan. */
-export const useRuns = create<RunsHere>(() => ({ runs: {} }))
+export const useRuns = create<RunsHere>(() => ({ runs: {}, wentOn: [], waiting: [] }))
 
 const change = (id: string, into: (run: RunHere) => RunHere) =>
   useRuns.setState(({ runs }) => (runs[id] ? { runs: { ...runs, [id]: into(runs[id]) } } : { runs }))
+
+const trouble = (why: string) => useRuns.setState({ trouble: why })
 
 /** What another tab may ask of the one that runs plans. */
 const Asked = z.discriminatedUnion('ask', [
@@ -34,116 +55,230 @@ const Asked = z.discriminatedUnion('ask', [
   z.object({ ask: z.literal('tell all'), told: Told, only: z.string().optional() }),
 ])
 
+/** How often the tab notes that its plans are alive, milliseconds of the wall clock. */
+const BEAT = 10_000
+
+interface Beginning {
+  atOnce?: boolean
+  goesOn?: boolean
+}
+
 /**
- * Plans that run in this browser. One tab runs those of an account, so that what one of them wants is kept back before the next is
- * asked; others ask it. Another tab that is open takes over what runs in one that closes. With the last tab all of them end, and do
- * not begin again by themselves.
+ * Plans that run in this browser. One tab runs those of an account, so that one plan's orders are reserved before the next is asked;
+ * other tabs ask it. A plan stays with the account that it was begun in, whatever the page looks at. Another open tab takes over
+ * from one that closes; a tab that is loaded again goes on with its own plans (see fateOf).
  */
 export class Plans {
-  private readonly running = new Set<string>()
-  /** World that each runs in: what it has seen is of that. */
-  private readonly worlds = new Map<string, string>()
+  /** Account of each plan that runs here, and the world that the account is in. */
+  private readonly running = new Map<string, { place: Place; worldId: string }>()
   private readonly lead: Lead
+  private readonly places: Places
   private thread: Promise<PlanThread> | undefined
+  private beats: ReturnType<typeof setInterval> | undefined
+  private readonly opened = Date.now()
+  /** Whether another open tab would take over each account that this one leads for. */
+  private hasHeir = false
 
-  constructor(
-    private readonly broker: Broker,
-    /** Environment and account, as one word. */
-    private readonly of: () => string,
-  ) {
+  constructor(broker: Broker) {
+    this.places = new Places(broker)
     this.lead = new Lead(
-      of,
-      (asking) => this.asked(Asked.parse(asking)),
-      () => this.takeOver(),
+      (of, asking) => this.asked(of, Asked.parse(asking)),
+      (of) => this.takeOver(of),
     )
   }
 
   start(): void {
     this.lead.start()
-    this.watchOthers().then(
-      (ended) => ended.length > 0 && useRuns.setState({ ended }),
-      (error: unknown) => useRuns.setState({ trouble: (error as Error).message }),
-    )
+    this.beats = setInterval(() => void this.beat(), BEAT)
+    window.addEventListener('beforeunload', this.asksBeforeLeaving)
+    this.lookAround().catch((error: unknown) => trouble((error as Error).message))
   }
 
-  /** Waits to take over what another tab runs; what was left by tabs that are gone is forgotten, and its names are given. */
-  private async watchOthers(): Promise<string[]> {
-    const isLed = await Lead.ledNow()
-    const gone: string[] = []
-    for (const { plan, of } of await begunRows()) {
-      if (isLed(of)) this.lead.wait(of)
-      else if (!this.running.has(plan.id)) {
-        await forgetBegun(plan.id)
-        gone.push(plan.name)
-      }
+  private asksBeforeLeaving = (event: BeforeUnloadEvent): void => {
+    const armed = Object.values(useRuns.getState().runs).some(({ acts, idle }) => acts && !idle)
+    if (armed && !this.hasHeir) event.preventDefault()
+  }
+
+  /** Notes that the plans of this tab are alive; tries again what could not begin. */
+  private async beat(): Promise<void> {
+    try {
+      for (const id of this.running.keys()) await changeBegun(id, { alive: Date.now() })
+      await this.lookForHeir()
+      const again = useRuns.getState().waiting.filter(({ why }) => why === 'goes on')
+      for (const of of new Set(again.map(({ row }) => row.of))) await this.takeOver(of)
+    } catch (error) {
+      trouble(sayStorageError(error))
     }
-    return gone
+  }
+
+  private async lookForHeir(): Promise<void> {
+    const { hasHeir } = await Lead.ledNow()
+    this.hasHeir = [...this.running.values()].every(({ place }) => hasHeir(place.of))
+  }
+
+  /** Waits to take over what other tabs run, and goes on with what was left by tabs that are gone. */
+  private async lookAround(): Promise<void> {
+    const { isLed } = await Lead.ledNow()
+    const all = new Set((await begunRows()).map(({ of }) => of))
+    for (const of of all) {
+      if (isLed(of) && !this.lead.leadsFor(of)) this.lead.wait(of)
+      else await this.takeOver(of)
+    }
+  }
+
+  /** Goes on with what ran in a tab that is gone, as far as that goes on by itself; the rest waits, and says for what. */
+  private async takeOver(of: string): Promise<void> {
+    const rows = (await begunRows()).filter((row) => row.of === of && !this.running.has(row.plan.id))
+    const waiting: WaitingRow[] = []
+    const wentOn: string[] = []
+    for (const row of rows) {
+      const why = fateOf(row, Date.now(), this.places.has(row))
+      const failed = why === 'goes on' ? await this.goOnWith(row) : undefined
+      if (why !== 'goes on' || failed !== undefined) waiting.push({ row, why, trouble: failed })
+      else wentOn.push(row.plan.name)
+    }
+    useRuns.setState((state) => ({
+      waiting: [...state.waiting.filter(({ row }) => row.of !== of), ...waiting],
+      wentOn: [...state.wentOn, ...wentOn],
+    }))
+    this.leaveIfIdle(of)
+  }
+
+  /** Begins a plan where another tab left it. Gives why that failed, or nothing. */
+  private async goOnWith(row: BegunRow): Promise<string | undefined> {
+    const { plan, acts, of, worldId } = row
+    if (!(await this.lead.lead(of))) {
+      this.lead.wait(of)
+      return undefined
+    }
+    try {
+      const place = this.places.of(row)
+      const { worldId: now } = await this.inThread((thread) => thread.account(this.places.where(place)))
+      if (now !== worldId) {
+        await forgetBegun(plan.id)
+        trouble(
+          `${plan.name} ended: the broker is in another world now, and the plan’s orders are not there. Arm it anew.`,
+        )
+        return undefined
+      }
+      await this.begin(plan, acts, place, { goesOn: true })
+      await this.note(plan, acts, place)
+      return undefined
+    } catch (error) {
+      return (error as Error).message
+    }
+  }
+
+  /** Goes on with a plan that waits, because the trader says so. Throws Error that says why it cannot. */
+  async goOn(id: string): Promise<void> {
+    const row = await begunRow(id)
+    if (!row) return
+    if (!this.places.has(row))
+      throw new Error(`${row.plan.name} trades with the key ${row.keyId}. Use that key first.`)
+    const failed = await this.goOnWith(row)
+    if (failed !== undefined) throw new Error(`${row.plan.name} cannot go on: ${failed}`)
+    this.waitNoMore(id)
+  }
+
+  /** Ends a plan that waits. What it holds stays, with its exits at the broker. */
+  async letEnd(id: string): Promise<void> {
+    await forgetBegun(id)
+    this.waitNoMore(id)
+  }
+
+  private waitNoMore(id: string): void {
+    useRuns.setState(({ waiting }) => ({ waiting: waiting.filter(({ row }) => row.plan.id !== id) }))
+  }
+
+  /** The page talks with another key: plans that waited for it go on. */
+  async connected(): Promise<void> {
+    await this.places.current()
+    const { waiting } = useRuns.getState()
+    for (const of of new Set(waiting.map(({ row }) => row.of))) await this.takeOver(of)
   }
 
   /**
-   * Begins to run a plan, here or in the tab that runs the others of the account; armed it sends, else it watches. One that runs is
-   * ended first. Throws Error that says why it does not begin.
+   * Begins to run a plan in the account that the page looks at, here or in the tab that runs the others of the account; armed it
+   * sends, else it watches. If it runs already it is ended first. Throws Error that says why it does not begin.
    */
   async run(plan: Plan, acts: boolean, atOnce = false): Promise<void> {
-    if (await this.lead.lead()) return this.runHere(plan, acts, atOnce)
-    await this.lead.ask({ ask: 'run', plan, acts, atOnce })
-    this.lead.wait()
+    const place = await this.places.current()
+    const before = await begunRow(plan.id)
+    if (before && before.of !== place.of) await this.stop(plan.id)
+    if (await this.lead.lead(place.of)) return this.runHere(plan, acts, atOnce, place)
+    await this.lead.ask(place.of, { ask: 'run', plan, acts, atOnce })
+    this.lead.wait(place.of)
   }
 
-  private async runHere(plan: Plan, acts: boolean, atOnce: boolean): Promise<void> {
+  private async runHere(plan: Plan, acts: boolean, atOnce: boolean, place: Place): Promise<void> {
     await this.endHere(plan.id)
-    await this.begin(plan, acts, { atOnce })
-    await noteBegun({ plan, acts, of: this.of() })
-    this.lead.tellBegun()
+    try {
+      await this.begin(plan, acts, place, { atOnce })
+    } finally {
+      this.leaveIfIdle(place.of)
+    }
+    await this.note(plan, acts, place)
+    this.waitNoMore(plan.id)
+    this.lead.tellBegun(place.of)
+    void this.lookForHeir()
   }
 
-  private async asked(asked: z.infer<typeof Asked>): Promise<unknown> {
+  private note(plan: Plan, acts: boolean, { of, environment, account, keyId }: Place): Promise<unknown> {
+    const { worldId } = this.running.get(plan.id)!
+    const alive = Date.now()
+    return noteBegun({
+      ...{ plan, acts, of, environment, account, worldId, tab: this.opened, alive },
+      ...(keyId === undefined ? {} : { keyId }),
+    })
+  }
+
+  private async asked(of: string, asked: z.infer<typeof Asked>): Promise<unknown> {
     switch (asked.ask) {
       case 'run':
-        return this.runHere(asked.plan, asked.acts, asked.atOnce)
+        return this.runHere(
+          asked.plan,
+          asked.acts,
+          asked.atOnce,
+          this.placeLed(of) ?? (await this.places.current()),
+        )
       case 'stop':
         return this.stopHere(asked.id)
       case 'stop all':
-        return this.stopAllHere()
+        return this.stopAllHere(of)
       case 'tell all':
         return this.tellHere(asked.told, asked.only)
     }
   }
 
-  /** Goes on with what ran in a tab that is gone; where it was stopped there, nothing is left to take over. */
-  private async takeOver(): Promise<void> {
-    for (const { plan, acts, of } of await begunRows()) {
-      if (of !== this.of() || this.running.has(plan.id)) continue
-      await this.begin(plan, acts, { goesOn: true }).catch((error: unknown) => {
-        useRuns.setState({ trouble: `${plan.name} could not be taken over: ${(error as Error).message}` })
-      })
-    }
-    this.leaveWhereIdle()
-  }
+  private placeLed = (of: string): Place | undefined =>
+    [...this.running.values()].find(({ place }) => place.of === of)?.place
 
-  /** Leads no more where nothing runs here. */
-  private leaveWhereIdle(): void {
-    if (this.running.size === 0) this.lead.leave()
+  /** Leads for an account no more if nothing of it runs here. */
+  private leaveIfIdle(of: string): void {
+    if (!this.placeLed(of)) this.lead.leave(of)
   }
 
   private async begin(
     plan: Plan,
     acts: boolean,
-    { atOnce = false, goesOn = false }: { atOnce?: boolean; goesOn?: boolean },
+    place: Place,
+    { atOnce = false, goesOn = false }: Beginning,
   ): Promise<void> {
+    const where = this.places.where(place)
     try {
-      const { at, date, worldId } = await this.inThread((thread) => thread.account(this.where()))
-      useRuns.setState(({ runs }) => ({
-        runs: { ...runs, [plan.id]: { plan, acts, said: [], funnel: {}, looks: [], asks: [], waits: [] } },
-      }))
-      this.running.add(plan.id)
-      this.worlds.set(plan.id, worldId)
+      const { at, date, worldId } = await this.inThread((thread) => thread.account(where))
+      this.running.set(plan.id, { place, worldId })
+      const fresh: RunHere = {
+        ...{ plan, acts, of: place.of, where: this.places.text(place) },
+        ...{ said: [], funnel: {}, looks: [], asks: [], waits: [] },
+      }
+      useRuns.setState(({ runs }) => ({ runs: { ...runs, [plan.id]: fresh } }))
       const [seen, view, since] = await Promise.all([
         seenBook(plan.id, worldId),
         dayView(date),
         acts ? sinceFor(plan.id, at, worldId) : at,
       ])
-      await this.inThread((thread) => thread.begin({ plan, acts, atOnce, goesOn, seen, view, since }))
+      await this.inThread((thread) => thread.begin({ where, plan, acts, atOnce, goesOn, seen, view, since }))
     } catch (error) {
       this.forget(plan.id)
       throw error
@@ -156,7 +291,7 @@ export class Plans {
     this.thread ??= Promise.all([import('@/workers/planThread'), import('./runHere')]).then(
       ([{ PlanThread: Thread }, { withHeard }]) =>
         new Thread(
-          () => this.broker.access.source,
+          (where) => this.places.sourceOf(where),
           (plan, entries) => this.heard(plan, entries, withHeard),
           (reason) => this.broke(reason),
         ),
@@ -168,35 +303,35 @@ export class Plans {
     }
   }
 
-  private where(): PlansWhere {
-    const { access, account } = this.broker
-    return { brokerUrl: access.brokerUrl, world: access.world, account }
-  }
-
   /** The worker is gone, and with it all that ran in it. What is held stays, with its exits at the broker. */
   private broke(reason: string): void {
     const { runs } = useRuns.getState()
-    const names = [...this.running].map((id) => runs[id]?.plan.name ?? id)
+    const names = [...this.running.keys()].map((id) => runs[id]?.plan.name ?? id)
     this.thread = undefined
-    for (const id of this.running) {
+    for (const id of [...this.running.keys()]) {
       this.forget(id)
       void forgetBegun(id)
     }
     if (names.length > 0)
-      useRuns.setState({
-        trouble: `What runs plans in this page has stopped (${reason}): ${names.join(', ')} run no more. Arm them again.`,
-      })
+      trouble(
+        `The worker that runs plans has stopped (${reason}): ${names.join(', ')} ended. Arm them again.`,
+      )
   }
 
   /** Ends running a plan, here or in the tab that runs it. What is held stays, with its exits at the broker. */
   async stop(id: string): Promise<void> {
-    if (this.running.has(id)) await this.stopHere(id)
-    else if (await begunRow(id)) await this.lead.ask({ ask: 'stop', id })
+    if (this.running.has(id)) return this.stopHere(id)
+    const row = await begunRow(id)
+    if (!row) return
+    const { isLed } = await Lead.ledNow()
+    if (isLed(row.of) && !this.lead.leadsFor(row.of)) await this.lead.ask(row.of, { ask: 'stop', id })
+    else await this.letEnd(id)
   }
 
   private async stopHere(id: string): Promise<void> {
+    const of = this.running.get(id)?.place.of
     await this.endHere(id)
-    this.leaveWhereIdle()
+    if (of !== undefined) this.leaveIfIdle(of)
   }
 
   private async endHere(id: string): Promise<void> {
@@ -207,30 +342,33 @@ export class Plans {
     this.forget(id)
   }
 
-  /** Ends all that run in this page; gives their names. */
-  async stopAllHere(): Promise<string[]> {
+  /** Ends all of an account that run in this tab; gives their names. */
+  private async stopAllHere(of: string): Promise<string[]> {
     const { runs } = useRuns.getState()
-    const ids = [...this.running]
+    const ids = [...this.running].flatMap(([id, { place }]) => (place.of === of ? [id] : []))
     await Promise.all(ids.map((id) => this.endHere(id)))
-    this.leaveWhereIdle()
+    this.leaveIfIdle(of)
     return ids.map((id) => runs[id]?.plan.name ?? id)
   }
 
-  /** Ends all of the account, in whichever tab of this browser they run; gives their names. */
+  /** Ends all of the account that the page looks at, in whichever tab of this browser they run; gives their names. */
   async stopAll(): Promise<string[]> {
-    const here = await this.stopAllHere()
-    const elsewhere = (await begunRows()).some(({ of }) => of === this.of())
-    return elsewhere ? [...here, ...((await this.lead.ask({ ask: 'stop all' })) as string[])] : here
+    const { of } = await this.places.current()
+    if (this.lead.leadsFor(of)) return this.stopAllHere(of)
+    const { isLed } = await Lead.ledNow()
+    return isLed(of) ? ((await this.lead.ask(of, { ask: 'stop all' })) as string[]) : []
   }
 
+  /** The page is being taken down; what runs goes on if it is loaded again. */
   end(): void {
+    clearInterval(this.beats)
+    window.removeEventListener('beforeunload', this.asksBeforeLeaving)
     this.lead.end()
-    void this.stopAllHere().then(async () => (await this.thread)?.end())
+    void this.thread?.then((thread) => thread.end())
   }
 
   private forget(id: string): void {
     this.running.delete(id)
-    this.worlds.delete(id)
     useRuns.setState(({ runs: { [id]: _gone, ...runs } }) => ({ runs }))
   }
 
@@ -239,11 +377,13 @@ export class Plans {
     entries: readonly HeardEntry[],
     withHeard: (run: RunHere, one: HeardEntry) => RunHere,
   ): void {
-    for (const { entry } of entries)
+    for (const { entry } of entries) {
       if (entry.is === 'seen')
         db.seen
-          .put({ plan: id, key: entry.key, world: this.worlds.get(id), ...entry.entry })
-          .catch((error: unknown) => useRuns.setState({ trouble: sayStorageError(error) }))
+          .put({ plan: id, key: entry.key, world: this.running.get(id)?.worldId, ...entry.entry })
+          .catch((error: unknown) => trouble(sayStorageError(error)))
+      if (entry.is === 'idle') void changeBegun(id, { idle: entry.why }).catch(() => undefined)
+    }
     change(id, (run) => entries.reduce(withHeard, run))
   }
 
@@ -252,25 +392,27 @@ export class Plans {
     this.tell(id, { is: 'answer', clOrdId, yes })
   }
 
-  /** Tells every plan of the account something, or one of them only, in whichever tab it runs. */
+  /** Tells every plan something, or one of them only, in whichever tab of this browser it runs. */
   tellAll(told: ToldPlan, only?: string): void {
     this.tellHere(told, only)
-    if (this.running.size > 0) return
-    begunRows()
-      .then(
-        (rows) => rows.some(({ of }) => of === this.of()) && this.lead.ask({ ask: 'tell all', told, only }),
-      )
-      .catch((error: unknown) => useRuns.setState({ trouble: (error as Error).message }))
+    this.tellTabs(told, only).catch((error: unknown) => trouble((error as Error).message))
+  }
+
+  private async tellTabs(told: ToldPlan, only?: string): Promise<void> {
+    const { isLed } = await Lead.ledNow()
+    const rows = (await begunRows()).filter(({ plan }) => only === undefined || plan.id === only)
+    for (const of of new Set(rows.map((row) => row.of)))
+      if (isLed(of) && !this.lead.leadsFor(of)) await this.lead.ask(of, { ask: 'tell all', told, only })
   }
 
   private tellHere(told: Told, only?: string): void {
     if (told.is === 'stop') return
-    for (const id of this.running) if (only === undefined || only === id) this.tell(id, told)
+    for (const id of this.running.keys()) if (only === undefined || only === id) this.tell(id, told)
   }
 
   private tell(id: string, told: ToldPlan): void {
     this.inThread((thread) => thread.tell(id, told)).catch((error: unknown) =>
-      useRuns.setState({ trouble: (error as Error).message }),
+      trouble((error as Error).message),
     )
   }
 

@@ -11,6 +11,9 @@ import { type Said, saidOf } from './planSays'
 export interface RunHere {
   plan: Plan
   acts: boolean
+  /** Environment and account that it trades in, as one word and in words. */
+  of: string
+  where: string
   /** Why it stands still, once it does. */
   idle?: string
   /** Newest first. */

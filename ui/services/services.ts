@@ -1,6 +1,5 @@
 import { type Broker } from '@/client'
 import { type ScanPool } from '@/workers/scanPool'
-import { useConnection } from '../link/connection'
 import { AboutSecurities, Holdings } from './about'
 import { MarketBars } from './bars'
 import { Plans } from './plans'
@@ -30,7 +29,7 @@ export function makeServices(broker: Broker, pool: ScanPool): Services {
   const holdings = new Holdings(broker, reports)
   const scans = new Scans(bars, pool, new AboutSecurities(broker, holdings))
   const schedules = new Schedules(broker, scans)
-  const plans = new Plans(broker, () => useConnection.getState().of)
+  const plans = new Plans(broker)
   const running = [quotes, reports, schedules, plans]
   return {
     ...{ broker, quotes, reports, bars, holdings, scans, schedules, plans },

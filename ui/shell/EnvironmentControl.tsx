@@ -16,7 +16,7 @@ const KeysPanel = lazy(() => import('../access/KeysPanel').then((m) => ({ defaul
 export function EnvironmentControl() {
   const [panel, setPanel] = useState<'keys' | 'accounts' | 'workspace' | 'worlds'>()
   const { colorScheme, setColorScheme } = useMantineColorScheme()
-  const { environment, account } = useConnection()
+  const { environment, name: account } = useConnection()
   const isLive = environment === 'live'
   const word = isLive ? 'LIVE stand-in' : 'Paper'
   useEffect(() => {

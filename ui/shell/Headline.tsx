@@ -4,11 +4,13 @@ import { AppLink } from './AppLink'
 import { AsideNotice } from './AsideNotice'
 import { useAccount, useMoney, useSession } from '../link/LinkProvider'
 import { useLink } from '../link/useLink'
-import { useRuns } from '../services/plans'
+import { ArmedCount } from './ArmedCount'
 import { ClockControl } from './ClockControl'
 import { DataAge } from './DataAge'
 import { EnvironmentControl } from './EnvironmentControl'
 import { StandDown } from './StandDown'
+import { useTabTitle } from './useTabTitle'
+import { WaitingPlans } from './WaitingPlans'
 import css from './Shell.module.css'
 
 /** The state of the day as one sentence, each part a control. */
@@ -18,7 +20,7 @@ export function Headline() {
   const account = useAccount().data
   const session = useSession().data
   const money = useMoney()
-  const armed = Object.values(useRuns((s) => s.runs)).filter(({ acts }) => acts).length
+  useTabTitle()
   return (
     <header className={css.headline}>
       <div className={css.sentence}>
@@ -42,14 +44,8 @@ export function Headline() {
               </>
             )}
             <AsideNotice />
-            {armed > 0 && (
-              <>
-                <span className={css.dot}>·</span>
-                <AppLink className="blank" href="/plan" style={{ textDecoration: 'none' }}>
-                  {armed === 1 ? '1 plan armed' : `${armed} plans armed`}
-                </AppLink>
-              </>
-            )}
+            <ArmedCount />
+            <WaitingPlans />
           </>
         )}
       </div>

@@ -6,14 +6,13 @@ import { type Book, wouldOpen } from '@/core/book/book'
 import { isWorking } from '@/core/orders/model'
 import { type StoodDown } from '@/core/orders/views'
 import { underlyingOf } from '@/core/options/osi'
-import { useLiveQuery } from 'dexie-react-hooks'
 import { endElsewhere, useElsewhere } from '../plan/runnerHere'
-import { begunRows } from '../services/begun'
+import { useInOtherTabs } from '../services/useBegun'
 import { InlineChoice } from '../ticket/Inline'
 import { endPlanAt, isOf, type Place, type Scope, scopeKey, scopeText } from './standDownFrom'
-import { useAccount, useBroker, useOf, useOrders, usePositions, useServices } from '../link/LinkProvider'
+import { useAccount, useBroker, useOrders, usePositions, useServices } from '../link/LinkProvider'
 import { useRuns } from '../services/plans'
-import { useWhere } from '../link/connection'
+import { useAccountOf, useWhere } from '../link/connection'
 import { kindText } from '../desk/orderText'
 import { clockText } from './marketTime'
 import css from './Shell.module.css'
@@ -49,11 +48,11 @@ export function StandDown() {
 function usePlans(): { id: string; name: string; place: Place; held: Readonly<Record<string, number>> }[] {
   const here = useRuns((s) => s.runs)
   const { data: elsewhere = [] } = useElsewhere()
-  const of = useOf()
-  const begun = useLiveQuery(begunRows) ?? []
-  const tabs = begun.filter((row) => row.of === of && row.acts && !here[row.plan.id])
+  const of = useAccountOf()
+  const tabs = useInOtherTabs().filter((row) => row.of === of && row.acts)
+  const own = Object.values(here).filter((run) => run.of === of)
   return [
-    ...Object.values(here).map(({ plan, result }) => ({
+    ...own.map(({ plan, result }) => ({
       ...{ id: plan.id, name: plan.name, place: 'browser' as const, held: result?.held ?? {} },
     })),
     ...tabs.map(({ plan }) => ({ id: plan.id, name: plan.name, place: 'browser' as const, held: {} })),

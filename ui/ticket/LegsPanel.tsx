@@ -1,29 +1,27 @@
 'use client'
 import { Button } from '@mantine/core'
-import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { BrokerProblem } from '@/client'
 import { decimal, priceText } from '@/core/market/money'
 import { netText } from '@/core/options/words'
 import { type Leg } from '@/core/orders/legs'
-import { type Order } from '@/core/orders/model'
 import { type Check } from '@/core/orders/checks'
 import { dealtAt, netE4 } from '@/core/orders/netPrice'
 import { Chain } from '../desk/Chain'
 import { useWhere } from '../link/connection'
-import { useBroker, useMoney, useOptions, useOrders, usePositions, useQuotes } from '../link/LinkProvider'
+import { useBroker, useMoney, useOptions, usePositions, useQuotes } from '../link/LinkProvider'
 import { Checks } from './Checks'
 import { LegLine } from './LegLine'
 import { Refusal } from './Refusal'
 import { InlineChoice, InlineNumber } from './Inline'
 import { contractOf, legsOf, type LegsTicket, orderOf, useLegs } from './legsStore'
 import css from './Ticket.module.css'
+import { useDispatch } from './useDispatch'
 
 type Quotes = Readonly<Record<string, { bid: number; ask: number } | undefined>>
 
 type Outcome =
   | { is: 'checked'; accepted: boolean; checks: Check[] }
-  | { is: 'sent'; order: Order }
   | { is: 'refused'; problem: BrokerProblem }
 
 /** Option contracts, one to four as one order, written as a sentence. */
@@ -31,7 +29,6 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
   const { underlying, legs } = ticket
   const broker = useBroker()
   const where = useWhere()
-  const queries = useQueryClient()
   const chain = useOptions(underlying).data
   const positions = usePositions().data
   const contracts = legs.map((leg) => contractOf(leg, chain ?? []))
@@ -39,23 +36,23 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
   const quotes = useQuotes([underlying, ...symbols])
   const [outcome, setOutcome] = useState<Outcome>()
   const [busy, setBusy] = useState(false)
-  const { change, changeLeg, add, remove, renew, close } = useLegs.getState()
+  const { change, changeLeg, add, remove, renew, close, dispatched } = useLegs.getState()
+  const { sent, isSending, send } = useDispatch(ticket, dispatched)
   const heldOf = (symbol: string) => positions?.find((one) => one.symbol === symbol)?.quantity ?? 0
   const asked = orderOf(ticket, chain ?? [], heldOf)
   const order = 'order' in asked ? asked.order : undefined
-  // What was checked or sent is told of the order as it was written then.
-  const written = JSON.stringify({ ...ticket, clOrdId: '' })
+  // A check is of the order as it was written then.
+  const written = JSON.stringify({ ...ticket, clOrdId: '', dispatch: undefined })
   useEffect(() => setOutcome(undefined), [written])
 
   const act = async (what: 'check' | 'send') => {
-    if (!order || busy) return
+    if (!order || busy || isSending || sent) return
     setBusy(true)
     try {
       if (what === 'check') setOutcome({ is: 'checked', ...(await broker.check(order)) })
       else {
-        setOutcome({ is: 'sent', order: await broker.send(order) })
-        renew()
-        await queries.invalidateQueries()
+        const problem = await send(order)
+        setOutcome(problem && { is: 'refused', problem })
       }
     } catch (error) {
       if (!(error instanceof BrokerProblem)) throw error
@@ -79,52 +76,68 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
         <p>There are no options of {underlying}. It trades too little for them.</p>
       ) : (
         <>
-          <p className={css.sentence}>
-            <InlineNumber
-              label="How many"
-              value={ticket.quantity}
-              onChange={(quantity) => change({ quantity })}
-            />{' '}
-            {legs.length > 1 ? 'of these together:' : 'of'}
-          </p>
-          <ol className={css.legs}>
-            {legs.map((leg, i) => (
-              <LegLine
-                key={i}
-                leg={leg}
-                at={i + 1}
-                chain={chain ?? []}
-                last={last}
-                quote={quotes[contracts[i]?.symbol ?? '']}
-                held={heldOf(contracts[i]?.symbol ?? '')}
-                alone={legs.length === 1}
-                onChange={(part) => changeLeg(i, part)}
-                onRemove={() => remove(i)}
-              />
-            ))}
-          </ol>
-          {legs.length < 4 && (
-            <Button variant="default" size="compact-sm" onClick={add}>
-              Add a leg
-            </Button>
-          )}
-          <Terms ticket={ticket} legs={legsOf(ticket, chain ?? [], heldOf)} quotes={quotes} />
-          {'why' in asked && (
+          <fieldset className={css.plain} disabled={isSending || sent !== undefined}>
+            <p className={css.sentence}>
+              <InlineNumber
+                label="How many"
+                value={ticket.quantity}
+                onChange={(quantity) => change({ quantity })}
+              />{' '}
+              {legs.length > 1 ? 'of these together:' : 'of'}
+            </p>
+            <ol className={css.legs}>
+              {legs.map((leg, i) => (
+                <LegLine
+                  key={i}
+                  leg={leg}
+                  at={i + 1}
+                  chain={chain ?? []}
+                  last={last}
+                  quote={quotes[contracts[i]?.symbol ?? '']}
+                  held={heldOf(contracts[i]?.symbol ?? '')}
+                  alone={legs.length === 1}
+                  onChange={(part) => changeLeg(i, part)}
+                  onRemove={() => remove(i)}
+                />
+              ))}
+            </ol>
+            {legs.length < 4 && (
+              <Button variant="default" size="compact-sm" onClick={add}>
+                Add a leg
+              </Button>
+            )}
+            <Terms ticket={ticket} legs={legsOf(ticket, chain ?? [], heldOf)} quotes={quotes} />
+          </fieldset>
+          {!sent && 'why' in asked && (
             <p role="status" className="warning">
               {asked.why}
             </p>
           )}
           <div className={css.actions}>
-            <Button onClick={() => act('send')} disabled={!order || outcome?.is === 'sent'}>
-              Send to {where}
-            </Button>
-            <Button variant="default" onClick={() => act('check')} disabled={!order}>
-              Check only
-            </Button>
+            {sent ? (
+              <Button variant="default" onClick={renew}>
+                Another order like it
+              </Button>
+            ) : (
+              <>
+                <Button onClick={() => act('send')} disabled={!order} loading={isSending}>
+                  Send to {where}
+                </Button>
+                <Button variant="default" onClick={() => act('check')} disabled={!order || isSending}>
+                  Check only
+                </Button>
+              </>
+            )}
           </div>
         </>
       )}
-      {outcome && <Result outcome={outcome} />}
+      {sent ? (
+        <p role="status" className={css.sent}>
+          Sent to {sent.where}: <Chain order={sent.order} />
+        </p>
+      ) : (
+        outcome && <Result outcome={outcome} />
+      )}
     </section>
   )
 }
@@ -216,8 +229,6 @@ function Terms({ ticket, legs, quotes }: { ticket: LegsTicket; legs?: Leg[]; quo
 }
 
 function Result({ outcome }: { outcome: Outcome }) {
-  const where = useWhere()
-  const orders = useOrders().data
   if (outcome.is === 'refused') {
     return (
       <div role="alert">
@@ -225,19 +236,12 @@ function Result({ outcome }: { outcome: Outcome }) {
       </div>
     )
   }
-  if (outcome.is === 'checked')
-    return (
-      <div role="status">
-        <h3>
-          {outcome.accepted ? 'It would be taken; nothing was sent' : 'It would be refused; nothing was sent'}
-        </h3>
-        <Checks checks={outcome.checks} />
-      </div>
-    )
-  const order = orders?.find((one) => one.orderId === outcome.order.orderId) ?? outcome.order
   return (
-    <p role="status" className={css.sent}>
-      Sent to {where}: <Chain order={order} />
-    </p>
+    <div role="status">
+      <h3>
+        {outcome.accepted ? 'It would be taken; nothing was sent' : 'It would be refused; nothing was sent'}
+      </h3>
+      <Checks checks={outcome.checks} />
+    </div>
   )
 }

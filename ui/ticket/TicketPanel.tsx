@@ -1,7 +1,6 @@
 'use client'
 import { Button, Kbd } from '@mantine/core'
 import { getHotkeyHandler, useHotkeys } from '@mantine/hooks'
-import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { decimal, priceText } from '@/core/market/money'
 import { rateInto } from '@/core/market/rates'
@@ -13,7 +12,6 @@ import {
   useAccount,
   useBroker,
   useMoney,
-  useOf,
   useOrders,
   usePositions,
   useQuote,
@@ -31,10 +29,10 @@ import { LegsPanel } from './LegsPanel'
 import { useLegs } from './legsStore'
 import { draftOf } from './ticketDraft'
 import { type Ticket, useTicket } from './ticketStore'
+import { useDispatch } from './useDispatch'
 
 type Outcome =
   | { is: 'checked'; accepted: boolean; checks: Check[]; drafted: Drafted }
-  | { is: 'sent'; clOrdId: string; order: Order }
   | { is: 'refused'; problem: BrokerProblem }
 
 /** An order as a sentence, what it costs and risks, a dry run, and the button that sends it. */
@@ -47,10 +45,8 @@ export function TicketPanel() {
 
 function Open({ ticket }: { ticket: Ticket }) {
   const broker = useBroker()
-  const of = useOf()
   const where = useWhere()
-  const queries = useQueryClient()
-  const { renew, close } = useTicket.getState()
+  const { renew, close, dispatched } = useTicket.getState()
   const security = useSecurities().data?.find((s) => s.symbol === ticket.symbol)
   const quote = useQuote(ticket.symbol)
   const account = useAccount().data
@@ -58,12 +54,13 @@ function Open({ ticket }: { ticket: Ticket }) {
   const [outcome, setOutcome] = useState<Outcome>()
   const [busy, setBusy] = useState(false)
 
-  // What was checked or sent is told of the order as it was written then.
+  const { sent, isSending, send } = useDispatch(ticket, dispatched)
+
+  // A check is of the order as it was written then.
   const change = (part: Partial<Ticket>) => {
     setOutcome(undefined)
     useTicket.getState().change(part)
   }
-  const sent = outcome?.is === 'sent'
 
   const rates = useRates().data
   const rate = security && account ? rateInto(rates ?? [], security.currency, account.currency) : undefined
@@ -87,20 +84,18 @@ function Open({ ticket }: { ticket: Ticket }) {
   const ready = 'order' in drafted ? drafted : undefined
 
   const act = async (what: 'check' | 'send') => {
-    if (!ready || busy || sent) return
+    if (!ready || busy || isSending || sent) return
     setBusy(true)
     try {
       if (what === 'check')
         setOutcome({ is: 'checked', drafted: ready, ...(await broker.check(ready.order)) })
       else {
-        setOutcome({ is: 'sent', clOrdId: ready.order.clOrdId, order: await broker.send(ready.order) })
-        renew()
-        await queries.invalidateQueries()
+        const problem = await send(ready.order)
+        setOutcome(problem && { is: 'refused', problem })
       }
     } catch (error) {
       if (!(error instanceof BrokerProblem)) throw error
       setOutcome({ is: 'refused', problem: error })
-      void queries.invalidateQueries({ queryKey: [of, 'orders'] })
     } finally {
       setBusy(false)
     }
@@ -140,8 +135,11 @@ function Open({ ticket }: { ticket: Ticket }) {
           {sharesHeld !== 0 ? ` · ${sharesHeld} held` : ''}
         </p>
       )}
-      <Sentence ticket={ticket} change={change} drafted={ready} />
-      {'why' in drafted ? (
+      {/* What was sent is not written on: another order is begun on purpose. */}
+      <fieldset className={css.plain} disabled={isSending || sent !== undefined}>
+        <Sentence ticket={ticket} change={change} drafted={ready} />
+      </fieldset>
+      {sent ? null : 'why' in drafted ? (
         <p role="status" className="warning" style={{ margin: '8px 0' }}>
           {drafted.why}
         </p>
@@ -150,21 +148,26 @@ function Open({ ticket }: { ticket: Ticket }) {
       )}
       <div className={css.actions}>
         {sent ? (
-          <Button variant="default" onClick={() => setOutcome(undefined)}>
+          <Button variant="default" onClick={renew}>
             Another order like it
           </Button>
         ) : (
           <>
-            <Button onClick={() => act('send')} disabled={!ready}>
+            <Button onClick={() => act('send')} disabled={!ready} loading={isSending}>
               Send to {where}&nbsp;<Kbd size="xs">Ctrl ↵</Kbd>
             </Button>
-            <Button variant="default" onClick={() => act('check')} disabled={!ready}>
+            <Button variant="default" onClick={() => act('check')} disabled={!ready || isSending}>
               Check only
             </Button>
           </>
         )}
       </div>
-      {outcome && <Result outcome={outcome} />}
+      {isSending && (
+        <p role="status" className="soft">
+          Sent to {ticket.dispatch!.where}; waiting for the broker’s answer …
+        </p>
+      )}
+      {sent ? <Sent {...sent} /> : outcome && <Result outcome={outcome} />}
     </section>
   )
 }
@@ -216,9 +219,7 @@ function Facts({ drafted }: { drafted: Drafted }) {
 }
 
 function Result({ outcome }: { outcome: Outcome }) {
-  const where = useWhere()
   const broker = useBroker()
-  const orders = useOrders().data
   const place = useRef<HTMLDivElement>(null)
   useEffect(() => void place.current?.scrollIntoView({ block: 'nearest' }), [outcome])
   if (outcome.is === 'refused') {
@@ -228,22 +229,25 @@ function Result({ outcome }: { outcome: Outcome }) {
       </div>
     )
   }
-  if (outcome.is === 'checked') {
-    return (
-      <div role="status" ref={place}>
-        <h3>
-          {outcome.accepted ? 'It would be taken; nothing was sent' : 'It would be refused; nothing was sent'}
-        </h3>
-        <Checks checks={outcome.checks} />
-        <h3>Exactly this would be sent</h3>
-        <pre
-          className={css.payload}
-        >{`POST /${useConnection.getState().environment}/orders\n${JSON.stringify(broker.asSent(outcome.drafted.order), null, 2)}`}</pre>
-      </div>
-    )
-  }
-  const order = orders?.find((o) => o.clOrdId === outcome.clOrdId) ?? outcome.order
-  const exits = orders?.filter((o) => o.parentOrderId === order.orderId) ?? []
+  return (
+    <div role="status" ref={place}>
+      <h3>
+        {outcome.accepted ? 'It would be taken; nothing was sent' : 'It would be refused; nothing was sent'}
+      </h3>
+      <Checks checks={outcome.checks} />
+      <h3>Exactly this would be sent</h3>
+      <pre
+        className={css.payload}
+      >{`POST /${useConnection.getState().environment}/orders\n${JSON.stringify(broker.asSent(outcome.drafted.order), null, 2)}`}</pre>
+    </div>
+  )
+}
+
+/** The order that the ticket has become, with its exits. */
+function Sent({ order, where }: { order: Order; where: string }) {
+  const exits = useOrders().data?.filter((one) => one.parentOrderId === order.orderId) ?? []
+  const place = useRef<HTMLDivElement>(null)
+  useEffect(() => void place.current?.scrollIntoView({ block: 'nearest' }), [order.orderId])
   return (
     <div role="status" className={css.sent} ref={place}>
       <p>

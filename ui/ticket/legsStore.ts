@@ -1,8 +1,10 @@
 import { create } from 'zustand'
+import { persist } from 'zustand/middleware'
 import { type Security } from '@/core/market/security'
 import { type Leg, type Side } from '@/core/orders/legs'
 import { type NewOrder } from '@/core/orders/model'
-import { newId } from './ticketStore'
+import { tabStorage } from '../services/tabStorage'
+import { type Dispatch, keptDraft, newId } from './ticketStore'
 
 /** One leg as it is chosen. */
 export interface ChosenLeg {
@@ -24,6 +26,7 @@ export interface LegsTicket {
   netIs: 'paid' | 'received'
   timeInForce: 'Day' | 'GoodTillCancel'
   clOrdId: string
+  dispatch?: Dispatch
 }
 
 interface LegsState {
@@ -33,6 +36,7 @@ interface LegsState {
   changeLeg(index: number, part: Partial<ChosenLeg>): void
   add(): void
   remove(index: number): void
+  dispatched(clOrdId: string, dispatch: Dispatch | undefined): void
   renew(): void
   close(): void
 }
@@ -44,25 +48,39 @@ const blank = (underlying: string): LegsTicket => ({
   ...{ timeInForce: 'Day', clOrdId: newId(underlying) },
 })
 
-export const useLegs = create<LegsState>((set) => {
-  const change = (make: (ticket: LegsTicket) => Partial<LegsTicket>) =>
-    set(({ ticket }) => (ticket ? { ticket: { ...ticket, ...make(ticket) } } : {}))
-  return {
-    open: (underlying) => set({ ticket: blank(underlying) }),
-    change: (part) => change(() => part),
-    changeLeg: (index, part) =>
-      change(({ legs }) => ({ legs: legs.map((leg, i) => (i === index ? { ...leg, ...part } : leg)) })),
-    // The next leg is most often of the same expiry, on the other side.
-    add: () =>
-      change(({ legs }) => {
-        const last = legs.at(-1) ?? blankLeg
-        return { legs: [...legs, { ...last, side: last.side === 'Buy' ? 'Sell' : 'Buy', strikePrice: '' }] }
-      }),
-    remove: (index) => change(({ legs }) => ({ legs: legs.filter((_leg, i) => i !== index) })),
-    renew: () => change(({ underlying }) => ({ clOrdId: newId(underlying) })),
-    close: () => set({ ticket: undefined }),
-  }
-})
+export const useLegs = create<LegsState>()(
+  persist(
+    (set) => {
+      const change = (make: (ticket: LegsTicket) => Partial<LegsTicket>) =>
+        set(({ ticket }) => (ticket ? { ticket: { ...ticket, ...make(ticket) } } : {}))
+      return {
+        open: (underlying) =>
+          set(({ ticket }) => ({ ticket: ticket?.underlying === underlying ? ticket : blank(underlying) })),
+        change: (part) => change(() => part),
+        changeLeg: (index, part) =>
+          change(({ legs }) => ({ legs: legs.map((leg, i) => (i === index ? { ...leg, ...part } : leg)) })),
+        // The next leg is most often of the same expiry, on the other side.
+        add: () =>
+          change(({ legs }) => {
+            const last = legs.at(-1) ?? blankLeg
+            return {
+              legs: [...legs, { ...last, side: last.side === 'Buy' ? 'Sell' : 'Buy', strikePrice: '' }],
+            }
+          }),
+        remove: (index) => change(({ legs }) => ({ legs: legs.filter((_leg, i) => i !== index) })),
+        dispatched: (clOrdId, dispatch) =>
+          change((ticket) => (ticket.clOrdId === clOrdId ? { dispatch } : {})),
+        renew: () => change(({ underlying }) => ({ clOrdId: newId(underlying), dispatch: undefined })),
+        close: () => set({ ticket: undefined }),
+      }
+    },
+    {
+      name: 'heron-legs',
+      storage: tabStorage(),
+      partialize: ({ ticket }) => ({ ticket: keptDraft(ticket) }),
+    },
+  ),
+)
 
 /** The contract that a leg names; undefined where the chain has none. */
 export const contractOf = (leg: ChosenLeg, chain: readonly Security[]): Security | undefined =>

@@ -1,7 +1,25 @@
 import { create } from 'zustand'
-import { isAtOnce, isInAuction, type OrdType, type TimeInForce, waitsForPrice } from '@/core/orders/model'
+import { persist } from 'zustand/middleware'
+import {
+  isAtOnce,
+  isInAuction,
+  type Order,
+  type OrdType,
+  type TimeInForce,
+  waitsForPrice,
+} from '@/core/orders/model'
 import { underlyingOf } from '@/core/options/osi'
 import { type Sizing } from '@/core/orders/size'
+import { tabStorage } from '../services/tabStorage'
+
+/** What became of a draft: it is being sent, or the broker has taken it. */
+export interface Dispatch {
+  is: 'sending' | 'sent'
+  /** Environment and account that it went to, in words. */
+  where: string
+  /** As the broker took it. */
+  order?: Order
+}
 
 export type ExitUnit = 'percent' | 'ticks' | 'price' | 'amount' | 'total' | 'risk' | 'trail'
 
@@ -42,7 +60,13 @@ export interface Ticket {
   link: string
   /** Made with the ticket, so that sending it twice sends one order. */
   clOrdId: string
+  /** Once it is sent the ticket stands for that order, wherever it is shown. */
+  dispatch?: Dispatch
 }
+
+/** What of a draft outlives the page: whether one that was being sent has arrived is asked of the broker. */
+export const keptDraft = <D extends { dispatch?: Dispatch }>(draft: D | undefined): D | undefined =>
+  draft?.dispatch?.is === 'sending' ? { ...draft, dispatch: undefined } : draft
 
 /** A client order id of something that was done by hand. */
 export const newId = (symbol: string): string =>
@@ -76,14 +100,24 @@ interface TicketState {
   /** Opens a ticket for a security; one that is open for it already is kept as it is. */
   open(symbol: string): void
   change(part: Partial<Ticket>): void
-  /** After it was sent: the same wishes under a new id. */
+  /** Notes what became of the draft under an id; one that was closed or begun anew meanwhile is left alone. */
+  dispatched(clOrdId: string, dispatch: Dispatch | undefined): void
+  /** Begins another order with the same wishes, under a new id. */
   renew(): void
   close(): void
 }
 
 /** The wishes of a ticket that mean the same for another security: not its prices, nor its ties to other orders. */
 function forAnySecurity(ticket: Ticket): Partial<Ticket> {
-  const { price: _price, trigger: _trigger, after: _after, link: _link, parts, ...rest } = ticket
+  const {
+    price: _price,
+    trigger: _trigger,
+    after: _after,
+    link: _link,
+    dispatch: _gone,
+    parts,
+    ...rest
+  } = ticket
   const { stop, stopUnit, target, targetUnit } = blankPart
   return {
     ...rest,
@@ -95,18 +129,32 @@ function forAnySecurity(ticket: Ticket): Partial<Ticket> {
   }
 }
 
-export const useTicket = create<TicketState>((set) => ({
-  open: (symbol) =>
-    set(({ ticket }) => ({
-      ticket:
-        ticket?.symbol === symbol
-          ? ticket
-          : { ...blank(symbol), ...(ticket && forAnySecurity(ticket)), symbol, clOrdId: newId(symbol) },
-    })),
-  change: (part) => set(({ ticket }) => (ticket ? { ticket: { ...ticket, ...part } } : {})),
-  renew: () => set(({ ticket }) => (ticket ? { ticket: { ...ticket, clOrdId: newId(ticket.symbol) } } : {})),
-  close: () => set({ ticket: undefined }),
-}))
+export const useTicket = create<TicketState>()(
+  persist(
+    (set) => ({
+      open: (symbol) =>
+        set(({ ticket }) => ({
+          ticket:
+            ticket?.symbol === symbol
+              ? ticket
+              : { ...blank(symbol), ...(ticket && forAnySecurity(ticket)), symbol, clOrdId: newId(symbol) },
+        })),
+      change: (part) => set(({ ticket }) => (ticket ? { ticket: { ...ticket, ...part } } : {})),
+      dispatched: (clOrdId, dispatch) =>
+        set(({ ticket }) => (ticket?.clOrdId === clOrdId ? { ticket: { ...ticket, dispatch } } : {})),
+      renew: () =>
+        set(({ ticket }) =>
+          ticket ? { ticket: { ...ticket, clOrdId: newId(ticket.symbol), dispatch: undefined } } : {},
+        ),
+      close: () => set({ ticket: undefined }),
+    }),
+    {
+      name: 'heron-ticket',
+      storage: tabStorage(),
+      partialize: ({ ticket }) => ({ ticket: keptDraft(ticket) }),
+    },
+  ),
+)
 
 type Parts = readonly TicketPart[]
 

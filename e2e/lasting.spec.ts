@@ -1,0 +1,98 @@
+import { type Order } from '../core/orders/model'
+import { expect, section, test } from './app'
+
+test('what was sent stands as sent wherever its ticket is shown, and after the page is loaded again', async ({
+  page,
+  own: demo,
+}) => {
+  const orders = async () => (await demo.request<Order[]>('GET', '/paper/orders?which=all')).length
+  await page.goto(`${demo.url}/look/OSPRY`)
+  await page.getByRole('button', { name: 'Make it an order' }).waitFor()
+  await page.keyboard.press('o')
+  const ticket = page.getByRole('region', { name: 'Order ticket' })
+  await ticket.getByLabel('Stop', { exact: true }).fill('')
+  await ticket.getByLabel('Target', { exact: true }).fill('')
+  await ticket.getByLabel('Size is measured in').selectOption('shares')
+  await ticket.getByLabel('Size', { exact: true }).fill('7')
+  await ticket.getByLabel('Size', { exact: true }).press('ControlOrMeta+Enter')
+  await expect(ticket).toContainText('Sent to paper PAPER-1: New')
+  await section(page, 'Desk')
+  await expect(ticket).toContainText('Sent to paper PAPER-1: New')
+  await expect(ticket.getByRole('button', { name: /^Send/ })).toHaveCount(0)
+  await expect(ticket.getByLabel('Size', { exact: true })).toBeDisabled()
+  await ticket.focus()
+  await page.keyboard.press('ControlOrMeta+Enter')
+  await page.reload()
+  await expect(ticket).toContainText('Sent to paper PAPER-1: New')
+  await ticket.focus()
+  await page.keyboard.press('ControlOrMeta+Enter')
+  // Another is begun on purpose.
+  await ticket.getByRole('button', { name: 'Another order like it' }).click()
+  await expect(ticket.getByRole('button', { name: 'Send to paper PAPER-1' })).toBeEnabled()
+  expect(await orders()).toBe(1)
+})
+
+test('plans stay with their account, go on after a reload, and every tab tells the truth of them', async ({
+  page,
+  own: demo,
+}) => {
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: '+ Fast over slow' }).click()
+  const region = (of: typeof page) => of.getByRole('region', { name: 'Plan', exact: true })
+  await region(page).getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'Arm in paper PAPER-1' }).click()
+  await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
+  await expect(page).toHaveTitle('Paper PAPER-1 · 1 armed here · Fleet Heron')
+
+  // Another account is looked at: the plan goes on in its own, and the headline counts it.
+  await demo.request('POST', '/paper/accounts', { account: 'SECOND', cash: 20_000 })
+  await page.getByRole('button', { name: /^Paper environment/ }).click()
+  await page.getByRole('menuitem', { name: 'Accounts …' }).click()
+  await page.getByRole('button', { name: 'Use SECOND' }).click()
+  const headline = page.getByRole('banner').first()
+  await expect(headline).toContainText('Paper SECOND')
+  await expect(headline).toContainText('1 plan armed, in paper PAPER-1')
+  await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
+
+  // Loaded again, the tab is still about that account, and the plan has gone on.
+  await page.reload()
+  await expect(headline).toContainText('Paper SECOND')
+  await expect(page).toHaveTitle('Paper SECOND · 1 armed here · Fleet Heron')
+  await expect(page.getByText('The page was loaded again: Fast over slow went on')).toBeVisible()
+  await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
+
+  // A second tab says where it runs.
+  const second = await page.context().newPage()
+  await second.goto(`${demo.url}/plan`)
+  await expect(second.getByRole('banner')).toContainText('1 plan armed, in paper PAPER-1, in another tab')
+  await expect(second.getByRole('navigation', { name: 'Plans' })).toContainText(
+    /Armed.*Fast over slow v1, in another tab/,
+  )
+  await expect(region(second)).toContainText(
+    /Armed in paper PAPER-1, version 1, in the tab that was opened at \d\d:\d\d/,
+  )
+  await second.close()
+
+  // After a quarter of an hour without a sign of life it asks.
+  await page.goto(`${demo.url}/icon.svg`)
+  await page.evaluate(async () => {
+    const open = indexedDB.open('fleet-heron')
+    const db = await new Promise<IDBDatabase>((resolve) => (open.onsuccess = () => resolve(open.result)))
+    const change = db.transaction('settings', 'readwrite')
+    const rows = change.objectStore('settings')
+    rows.get('begun.fast-over-slow').onsuccess = ({ target }) => {
+      const row = (target as IDBRequest<{ name: string; value: { alive: number } }>).result
+      rows.put({ ...row, value: { ...row.value, alive: Date.now() - 16 * 60_000 } })
+    }
+    await new Promise((resolve) => (change.oncomplete = resolve))
+    db.close()
+  })
+  await page.goto(`${demo.url}/plan`)
+  await page.getByRole('button', { name: 'Fast over slow waits for you' }).click()
+  const asked = page.getByRole('dialog', { name: 'Plans that do not run now' })
+  await expect(asked).toContainText('was armed in paper PAPER-1 until')
+  await expect(asked).toContainText('more than 15 minutes')
+  await asked.getByRole('button', { name: 'Go on in paper PAPER-1' }).click()
+  await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
+  await expect(page.getByRole('button', { name: 'waits for you' })).toHaveCount(0)
+})
