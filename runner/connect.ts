@@ -6,6 +6,7 @@ import { toE4 } from '@/core/market/money'
 import { VENUES, venueOf } from '@/core/market/venue'
 import { isOption, underlyingOf } from '@/core/options/osi'
 import { type ExecutionReport } from '@/core/orders/model'
+import { type DayEntries, noteEntry } from '@/core/engine/dayEntries'
 import { type Listed } from '@/core/engine/listed'
 import { sharedOf, type Shared } from '@/core/engine/shared'
 
@@ -71,7 +72,11 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
     const again = await broker.executions(reports.at(-1)?.seq ?? 0, 1)
     if (again.length > 0 || (await broker.ownAccount()).cash !== account.cash) continue
     const book = emptyBook(0, account.rules)
-    for (const report of reports) takeReport(book, report)
+    const entries: DayEntries = {}
+    for (const report of reports) {
+      noteEntry(entries, book, report)
+      takeReport(book, report)
+    }
     book.cashE4 = toE4(account.cash)
     book.gates = account.gates
     for (const one of account.stoodDown) book.stoodDown[one.symbol ?? ALL] = one
@@ -101,7 +106,7 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
       throw new Error(`The broker lists no ${unknown.join(', ')}. Take it out of Among, or name another.`)
     const home = VENUES.find(({ currency }) => currency === account.currency) ?? VENUES[0]
     return {
-      shared: sharedOf(book, listed, home),
+      shared: sharedOf(book, listed, home, entries),
       reports,
       worldId: who.world.id,
       account: who.account ?? '',

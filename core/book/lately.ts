@@ -53,3 +53,16 @@ export function noteTaken(
   same[sameKey(order)] = at
   countOne(book.lately, at)
 }
+
+/** Takes back the note of an order that was expected at a moment and did not come, or that is noted itself now. */
+export function noteGone(
+  { lately }: { lately: Lately },
+  { symbol }: Pick<NewOrder, 'symbol'>,
+  opening: boolean,
+  at: number,
+): void {
+  const { entries, minute } = lately
+  if (opening && entries[symbol] > 0) entries[symbol]--
+  const second = minute.find(([moment]) => moment === at)
+  if (second && second[1] > 0) second[1]--
+}

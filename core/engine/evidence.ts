@@ -60,6 +60,7 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
     growing: {},
     quotes: { ...tried.shared.quotes, ...tried.contracts, [symbol]: tried.quote },
     pending: {},
+    noted: {},
     keptE4: {},
     reckoned: undefined,
   }

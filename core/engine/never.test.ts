@@ -1,12 +1,15 @@
 import { describe, expect, it } from '@jest/globals'
-import { aboveAverage, begun } from '@/tests/aboveAverage'
-import { OPEN, type PlanBench } from '@/tests/planBench'
+import { aboveAverage, BEGINS, begun } from '@/tests/aboveAverage'
+import { barOf, OPEN, PlanBench } from '@/tests/planBench'
 import { BRACKWATER } from '../market/venue'
 import { parseTimeframe } from '../market/timeframe'
 import { type Plan } from '../plans/document'
 import { planProse } from '../plans/say'
 import { barsBehind } from './behind'
+import { prepare } from './prepare'
 import { sayTrace } from './say'
+import { freshState } from './state'
+import { step } from './step'
 
 /** Buys 1,000; figures below are reckoned by hand. */
 const planOf = (never: object, deed: object = {}, look: Plan['when']['look'] = 'Bar'): Plan =>
@@ -28,6 +31,67 @@ describe('what must never happen', () => {
     // 10 % of 50,000; and of 100,000 of buying power 95,000 are to be left, of which commission is paid too.
     expect(begun(planOf({ share: 10 })).held).toBe(500)
     expect(begun(planOf({ freeBuyingPower: 95_000 })).held).toBe(499)
+  })
+
+  it('counts what is under way in the account, by hand, script and plan alike', () => {
+    // 500 at 9.50 rest by hand: 5,000 of the 9,000 are taken at the last price of 10.
+    const bench = new PlanBench(planOf({ exposurePerSecurity: 9_000 }))
+    BEGINS.slice(0, -1).forEach((close, k) => bench.bar(k, close))
+    bench.byHand({ side: 'Buy', orderQty: 500, ordType: 'Limit', price: 9.5 })
+    bench.bar(BEGINS.length - 1, BEGINS.at(-1)!)
+    expect(bench.held).toBe(400)
+  })
+
+  it('counts an entry by hand among those of the security today, but none that ended unfilled', () => {
+    const after = (part: object) => {
+      const bench = new PlanBench(planOf({ entriesPerSecurityAndDay: 1 }))
+      BEGINS.slice(0, -1).forEach((close, k) => bench.bar(k, close))
+      bench.byHand({ side: 'Buy', orderQty: 10, ...part })
+      bench.bar(BEGINS.length - 1, BEGINS.at(-1)!)
+      return bench
+    }
+    expect(last(after({}))).toBe('OSPRY: no order. Never: entries of the security today: 2, at most 1')
+    const gone = after({ ordType: 'Limit', price: 1, timeInForce: 'ImmediateOrCancel' })
+    expect(gone.held).toBe(1000)
+    // Its own, which was reserved and then reported, is one.
+    expect(gone.shared.book.lately.entries.OSPRY).toBe(2)
+  })
+
+  it('two plans on one quote get what is left, in the order in which they were armed', () => {
+    const plan = planOf({ exposurePerSecurity: 12_000 })
+    const bench = new PlanBench(plan, false)
+    const second = prepare({ ...plan, id: 'second' }, bench.shared.listed)
+    const state = freshState({ ...plan, id: 'second' })
+    BEGINS.forEach((close, k) => {
+      bench.bar(k, close)
+      const bar = barOf(k, close)
+      const { intents } = step(
+        second,
+        state,
+        bench.shared,
+        { is: 'bar', at: bar.end, symbol: 'OSPRY', every: '5 min', bar },
+        true,
+      )
+      for (const intent of intents) if (intent.is === 'send') bench.sent.push(intent.order)
+    })
+    // 10,000 of 12,000 are the first one's, whose order has not been answered; a fifth of the size is the least.
+    expect(bench.sent.map(({ orderQty }) => orderQty)).toEqual([1000, 200])
+  })
+
+  it('a daily loss counts what was realised, or open losses as well', () => {
+    const adding = (never: object) =>
+      begun(
+        aboveAverage({
+          ...{ never, do: { size: { shares: 100 }, adds: { most: 3, after: 'Signal' } } },
+          then: { exits: { stop: { percent: 20 } } },
+        }),
+      )
+    const bench = adding({ lossPerDay: 40, lossCounts: 'WithOpen' })
+    const realised = adding({ lossPerDay: 40 })
+    for (const one of [bench, realised]) [9.5, 9.4, 9.5, 9.6].forEach((close, k) => one.bar(5 + k, close))
+    // 100 bought at 10.00 and quoted at 9.50 when the condition begins anew: an open loss of 50, and 0.50 of commission realised.
+    expect(last(bench)).toMatch(/Never: loss today, open loss counted: \$50\.50, at most \$40\.00/)
+    expect(realised.held).toBe(200)
   })
 
   it('says no where there is room for less than the least', () => {

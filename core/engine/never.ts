@@ -10,11 +10,12 @@ import { everyOf } from '../plans/texts'
 import { type Asked } from './asked'
 import { barsBehind } from './behind'
 import { clockOf } from './clock'
-import { figuresAt, heldOf, type Shared } from './shared'
+import { countEntries } from './dayEntries'
+import { figuresAt, type Shared } from './shared'
 import { keyOf, type Prepared } from './prepare'
 import { type PlanState } from './state'
 import { type ClauseFinding, type Guardrail, type Measured } from './verdicts'
-import { contractsOf, sumsOf, worthOf } from './worth'
+import { boundOf, openLossE4, sumsOf, worthOf } from './worth'
 
 type Unit = 'money' | 'count' | 'seconds' | 'percent'
 
@@ -60,17 +61,28 @@ export function neverOf(
   const second = mate ? worthOf(shared, mate.symbol, mate.orderQty!) : 0
   const wanted = first + second
   const { entriesPerSecurityAndDay, entriesPerDay } = never
-  bound('entries of the security today', (state.entries[symbol] ?? 0) + 1, entriesPerSecurityAndDay, 'count')
+  if (entriesPerSecurityAndDay !== undefined)
+    bound(
+      'entries of the security today',
+      entriesOf(state, shared, asked) + 1,
+      entriesPerSecurityAndDay,
+      'count',
+    )
   bound('entries of the plan today', sums.entries + 1, entriesPerDay, 'count')
   bound('size of one order', Math.max(first, second), never.largestOrder, 'money')
-  if (never.exposurePerSecurity !== undefined)
-    bound('exposure in the security', inSecurity(shared, symbol) + first, never.exposurePerSecurity, 'money')
+  if (never.exposurePerSecurity !== undefined) {
+    const other = mate ? boundOf(shared, mate.symbol) + second : 0
+    const most = Math.max(boundOf(shared, symbol) + first, other)
+    bound('exposure in the security', most, never.exposurePerSecurity, 'money')
+  }
   if ((never.exposure ?? never.share) !== undefined) {
     const all = sums.exposure + wanted
     bound('exposure of the plan', all, never.exposure, 'money')
     bound('share of the plan', all, shareOf(never, shared, at), 'money')
   }
-  bound('loss today', Math.max(0, -fromE4(sums.takenE4)), never.lossPerDay, 'money')
+  const openE4 = never.lossCounts === 'WithOpen' ? openLossE4(state, shared) : 0
+  const lost = never.lossCounts === 'WithOpen' ? 'loss today, open loss counted' : 'realised loss today'
+  bound(lost, Math.max(0, fromE4(openE4 - sums.takenE4)), never.lossPerDay, 'money')
   bound(
     'buying power left',
     // Options lend nothing: what they keep is gone from what is free, which buys more than itself.
@@ -92,8 +104,13 @@ export function neverOf(
   return out
 }
 
-export const inSecurity = (shared: Shared, symbol: string): number =>
-  worthOf(shared, symbol, heldOf(shared, symbol)) + contractsOf(shared, symbol)
+/** Entries of a security today: of the whole account, by hand, script and plan alike, those included that were just sent. */
+function entriesOf({ entries: own }: PlanState, shared: Shared, { symbol, at }: Asked): number {
+  const { entries, book, pending, noted, listed } = shared
+  let all = countEntries(entries, book, symbol, clockOf(listed[symbol].venue).at(at).date)
+  for (const clOrdId in pending) if (pending[clOrdId].symbol === symbol && noted[clOrdId]?.opening) all++
+  return Math.max(own[symbol] ?? 0, all)
+}
 
 export const shareOf = ({ share }: Never, shared: Shared, at: number): number | undefined =>
   share === undefined ? undefined : (fromE4(figuresAt(shared, at).equityE4) * share) / 100

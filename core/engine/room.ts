@@ -1,11 +1,11 @@
 import { fromE4 } from '../market/money'
 import { type Asked } from './asked'
-import { inSecurity, shareOf } from './never'
+import { shareOf } from './never'
 import { figuresAt, type Shared } from './shared'
 import { type Prepared } from './prepare'
 import { type PlanState } from './state'
 import { type Guardrail } from './verdicts'
-import { sumsOf } from './worth'
+import { boundOf, sumsOf } from './worth'
 
 /** What limits leave for one more order of a security, in money of the account, and the limit that leaves least. */
 export interface Room {
@@ -32,7 +32,7 @@ export function roomFor(
   if (never.largestOrder !== undefined)
     leaves('size of one order', never.largestOrder / Math.max(1, whole - 1))
   if (never.exposurePerSecurity !== undefined)
-    leaves('exposure in the security', never.exposurePerSecurity - inSecurity(shared, symbol))
+    leaves('exposure in the security', never.exposurePerSecurity - boundOf(shared, symbol))
   if ((never.exposure ?? never.share) !== undefined) {
     const { exposure } = sumsOf(prepared, state, shared, at)
     if (never.exposure !== undefined) leaves('exposure of the plan', (never.exposure - exposure) / whole)

@@ -1,5 +1,5 @@
 import { averagePrice, type Book, isOpeningIn, sharesOf, takeReport } from '../book/book'
-import { noteTaken } from '../book/lately'
+import { noteGone, noteTaken } from '../book/lately'
 import { factsOf } from '../book/facts'
 import { withGates } from '../book/candidate'
 import { addSent } from '../book/indexing'
@@ -16,6 +16,7 @@ import { type ExecutionReport, type NewOrder } from '../orders/model'
 import { type Plan } from '../plans/document'
 import { type EquityBase } from '../plans/entry'
 import { clockOf } from './clock'
+import { type DayEntries, noteEntry } from './dayEntries'
 import { growQuote, type GrowingBars } from './growing'
 import { type Listed, type Quoted } from './listed'
 
@@ -28,6 +29,10 @@ export interface Shared {
   quotes: Record<string, Quoted>
   /** Wanted and not answered yet, by client order id. */
   pending: Record<string, NewOrder>
+  /** How each of them was noted among what the account has taken lately. */
+  noted: Record<string, { opening: boolean; at: number }>
+  /** What the account's orders have opened, by security. */
+  entries: DayEntries
   /** Money that is kept for those of them with options in it, in e4. */
   keptE4: Record<string, number>
   listed: Readonly<Record<string, Listed>>
@@ -55,12 +60,16 @@ interface Reckoned {
 const FIGURES_LAST = 1000
 
 /** An account of which no price is known yet, and in which nothing is wanted. */
-export const sharedOf = (book: Book, listed: Readonly<Record<string, Listed>>, home: Venue): Shared => ({
-  book,
-  listed,
-  home,
+export const sharedOf = (
+  book: Book,
+  listed: Readonly<Record<string, Listed>>,
+  home: Venue,
+  entries: DayEntries = {},
+): Shared => ({
+  ...{ book, listed, home, entries },
   quotes: {},
   pending: {},
+  noted: {},
   keptE4: {},
   bases: {},
   market: {},
@@ -80,12 +89,17 @@ export function takeQuoted(
 
 /** Takes a report of the broker: what was wanted is in the book now. */
 export function takeShared(shared: Shared, report: ExecutionReport): void {
-  takeReport(shared.book, report)
+  const { book, entries } = shared
   unreserve(shared, report.clOrdId)
+  if (report.seq > book.seq) noteEntry(entries, book, report)
+  takeReport(book, report)
 }
 
-/** What is not wanted any more holds nothing back. */
+/** What is not wanted any more, or is in the book by now, is reserved no longer. */
 export function unreserve(shared: Shared, clOrdId: string): void {
+  const { pending, noted, book } = shared
+  if (noted[clOrdId]) noteGone(book, pending[clOrdId], noted[clOrdId].opening, noted[clOrdId].at)
+  delete noted[clOrdId]
   delete shared.pending[clOrdId]
   delete shared.keptE4[clOrdId]
   delete shared.reckoned
@@ -185,7 +199,9 @@ export function reserve(shared: Shared, order: NewOrder, at: number, keptE4 = 0)
     addSent(wanted.working, order, keptE4)
     delete before.figures
   }
-  noteTaken(shared.book, order, isOpeningIn(shared.book, order), at, localDate(venue, at))
+  const opening = isOpeningIn(shared.book, order)
+  noteTaken(shared.book, order, opening, at, localDate(venue, at))
+  shared.noted[order.clOrdId] = { opening, at }
 }
 
 /** Shares that the account holds of a security. */

@@ -1,7 +1,8 @@
 import { contractsHeld } from '../book/needs'
-import { fromE4 } from '../market/money'
-import { multiplierOf, underlyingOf } from '../options/osi'
-import { pricesOf, type Shared } from './shared'
+import { type Working } from '../book/working'
+import { fromE4, toE4 } from '../market/money'
+import { isOption, multiplierOf, underlyingOf } from '../options/osi'
+import { pricesOf, type Shared, withPending } from './shared'
 import { type Prepared } from './prepare'
 import { type PlanState } from './state'
 
@@ -15,13 +16,40 @@ export function worthOf(shared: Shared, symbol: string, quantity: number): numbe
   return Math.abs(quantity) * last * multiplierOf(symbol) * (shared.listed[symbol]?.rate ?? 1)
 }
 
-/** What contracts of an underlying that the account holds are worth. */
-export function contractsOf(shared: Shared, underlying: string): number {
-  let sum = 0
-  for (const symbol of contractsHeld(shared.book))
+/**
+ * Most that the account may come to hold of a security, in currency units: what it holds, and what its working and just-sent orders
+ * would open of it and of its contracts, whoever sent them. Orders of both sides never add up: the larger side counts.
+ */
+export function boundOf(shared: Shared, underlying: string): number {
+  const { working, holdings } = withPending(shared)
+  let sum = mayHold(shared, underlying, holdings[underlying]?.quantity ?? 0, working[underlying])
+  const contracts = new Set(contractsHeld(shared.book))
+  for (const symbol in working) if (isOption(symbol)) contracts.add(symbol)
+  for (const symbol of contracts)
     if (underlyingOf(symbol) === underlying)
-      sum += worthOf(shared, symbol, shared.book.holdings[symbol].quantity)
+      sum += mayHold(shared, symbol, holdings[symbol]?.quantity ?? 0, working[symbol])
   return sum
+}
+
+function mayHold(shared: Shared, symbol: string, held: number, working: readonly Working[] = []): number {
+  let [bought, sold] = [0, 0]
+  for (const { side, closes, leavesQty } of working)
+    if (!closes) {
+      if (side === 'Buy') bought += leavesQty
+      else sold += leavesQty
+    }
+  return worthOf(shared, symbol, Math.max(Math.abs(held), held + bought, sold - held))
+}
+
+/** What the plan would lose if it left what it holds at the last prices, in e4 of the account; gains count against it. */
+export function openLossE4({ held }: PlanState, shared: Shared): number {
+  let lossE4 = 0
+  for (const symbol in held) {
+    const { quantity, costE4, legs } = held[symbol]
+    if (quantity === 0 || legs) continue
+    lossE4 += costE4 - Math.sign(quantity) * toE4(worthOf(shared, symbol, quantity))
+  }
+  return lossE4
 }
 
 /** What the plan holds, and what of its entries is still to be filled. */

@@ -108,11 +108,20 @@ const money = z.number().positive().max(1_000_000_000)
 
 /** Limits that hold whatever the other clauses say. */
 export const Never = z.strictObject({
-  entriesPerSecurityAndDay: count.optional(),
-  entriesPerDay: count.optional(),
-  exposurePerSecurity: money.optional().meta({ description: 'Of the account in one security' }),
-  exposure: money.optional().meta({ description: 'Of this plan, in all' }),
-  lossPerDay: money.optional().meta({ description: 'Taken by this plan' }),
+  entriesPerSecurityAndDay: count.optional().meta({
+    description: 'Of the account, whoever sent them: by hand, script or plan',
+  }),
+  entriesPerDay: count.optional().meta({ description: 'Of this plan' }),
+  exposurePerSecurity: money.optional().meta({
+    description:
+      'Of the account in one security, whoever ordered it: positions, working orders and orders just sent',
+  }),
+  exposure: money.optional().meta({ description: 'Of this plan, in all: positions and orders' }),
+  lossPerDay: money.optional().meta({ description: 'Lost by this plan today; then it enters no more' }),
+  lossCounts: z.enum(['Realised', 'WithOpen']).optional().meta({
+    description:
+      'What that loss counts: Realised, which is meant where this is left out, the trades that have ended; WithOpen, also what the plan would lose on its positions at the last prices',
+  }),
   share: z.number().positive().max(100).optional().meta({
     description: 'Percent of the equity of the account that is the plan’s: it never holds more than that',
   }),

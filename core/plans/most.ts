@@ -45,7 +45,7 @@ export function mostText(plan: Plan, money: (amount: number) => string): string[
         : 'Nothing but buying power bounds what it holds.',
     loss === undefined
       ? 'It goes on whatever it has lost in a day.'
-      : `After a loss of ${money(loss)} in a day it enters no more.`,
+      : `After ${plan.never.lossCounts === 'WithOpen' ? 'a loss' : 'a realised loss'} of ${money(loss)} in a day${plan.never.lossCounts === 'WithOpen' ? ', open losses counted,' : ''} it enters no more.`,
     ...carried,
   ]
 }

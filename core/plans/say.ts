@@ -147,7 +147,8 @@ function neverText({ never, seen }: Plan): string {
     money(never.exposurePerSecurity) && `${money(never.exposurePerSecurity)} in one security`,
     money(never.exposure) && `${money(never.exposure)} in all`,
     never.share && `${number(never.share)} % of the equity, its share`,
-    money(never.lossPerDay) && `${money(never.lossPerDay)} lost in a day`,
+    money(never.lossPerDay) &&
+      `${money(never.lossPerDay)} lost in a day, ${never.lossCounts === 'WithOpen' ? 'open losses counted' : 'realised'}`,
     money(never.largestOrder) && `${money(never.largestOrder)} in one order`,
     never.collar && `${number(never.collar)} % away from the last price`,
   ].filter(Boolean) as string[]

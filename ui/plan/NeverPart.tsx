@@ -1,11 +1,15 @@
 import { type Never } from '@/core/plans/document'
-import { InlineAction } from '../ticket/Inline'
+import { InlineAction, InlineChoice } from '../ticket/Inline'
 import { NumberBlank, TimeBlank } from './blanks'
 import css from './Plan.module.css'
 
 /** Limits that hold whatever the other clauses say; one that is left empty is none. */
 export function NeverPart({ never, change }: { never: Never; change(never: Never): void }) {
-  const blank = (label: string, name: Exclude<keyof Never, 'hours'>, fits = (value: number) => value) => (
+  const blank = (
+    label: string,
+    name: Exclude<keyof Never, 'hours' | 'lossCounts'>,
+    fits = (value: number) => value,
+  ) => (
     <NumberBlank
       label={label}
       value={never[name]}
@@ -23,9 +27,26 @@ export function NeverPart({ never, change }: { never: Never; change(never: Never
       {blank('Most in all', 'exposure')} in all or{' '}
       {blank('Share of the equity', 'share', (value) => Math.min(100, value))} % of the equity, its share;
       {blank('Largest order', 'largestOrder')} in one order; after a loss of{' '}
-      {blank('Most lost in a day', 'lossPerDay')} in a day; with less than{' '}
-      {blank('Buying power that is left', 'freeBuyingPower')} of buying power left; at a price more than{' '}
-      {blank('Farthest from the last price', 'collar', (value) => Math.min(100, value))} % away from the last;{' '}
+      {blank('Most lost in a day', 'lossPerDay')} in a day
+      {never.lossPerDay !== undefined && (
+        <>
+          ,{' '}
+          <InlineChoice
+            label="What the loss counts"
+            value={never.lossCounts ?? 'Realised'}
+            options={[
+              ['Realised', 'realised'],
+              ['WithOpen', 'open losses counted'],
+            ]}
+            onChange={(counts) =>
+              change({ ...never, lossCounts: counts === 'Realised' ? undefined : counts })
+            }
+          />
+        </>
+      )}
+      ; with less than {blank('Buying power that is left', 'freeBuyingPower')} of buying power left; at a
+      price more than {blank('Farthest from the last price', 'collar', (value) => Math.min(100, value))} %
+      away from the last;{' '}
       {never.hours && (
         <>
           before{' '}
