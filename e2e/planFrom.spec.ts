@@ -190,7 +190,7 @@ test('the gates of a plan are drawn over the last days, against their limits', a
   await expect(credit).toBeVisible()
 })
 
-test('a hand that closes what a plan holds keeps it from entering again, until it is let', async ({
+test('a hand that closes what a plan holds keeps it from entering again, until it is handed back', async ({
   page,
   own: demo,
 }) => {
@@ -217,12 +217,10 @@ test('a hand that closes what a plan holds keeps it from entering again, until i
     ...{ clOrdId: 'by-hand', symbol: 'OSPRY', side: 'Sell', orderQty: quantity },
     ...{ ordType: 'Market', timeInForce: 'Day' },
   })
-  await expect(did).toContainText(
-    'It stands still there; it enters there no more until its seen book lets it',
-  )
-  const blocked = plan.getByText('OSPRY: some of it was closed by hand. It enters there no more.')
+  await expect(did).toContainText('The plan leaves it alone until you hand it back')
+  const blocked = plan.getByText('OSPRY: some of it was closed by hand. The plan enters there no more.')
   await expect(blocked).toBeVisible()
-  await plan.getByRole('button', { name: 'Let it enter OSPRY again' }).click()
+  await plan.getByRole('button', { name: 'Hand OSPRY back' }).click()
   await expect(blocked).toBeHidden()
 })
 

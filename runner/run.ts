@@ -65,7 +65,7 @@ export class Run implements Member {
     this.sink = new Sink(
       hub.broker,
       (entry) => void this.write(entry),
-      (want) => this.refused(want),
+      (want, why) => this.refused(want, why),
     )
   }
 
@@ -354,8 +354,8 @@ export class Run implements Member {
   }
 
   /** What the broker has refused is told the plan: it may have to undo what went with it. */
-  private refused(want: Want): void {
-    if (want.is === 'send') this.take({ is: 'refused', at: this.at, clOrdId: want.order.clOrdId }, true)
+  private refused(want: Want, text: string): void {
+    if (want.is === 'send') this.take({ is: 'refused', at: this.at, clOrdId: want.order.clOrdId, text }, true)
   }
 
   /** What is not sent holds nothing back. */

@@ -55,3 +55,41 @@ it('stopped while the broker is away it tries nothing again, and says what was n
   await sink.quiet()
   expect(entries).toEqual([{ is: 'not sent', clOrdId: 'p.a', why: 'The broker does not answer.' }])
 })
+
+const mate = { clOrdId: 'p.b', symbol: 'GANET', side: 'SellShort', orderQty: 1 } as NewOrder
+const pairIntents: Intent[] = [
+  { ...{ planId: 'a', version: 1, at: 0 }, ...{ is: 'send', role: 'entry', order, mate } },
+  { ...{ planId: 'a', version: 1, at: 0 }, ...{ is: 'send', role: 'entry', order: mate, mateOf: 'p.a' } },
+]
+
+/** Takes both legs of a pair at a broker that halts a security, or would refuse one. */
+async function sentOfPair({ halted, wouldRefuse }: { halted?: string; wouldRefuse?: string }) {
+  const sent: string[] = []
+  const broker = {
+    quotes: (symbols: string[]) =>
+      Promise.resolve(symbols.map((symbol) => ({ symbol, ...(symbol === halted ? { halted: true } : {}) }))),
+    check: ({ symbol }: NewOrder) =>
+      Promise.resolve({
+        accepted: symbol !== wouldRefuse,
+        checks: symbol === wouldRefuse ? [{ verdict: 'fails', sentence: 'none can be borrowed' }] : [],
+      }),
+    send: ({ symbol }: NewOrder) => (sent.push(symbol), Promise.resolve({})),
+  }
+  const whys: string[] = []
+  const sink = new Sink(
+    broker as unknown as Broker,
+    () => undefined,
+    (_want, why) => whys.push(why),
+  )
+  for (const intent of pairIntents) sink.take(intent)
+  await sink.quiet()
+  return { sent: sent.toSorted().toReversed(), whys }
+}
+
+it('neither leg of a pair is sent unless the broker would take both and both trade', async () => {
+  expect(await sentOfPair({})).toEqual({ sent: ['OSPRY', 'GANET'], whys: [] })
+  const refused = 'GANET: none can be borrowed, so neither leg was sent'
+  expect(await sentOfPair({ wouldRefuse: 'GANET' })).toEqual({ sent: [], whys: [refused, refused] })
+  const halted = 'trading in OSPRY is halted, so neither leg was sent'
+  expect(await sentOfPair({ halted: 'OSPRY' })).toEqual({ sent: [], whys: [halted, halted] })
+})

@@ -1,5 +1,6 @@
 import { type Broker, BrokerProblem } from '@/client'
 import { type Intent, type Want } from '@/core/engine/events'
+import { type NewOrder } from '@/core/orders/model'
 import { type RunEntry } from './entries'
 
 /** After how long what could not be brought to the broker is tried again, real milliseconds; the last of them over and over. */
@@ -24,7 +25,7 @@ export class Sink {
     private readonly broker: Broker,
     private readonly write: (entry: RunEntry) => void,
     /** Told of one that the broker has refused, or that never came there: it holds nothing back. */
-    private readonly refused: (want: Want) => void,
+    private readonly refused: (want: Want, why: string) => void,
     private readonly again: readonly number[] = AGAIN,
   ) {}
 
@@ -41,6 +42,8 @@ export class Sink {
   async now(want: Want): Promise<void> {
     const clOrdId = idOf(want)
     const began = Date.now()
+    const wrong = await this.ofPair(want)
+    if (wrong !== undefined) return this.refuse(want, wrong)
     for (let tries = 0; ; tries++) {
       try {
         await this.ask(want)
@@ -54,6 +57,43 @@ export class Sink {
           return this.refuse(want, `${error.title}: ${error.detail}`)
         if (this.ended) return this.write({ is: 'not sent', clOrdId, why: error.detail })
         if (tries >= this.again.length && !isNeeded(want)) return this.settle(want, error.detail, began)
+        await this.pause(tries)
+      }
+    }
+  }
+
+  /** Checks of pairs that are under way or done, by client order id of the first leg. */
+  private readonly checks = new Map<string, Promise<string | undefined>>()
+
+  /** Why neither leg of a pair is sent; undefined if both may be, or the order belongs to no pair. */
+  private async ofPair(want: Want): Promise<string | undefined> {
+    if (want.is !== 'send') return undefined
+    const { order, mate, mateOf } = want
+    if (mate && !this.checks.has(order.clOrdId)) this.checks.set(order.clOrdId, this.checkPair(order, mate))
+    if (mate) return this.checks.get(order.clOrdId)
+    const wrong = mateOf === undefined ? undefined : await this.checks.get(mateOf)
+    if (mateOf !== undefined) this.checks.delete(mateOf)
+    return wrong
+  }
+
+  /** Asks the broker whether it would take both legs, and whether both trade now, before either is sent. */
+  private async checkPair(first: NewOrder, second: NewOrder): Promise<string | undefined> {
+    for (let tries = 0; ; tries++) {
+      try {
+        const quotes = await this.broker.quotes([first.symbol, second.symbol])
+        const halted = quotes.find((quote) => quote.halted)
+        if (halted) return `trading in ${halted.symbol} is halted, so neither leg was sent`
+        for (const order of [first, second]) {
+          const { accepted, checks } = await this.broker.check(order)
+          const failed = checks.find(({ verdict }) => verdict === 'fails')
+          if (!accepted)
+            return `${order.symbol}: ${failed?.sentence ?? 'the broker would refuse it'}, so neither leg was sent`
+        }
+        return undefined
+      } catch (error) {
+        if (!(error instanceof BrokerProblem)) throw error
+        if (this.ended || tries >= this.again.length)
+          return `the pair could not be checked, so neither leg was sent: ${error.detail}`
         await this.pause(tries)
       }
     }
@@ -79,7 +119,7 @@ export class Sink {
   }
 
   private refuse(want: Want, why: string): void {
-    this.refused(want)
+    this.refused(want, why)
     this.write({ is: 'refused', clOrdId: idOf(want), why })
   }
 

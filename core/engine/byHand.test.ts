@@ -35,16 +35,16 @@ const again = (bench: PlanBench, from: number) =>
   [9.5, 9.4, 9.3, 9.8].forEach((close, k) => bench.bar(from + k, close))
 
 describe('where a hand is at it', () => {
-  it('closed what it holds, it lets go, and enters no more until it is let', () => {
+  it('closed what it holds, the plan enters no more until it is handed back', () => {
     const bench = held()
     bench.byHand({ orderQty: 100 })
     expect(notes(bench)).toEqual([
-      'OSPRY: its 100 were closed (not by this plan); it lets go of them. It enters there no more until its seen book lets it',
+      'OSPRY: its 100 were closed (not by this plan); it lets go of them. The plan leaves it alone until you hand it back',
     ])
     again(bench, 5)
     expect(bench.sent).toHaveLength(1)
     expect(sayTrace(bench.traces.at(-1)!)).toBe(
-      'OSPRY: no order. Do: some of it was closed by hand: it enters no more until its seen book lets it',
+      'OSPRY: no order. Do: some of it was closed by hand: it enters no more until you hand it back',
     )
     const key = handKey('OSPRY')
     const entry = bench.state.seen[key]
@@ -66,7 +66,7 @@ describe('where a hand is at it', () => {
     expect(bench.state.seen[key].became).toBe('Seen')
   })
 
-  it('a stop that was moved by hand stays there, or goes on being moved, or nothing is done any more', () => {
+  it('a stop that was moved by hand goes on being moved, or stays there and nothing is done any more', () => {
     const moved = (byHand?: Plan['byHand']) => {
       const bench = held(byHand)
       replace(bench.seat, stopOf(bench), { clOrdId: 'hand-1', stopPx: 9.2 }, OPEN + 26 * 60_000)
@@ -74,24 +74,15 @@ describe('where a hand is at it', () => {
       bench.bar(6, 10.8)
       return bench
     }
-    const left = moved()
-    expect([left.exits.Stop, notes(left)]).toEqual([
-      9.2,
-      ['OSPRY: an order of it was moved by hand; it enters there no more until its seen book lets it'],
-    ])
-    // What is left is the stop alone: its rule closes what it holds.
-    left.bar(7, 9.3)
-    left.bar(8, 7.9)
-    expect(left.held).toBe(0)
     const taken = moved('TakeOver')
     expect([taken.exits.Stop, notes(taken)[0]]).toEqual([
       10.7,
-      expect.stringContaining('it goes on with what is there'),
+      'OSPRY: an order of it was moved by hand; the plan takes your change over; it enters there no more until you hand it back',
     ])
-    const still = moved('StandStill')
+    const still = moved()
     expect([still.exits.Stop, notes(still)[0]]).toEqual([
       9.2,
-      expect.stringContaining('it stands still there'),
+      'OSPRY: an order of it was moved by hand; the plan leaves it alone until you hand it back',
     ])
     still.tick(42, 9.3)
     still.bar(8, 9.25)
@@ -103,7 +94,7 @@ describe('where a hand is at it', () => {
     cancel(bench.seat, stopOf(bench).orderId, OPEN + 26 * 60_000)
     bench.bar(5, 10.2)
     expect(notes(bench)).toEqual([
-      'OSPRY: an order of it was canceled by hand; it enters there no more until its seen book lets it',
+      'OSPRY: an order of it was canceled by hand; the plan leaves it alone until you hand it back. 100 shares have no stop',
     ])
     const alone = held()
     alone.bar(5, 9.4)
@@ -182,12 +173,41 @@ describe('where a hand is at it', () => {
       return sayWant(bench.wanted.findLast(({ is }) => is === 'send')!)
     }
     expect(more('TakeOver')).toBe('Sell 150 OSPRY Market')
-    expect(more()).toBe('Sell 100 OSPRY Market')
+    // Left alone, nothing was sent after its entry.
+    expect(more()).toBe('Buy 100 OSPRY Market')
+  })
+
+  it('a doubled position is noticed, and shares that no stop covers are said', () => {
+    const after = (byHand?: Plan['byHand']) => {
+      const bench = held(byHand)
+      bench.byHand({ side: 'Buy', orderQty: 100 })
+      return notes(bench)
+    }
+    expect(after()).toEqual([
+      'OSPRY: more was bought, or sold short, by hand; the plan leaves it alone until you hand it back',
+    ])
+    expect(after('TakeOver')).toEqual([
+      'OSPRY: more was bought, or sold short, by hand; the plan takes your change over; it enters there no more until you hand it back. 100 shares have no stop',
+    ])
+  })
+
+  it('a plan that gives a security up withdraws its own stop and target, and nothing else', () => {
+    const bench = held('LetGo')
+    bench.byHand({ side: 'Buy', orderQty: 50 })
+    expect(notes(bench)).toEqual([
+      'OSPRY: more was bought, or sold short, by hand; the plan gives it up, and withdraws its own stop and target',
+    ])
+    expect([bench.held, bench.exits.Stop, bench.state.held.OSPRY.quantity]).toEqual([150, undefined, 0])
+    bench.bar(5, 7.9)
+    expect(bench.held).toBe(150)
+    // Begun anew it knows the same from the broker's reports.
+    bench.forget(BEGINS)
+    expect(bench.state.held.OSPRY.quantity).toBe(0)
   })
 
   it('is read aloud where it says otherwise', () => {
     const texts = (byHand?: Plan['byHand']) => planProse(planOf(byHand)).map(({ text }) => text)
-    expect(texts('StandStill').at(-2)).toContain('it stands still there')
+    expect(texts('StandStill').at(-2)).toContain('leaves that security alone until you hand it back')
     expect(texts()).toHaveLength(7)
   })
 })

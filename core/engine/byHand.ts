@@ -1,5 +1,6 @@
 import { type ExecutionReport, isWorking, ON_REQUEST } from '../orders/model'
 import { sentFor } from '../plans/ids'
+import { type ByHand } from '../plans/document'
 import { type Seen } from '../plans/seen'
 import { type Prepared } from './prepare'
 import { type OwnOrder, type PlanState } from './state'
@@ -16,9 +17,12 @@ export function handOf({ seen }: PlanState, symbol: string): Seen | undefined {
   return entry?.became === 'Declined' ? entry : undefined
 }
 
-/** Whether a plan does nothing more about a security, since a hand was at it and it is to stand still then. */
-export const leavesAlone = ({ plan }: Prepared, state: PlanState, symbol: string): boolean =>
-  plan.byHand === 'StandStill' && handOf(state, symbol) !== undefined
+/** What a plan does after a hand; a plan that says nothing leaves the security alone. */
+export const afterHand = ({ plan }: Prepared): ByHand => plan.byHand ?? 'StandStill'
+
+/** Whether a plan leaves a security alone, since a hand was at it. */
+export const leavesAlone = (prepared: Prepared, state: PlanState, symbol: string): boolean =>
+  afterHand(prepared) === 'StandStill' && handOf(state, symbol) !== undefined
 
 const DID: Record<HandDid, string> = {
   'less held': 'some of it was closed by hand',
@@ -56,12 +60,26 @@ export function handDid(own: OwnOrder, report: ExecutionReport, live: boolean): 
   // Ids of a plan's own changes are made as those of its orders are.
   if (execType === 'Replaced' && !clOrdId.startsWith('p.')) return 'order moved'
   if (!live || execType !== 'Canceled' || text !== ON_REQUEST || isWorking(ordStatus)) return undefined
-  const wished = !exit && (own.wished || own.takenBackAt !== undefined)
+  const wished = exit ? exit.withdrawn : own.wished || own.takenBackAt !== undefined
   return wished ? undefined : 'order canceled'
 }
 
-/** The note that a hand was at an order, or has bought more. */
-export const handNote = ({ plan }: Prepared, symbol: string, did: HandDid): Note => ({
-  ...{ symbol, why: 'by hand', did },
-  does: plan.byHand ?? 'LetGo',
-})
+/** Shares of a security that the plan holds and that none of its stops covers. */
+export function withoutStop({ held, orders, bySymbol }: PlanState, symbol: string): number {
+  const { quantity = 0, legs } = held[symbol] ?? {}
+  if (legs) return 0
+  let covered = 0
+  for (const id of bySymbol[symbol] ?? [])
+    for (const { role, works, leaves = 0 } of Object.values(orders[id].exits ?? {}))
+      if (role === 'Stop' && works) covered += leaves
+  return Math.max(0, Math.abs(quantity) - covered)
+}
+
+/** The note that a hand was at an order, or has bought more; it names shares that no stop covers. */
+export function handNote(prepared: Prepared, state: PlanState, symbol: string, did: HandDid): Note {
+  const bare = withoutStop(state, symbol)
+  return {
+    ...{ symbol, why: 'by hand', did, does: afterHand(prepared) },
+    ...(bare > 0 ? { withoutStop: bare } : {}),
+  }
+}

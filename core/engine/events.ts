@@ -25,7 +25,7 @@ export type PlanEvent =
   /** What the seen book held before. */
   | { is: 'seen'; at: number; book: Readonly<Record<string, Seen>> }
   /** The broker has refused an order; no report of it will come. */
-  | { is: 'refused'; at: number; clOrdId: string }
+  | { is: 'refused'; at: number; clOrdId: string; text?: string }
   /** A hand: conditions that hold already count as beginning now. */
   | { is: 'act now'; at: number; since: number }
   /** Of all that a side looks at, or of those that it looks at newly. */
@@ -34,10 +34,18 @@ export type PlanEvent =
 /** Something that a plan wants of the broker. */
 export type Intent = { planId: string; version: number; at: number } & Want
 export type Want =
-  | { is: 'send'; role: 'entry' | 'out'; order: NewOrder }
+  | ({ is: 'send'; role: 'entry' | 'out'; order: NewOrder } & Paired)
   /** Asks the trader, who has until then to answer. */
   | { is: 'ask'; order: NewOrder; mate?: NewOrder; until: number }
   /** Takes a resting order back. */
   | { is: 'cancel'; symbol: string; clOrdId: string }
   /** Moves a resting entry, or a stop that the broker holds. */
   | { is: 'replace'; symbol: string; clOrdId: string; change: OrderChange }
+
+/** How one leg of a pair is tied to the other: neither is sent unless the broker would take both. */
+export interface Paired {
+  /** Of the first leg: the second, which is checked together with it. */
+  mate?: NewOrder
+  /** Of the second leg: client order id of the first. */
+  mateOf?: string
+}

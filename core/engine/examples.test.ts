@@ -298,6 +298,18 @@ describe('left running', () => {
     expect([bench.held, bench.heldOf('GANET')]).toEqual([0, 0])
   })
 
+  it('a leg that was refused is remembered for the session: the pair is not tried again', () => {
+    const { bench, both } = pair()
+    bench.refuses = 'GANET'
+    both(0, 9.7, 20)
+    both(1, 10.1, 20.2)
+    both(2, 9.7, 20)
+    expect(sides(bench)).toEqual(['Buy OSPRY', 'SellShort GANET', 'Sell OSPRY'])
+    expect(bench.traces.map(sayTrace)).toContain(
+      'OSPRY: no order. Do: the broker refused GANET today (the broker refused it): the pair is tried again in the next session',
+    )
+  })
+
   it('whichever bar of the two comes first, and after a restart, it does the same', () => {
     const { bench } = pair()
     bench.bar(0, 9.7)

@@ -17,7 +17,8 @@ import { handOf } from './byHand'
 import { clockOf, type WhenWhy } from './clock'
 import { scoredOf } from './scored'
 import { draft, type Draft } from './draft'
-import { orderFactsAt, type Shared } from './shared'
+import { refusalOf } from './refusals'
+import { orderFactsAt, type Shared, withReserved } from './shared'
 import { type Prepared } from './prepare'
 import { type PlanState } from './state'
 import { type ClauseFinding, type Figures } from './verdicts'
@@ -37,7 +38,8 @@ export function judge(prepared: Prepared, state: PlanState, shared: Shared, aske
   const order = 'order' in made ? made.order : undefined
   const mate = 'order' in made ? made.mate : undefined
   const facts = order && orderFactsAt(shared, order, asked.at)
-  const mateFacts = mate && orderFactsAt(shared, mate, asked.at)
+  // The second leg is checked with the first reserved, as it will be.
+  const mateFacts = order && mate && orderFactsAt(withReserved(shared, order), mate, asked.at)
   const among: ClauseFinding = members.has(asked.symbol)
     ? { clause: 'Among', why: 'listed', symbol: asked.symbol, verdict: 'holds' }
     : { clause: 'Among', why: 'not listed', symbol: asked.symbol, verdict: 'fails' }
@@ -156,22 +158,28 @@ function scoreOf(prepared: Prepared, state: PlanState, { score }: Side, asked: A
 function doOf(
   prepared: Prepared,
   state: PlanState,
-  { side: at, symbol, byDistance }: Asked,
+  { side, symbol, at, byDistance }: Asked,
   made: Draft,
   facts: OrderFacts | undefined,
   mateFacts: OrderFacts | undefined,
 ): ClauseFinding[] {
-  const { do: deed } = prepared.sides[at].side
+  const { do: deed } = prepared.sides[side].side
   if (!('order' in made)) return made.finding.clause === 'Do' ? [made.finding] : []
   const hand = handOf(state, symbol) ?? (made.mate && handOf(state, made.mate.symbol))
   if (hand) return [{ clause: 'Do', why: 'by hand', at: hand.at, text: hand.text, verdict: 'fails' }]
-  const kept = keptFromAdding(prepared, state, at, symbol, byDistance)
+  const kept = keptFromAdding(prepared, state, side, symbol, byDistance)
   if (kept) return [kept]
   if (state.working[symbol]) return [{ clause: 'Do', why: 'works already', verdict: 'fails' }]
   const more = (state.held[symbol]?.quantity ?? 0) !== 0
   if (!more && 'most' in deed && deed.most !== undefined && takenUp(state) >= deed.most)
     return [{ clause: 'Do', why: 'enough at a time', most: deed.most, verdict: 'fails' }]
   const { mate, net, wanted } = made
+  if (mate)
+    for (const one of [symbol, mate.symbol]) {
+      const text = refusalOf(prepared, state, one, at)
+      if (text !== undefined)
+        return [{ clause: 'Do', why: 'refused today', symbol: one, text, verdict: 'fails' }]
+    }
   const refused = refusal(checkOrder(made.order, facts!)) ?? (mate && refusal(checkOrder(mate, mateFacts!)))
   if (refused) return [{ clause: 'Do', why: 'refused', finding: refused, verdict: 'fails' }]
   if (net !== undefined) {

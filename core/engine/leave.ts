@@ -118,3 +118,21 @@ export function leaveAlone(stepping: Stepping, symbol: string): void {
     closeHeld(stepping, mate, `without ${symbol} ${tradeOf(stepping, mate)}`)
   }
 }
+
+/** Takes back every order of the plan in a security that it has given up: entries, stops and targets. */
+export function withdraw(stepping: Stepping, symbol: string): void {
+  const { state } = stepping
+  for (const [clOrdId, own] of Object.entries(state.orders)) {
+    if (own.symbol !== symbol) continue
+    if (own.works && own.role === 'entry' && own.orderId !== undefined && own.asked !== 'gone') {
+      own.asked = 'gone'
+      own.wished = true
+      say(stepping, { is: 'cancel', symbol, clOrdId: own.clOrdId ?? clOrdId })
+    }
+    for (const exit of Object.values(own.exits ?? {}))
+      if (exit.works && !exit.withdrawn) {
+        exit.withdrawn = true
+        say(stepping, { is: 'cancel', symbol, clOrdId: exit.clOrdId })
+      }
+  }
+}

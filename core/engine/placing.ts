@@ -38,9 +38,9 @@ function send(stepping: Stepping, { side, symbol, order, mate, event }: Placed):
   prepared.sums = undefined
   if (role === 'entry') state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
   if (event !== undefined) noteSeen(stepping, event, symbol, 'Ordered')
-  wantOrder(stepping, role, order, role === 'entry')
+  wantOrder(stepping, role, order, role === 'entry', mate ? { mate } : {})
   if (event !== undefined) state.orders[order.clOrdId].event = event
-  if (mate) wantOrder(stepping, 'entry', mate)
+  if (mate) wantOrder(stepping, 'entry', mate, false, { mateOf: order.clOrdId })
 }
 
 /** Notes in the seen book what became of an event. */

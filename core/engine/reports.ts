@@ -7,8 +7,9 @@ import { sentFor } from '../plans/ids'
 import { heldOf, type Shared } from './shared'
 import { keyOf, type Prepared, sideOf, tellHeld } from './prepare'
 import { type Held, type OwnOrder, type PlanState } from './state'
-import { handDid, handNote, isByHand, noteHand } from './byHand'
+import { afterHand, handDid, handNote, isByHand, noteHand } from './byHand'
 import { type HandDid, type Note } from './verdicts'
+import { noteRefusal } from './refusals'
 import { waitsUntil } from './unfilled'
 import { unitsHeld } from './whole'
 
@@ -55,8 +56,10 @@ function orderChanged(
 ): Note {
   noteHand(state, own.symbol, Date.parse(transactTime), did)
   // Unless it takes over, the order stays where the hand has put it.
-  if (prepared.plan.byHand !== 'TakeOver') (own.exits?.[orderId] ?? own).left = true
-  return handNote(prepared, own.symbol, did)
+  if (afterHand(prepared) !== 'TakeOver') (own.exits?.[orderId] ?? own).left = true
+  const note = handNote(prepared, state, own.symbol, did)
+  giveUp(prepared, state, own.symbol, Date.parse(transactTime))
+  return note
 }
 
 /** Somebody else has traded what the plan holds: there may be less of it, or more that it takes over. */
@@ -70,15 +73,27 @@ function changedElsewhere(
   const own = state.held[symbol]
   const way = directionOf(side)
   const more = own && own.quantity !== 0 && Math.sign(own.quantity) === way && !own.legs
-  if (!more || !isByHand(report) || prepared.plan.byHand !== 'TakeOver')
-    return lessHeld(prepared, state, shared, report)
-  tellAccount(prepared, shared, symbol, Date.parse(transactTime))
-  own.quantity += way * lastQty
-  own.paid += way * lastQty * lastPx
-  own.costE4 += halfEven(way * lastQty * toE4(lastPx) * multiplierOf(symbol) * settlCurrFxRate)
-  noteHand(state, symbol, Date.parse(transactTime), 'more held')
+  if (!more || !isByHand(report)) return lessHeld(prepared, state, shared, report)
+  const at = Date.parse(transactTime)
+  tellAccount(prepared, shared, symbol, at)
+  if (afterHand(prepared) === 'TakeOver') {
+    own.quantity += way * lastQty
+    own.paid += way * lastQty * lastPx
+    own.costE4 += halfEven(way * lastQty * toE4(lastPx) * multiplierOf(symbol) * settlCurrFxRate)
+  }
+  noteHand(state, symbol, at, 'more held')
+  const note = handNote(prepared, state, symbol, 'more held')
+  giveUp(prepared, state, symbol, at)
   tellHeld(prepared, state, symbol)
-  return handNote(prepared, symbol, 'more held')
+  return note
+}
+
+/** A plan that gives up what a hand has changed holds nothing of it any more; its orders there are taken back (see withdraw). */
+function giveUp(prepared: Prepared, state: PlanState, symbol: string, at: number): void {
+  const own = state.held[symbol]
+  if (afterHand(prepared) !== 'LetGo' || !own || own.quantity === 0) return
+  state.held[symbol] = { ...own, quantity: 0, costE4: 0, paid: 0 }
+  noteEnd(state, symbol, at)
 }
 
 /** The order of the plan that a report is about; its own, or one that an exit is attached to. */
@@ -112,8 +127,10 @@ function takeOwn(
   setWorks(state, first, own, isWorking(ordStatus))
   if (!own.works) {
     own.endedAt = Date.parse(report.transactTime)
-    if (ordStatus === 'Rejected') own.refused = true
-    else if (own.until !== undefined) own.over = own.takenBackAt !== undefined || own.endedAt >= own.until
+    if (ordStatus === 'Rejected') {
+      own.refused = true
+      if (own.role === 'entry') noteRefusal(prepared, state, symbol, own.endedAt, report.text ?? 'refused')
+    } else if (own.until !== undefined) own.over = own.takenBackAt !== undefined || own.endedAt >= own.until
     // What it was to close and is still there is left on, also by who begins anew.
     if (own.role === 'out' && cumQty < report.orderQty && (state.held[symbol]?.quantity ?? 0) !== 0)
       state.leaving[symbol] ??= sentFor(report.origin)?.signal.replace(/ again \d+$/, '') ?? first
@@ -137,18 +154,19 @@ export function setWorks(state: PlanState, clOrdId: string, own: OwnOrder, works
 }
 
 function takeExit(own: OwnOrder, report: ExecutionReport): void {
-  const { orderId, clOrdId, role, ordStatus, ordType, stopPx, price } = report
+  const { orderId, clOrdId, role, ordStatus, ordType, stopPx, price, leavesQty } = report
   if (role !== 'Stop' && role !== 'Target') return
   const exits = (own.exits ??= {})
   const level = role === 'Target' ? { price } : stopPx === undefined ? {} : { stopPx }
   const waits = ordType === 'StopLimit' && report.triggered === true
   const offAt = exits[orderId]?.offAt ?? (waits ? Date.parse(report.transactTime) : undefined)
   const works = isWorking(ordStatus)
-  const { left } = exits[orderId] ?? {}
+  const { left, withdrawn } = exits[orderId] ?? {}
   exits[orderId] = {
-    ...{ clOrdId, role, works, ...level },
+    ...{ clOrdId, role, works, leaves: leavesQty, ...level },
     ...(offAt === undefined ? {} : { offAt }),
     ...(left ? { left } : {}),
+    ...(withdrawn ? { withdrawn } : {}),
   }
 }
 
@@ -248,7 +266,8 @@ function lessHeld(
   const note: Note = { symbol, why: 'let go', before, left, by: sentFor(origin) ? origin!.name : undefined }
   if (!isByHand(report)) return note
   noteHand(state, symbol, Date.parse(transactTime), 'less held')
-  return { ...note, does: prepared.plan.byHand ?? 'LetGo' }
+  giveUp(prepared, state, symbol, Date.parse(transactTime))
+  return { ...note, does: afterHand(prepared) }
 }
 
 /** Tells rule text of a side that closes what the account holds. */

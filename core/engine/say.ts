@@ -122,7 +122,7 @@ function ofDo(finding: Of<'Do'>): string {
     case 'enough added':
       return `it has ordered more of it ${finding.most === 1 ? 'once' : `${finding.most} times`} already`
     case 'by hand':
-      return `${finding.text ?? 'a hand was at it'}: it enters no more until its seen book lets it`
+      return `${finding.text ?? 'you changed it by hand'}: it enters no more until you hand it back`
     case 'works already':
       return 'an order of it works already'
     case 'enough at a time':
@@ -133,6 +133,8 @@ function ofDo(finding: Of<'Do'>): string {
       return `not known: ${finding.measure}`
     case 'no mate':
       return `in a ratio of ${decimal(finding.ratio, 2)} there is less than one lot of ${finding.mate}`
+    case 'refused today':
+      return `the broker refused ${finding.symbol} today (${finding.text}): the pair is tried again in the next session`
     case 'refused':
       return sayFinding(finding.finding).sentence
   }
@@ -208,7 +210,14 @@ export function sayTried(
 /** What a plan has to say besides its verdicts. */
 export function sayNote(note: Note): string {
   const { symbol } = note
-  if (note.why === 'by hand') return `${symbol}: ${HAND[note.did]} by hand; ${doesText(note.does)}`
+  if (note.why === 'by hand') {
+    const { withoutStop } = note
+    const bare =
+      withoutStop === undefined || note.does === 'LetGo'
+        ? ''
+        : `. ${decimal(withoutStop, 0)} ${withoutStop === 1 ? 'share has' : 'shares have'} no stop`
+    return `${symbol}: ${HAND[note.did]} by hand; ${doesText(note.does)}${bare}`
+  }
   if (note.why !== 'let go') return `${symbol}: ${ANSWERS[note.why]}`
   const { before, left, by, does } = note
   const whose = by ? `the plan ${by}` : 'not by this plan'
@@ -226,14 +235,12 @@ const HAND = {
 const sentence = (text: string): string => `${text[0].toUpperCase()}${text.slice(1)}`
 
 /** What a plan does after a hand, in words. */
-function doesText(does: ByHand): string {
-  const first = {
-    LetGo: '',
-    TakeOver: 'it goes on with what is there; ',
-    StandStill: 'it stands still there; ',
-  }[does]
-  return `${first}it enters there no more until its seen book lets it`
-}
+const doesText = (does: ByHand): string =>
+  ({
+    LetGo: 'the plan gives it up, and withdraws its own stop and target',
+    TakeOver: 'the plan takes your change over; it enters there no more until you hand it back',
+    StandStill: 'the plan leaves it alone until you hand it back',
+  })[does]
 
 const ANSWERS = {
   approved: 'approved by hand',

@@ -204,5 +204,12 @@ export function reserve(shared: Shared, order: NewOrder, at: number, keptE4 = 0)
   shared.noted[order.clOrdId] = { opening, at }
 }
 
+/** The account as if an order was reserved as well; what it is taken from stays as it is. */
+export const withReserved = (shared: Shared, order: NewOrder): Shared => ({
+  ...shared,
+  pending: { ...shared.pending, [order.clOrdId]: order },
+  reckoned: undefined,
+})
+
 /** Shares that the account holds of a security. */
 export const heldOf = ({ book }: Shared, symbol: string): number => sharesOf(book, symbol)

@@ -41,11 +41,14 @@ export interface OwnExit {
   clOrdId: string
   role: 'Stop' | 'Target'
   works: boolean
+  /** Shares that it still covers. */
+  leaves?: number
   /** Where it stands: the price of a target. */
   stopPx?: number
   price?: number
-  /** Whether a hand has moved it, and the plan leaves it there. */
+  /** Whether a hand has moved it, and the plan leaves it there; whether the plan has asked to take it back. */
   left?: true
+  withdrawn?: true
   /** When a stop was set off that waits at its limit. */
   offAt?: number
   /** What it was last asked to be moved to. */
@@ -156,6 +159,8 @@ export interface PlanState {
   bySymbol: Record<string, string[]>
   /** What it has seen, by key (see seenKey). */
   seen: Record<string, Seen>
+  /** Of pairs: why the broker refused a leg today, by either security; the pair is not tried again until the next session. */
+  refusals?: Record<string, { date: string; text: string }>
   /** Events that wait for what is not known of them, by key. */
   candidates: Record<string, CandidateEvent>
   /** Points that were brought, by candidate and line. */

@@ -8,12 +8,13 @@ import { actNow, goOn } from './begun'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
 import { closeOn, endWaitingAt } from './closeOn'
-import { leaveAlone, watchHeld } from './leave'
+import { leaveAlone, watchHeld, withdraw } from './leave'
 import { isQuiet, lookAt, turn } from './look'
 import { lookAtPutOff, putOff } from './nextSession'
 import { quotedBar } from './quoted'
 import { takeBrought, tried } from './tried'
 import { endAsks, noteSeen, takeAnswer } from './placing'
+import { noteRefusal } from './refusals'
 import { setWorks, takeReport } from './reports'
 import { type Shared, unreserve } from './shared'
 import {
@@ -65,6 +66,7 @@ function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
       if (state.seen[key] !== before) out.seen.push({ key, entry: state.seen[key] })
       if (!acts) break
       if (note) out.notes.push(note)
+      if (note && 'does' in note && note.does === 'LetGo') withdraw(stepping, note.symbol)
       noteFilled(stepping, event.report)
       turn(stepping, event.report.symbol)
       watchHeld(stepping, event.report.symbol)
@@ -74,7 +76,7 @@ function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
       break
     }
     case 'refused':
-      takeRefused(stepping, event.clOrdId)
+      takeRefused(stepping, event.clOrdId, event.text)
       break
     case 'bar':
       takeBar(stepping, event, acts)
@@ -321,8 +323,8 @@ function noteFilled(stepping: Stepping, { clOrdId, execType, symbol }: Execution
 }
 
 /** An order that the broker has refused works no more, and was no entry; of a pair the other is not left alone. */
-function takeRefused(stepping: Stepping, clOrdId: string): void {
-  const { state, shared } = stepping
+function takeRefused(stepping: Stepping, clOrdId: string, text = 'the broker refused it'): void {
+  const { prepared, state, shared, at } = stepping
   unreserve(shared, clOrdId)
   const own = state.orders[clOrdId]
   if (!own || own.orderId !== undefined) return
@@ -333,7 +335,9 @@ function takeRefused(stepping: Stepping, clOrdId: string): void {
     own.counted = false
     state.entries[own.symbol] = Math.max(0, (state.entries[own.symbol] ?? 0) - 1)
   }
-  if (own.role === 'entry') leaveAlone(stepping, own.symbol)
+  if (own.role !== 'entry') return
+  noteRefusal(prepared, state, own.symbol, at, text)
+  leaveAlone(stepping, own.symbol)
 }
 
 /** Whether one of a pair is there alone by now: its mate has ended with nothing of it held. */

@@ -49,6 +49,8 @@ export type ClauseWhy =
   | { clause: 'Do'; why: 'no mate'; mate: string; ratio: number }
   | { clause: 'Do'; why: 'price unknown'; measure: string }
   | { clause: 'Do'; why: 'refused'; finding: Finding }
+  /** Of a pair: the broker has refused one of its legs in this session. */
+  | { clause: 'Do'; why: 'refused today'; symbol: string; text: string }
   | { clause: 'Then'; why: 'exits'; stop?: number; target?: number }
   | { clause: 'Then'; why: 'none' }
   /** Of several legs: the net prices at which they are closed, as orders tell them. */
@@ -136,6 +138,8 @@ interface Handled {
   why: 'by hand'
   did: HandDid
   does: ByHand
+  /** Shares that the plan holds and that no stop covers. */
+  withoutStop?: number
 }
 
 /** The trader was asked about an order: the answer, or that none came in time. */

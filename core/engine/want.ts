@@ -2,7 +2,7 @@ import { localDate } from '../market/venue'
 import { type NewOrder } from '../orders/model'
 import { type Seen } from '../plans/seen'
 import { originOf, planOrderId } from '../plans/ids'
-import { type Intent, type Want } from './events'
+import { type Intent, type Paired, type Want } from './events'
 import { setWorks } from './reports'
 import { heldOf, reserve, type Shared } from './shared'
 import { type Prepared } from './prepare'
@@ -39,6 +39,7 @@ export function wantOrder(
   role: OwnOrder['role'],
   order: NewOrder,
   counted = false,
+  paired: Paired = {},
 ): void {
   const { state, shared, at } = stepping
   const { clOrdId, symbol } = order
@@ -53,7 +54,7 @@ export function wantOrder(
   state.orders[clOrdId] = own
   setWorks(state, clOrdId, own, true)
   reserve(shared, order, at, (own.unitE4 ?? 0) * order.orderQty)
-  say(stepping, { is: 'send', role, order })
+  say(stepping, { is: 'send', role, order, ...paired })
 }
 
 /** Closes what the plan holds of a security, and of its mate; true where that is wanted or was. */

@@ -106,11 +106,11 @@ describe('between the shoals', () => {
     expect(wants(bench).slice(1)).toEqual([CLOSED])
   })
 
-  it('where one leg is closed by hand it lets go, and says so', () => {
-    const bench = quiet(PLAN, NARROW)
+  it('where one leg is closed by hand it goes on with the rest, and says so', () => {
+    const bench = quiet({ ...PLAN, byHand: 'TakeOver' }, NARROW)
     bench.byHand({ symbol: PUT, side: 'Buy', orderQty: 3 })
     expect(bench.notes.map(sayNote)).toEqual([
-      'BUOYS: of its 5 there are 2 left, the rest was closed (not by this plan); it lets go of them. It enters there no more until its seen book lets it',
+      'BUOYS: of its 5 there are 2 left, the rest was closed (not by this plan); it lets go of them. The plan takes your change over; it enters there no more until you hand it back',
     ])
     expect(bench.state.held.BUOYS.quantity).toBe(2)
     quoted(bench, { [CALL]: [2.3, 2.31] })

@@ -159,10 +159,10 @@ export const Side = z.strictObject({
 })
 export type Side = z.infer<typeof Side>
 
-/** What a plan does where a hand changes what it holds, or an order of it. It enters that security no more until it is let. */
+/** What a plan does if a hand changes its position, or an order of it. It enters that security no more until it is handed back. */
 export const ByHand = z.enum(['LetGo', 'TakeOver', 'StandStill']).meta({
   description:
-    'LetGo, which is meant where this is left out: what was closed is the plan’s no more, an order that was moved is left where it is; TakeOver: it goes on with what is there, also with what was bought besides; StandStill: it does nothing more about that security, its stop and target stay at the broker. It enters there no more until its seen book lets it',
+    'StandStill, which is meant where this is left out: the plan leaves the security alone until it is handed back, and its stop and target stay at the broker. TakeOver: it goes on with what is there, also with what was bought by hand, and says which shares have no stop. LetGo: it gives the security up, and withdraws its own stop and target',
 })
 export type ByHand = z.infer<typeof ByHand>
 

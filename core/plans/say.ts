@@ -38,9 +38,11 @@ function sharedThen({ sides, opposite, byHand }: Plan): Prose[] {
 }
 
 const BY_HAND: Record<ByHand, string> = {
-  LetGo: 'where a hand changes what it holds or an order of it, it lets go of that',
-  TakeOver: 'where a hand changes what it holds or an order of it, it goes on with what is there',
-  StandStill: 'where a hand changes what it holds or an order of it, it stands still there',
+  LetGo:
+    'if you change its position or an order by hand, the plan gives that security up and withdraws its own stop and target',
+  TakeOver: 'if you change its position or an order by hand, the plan takes your change over',
+  StandStill:
+    'if you change its position or an order by hand, the plan leaves that security alone until you hand it back',
 }
 
 const OPPOSITE: Record<Plan['opposite'], string> = {

@@ -75,18 +75,18 @@ export function Clauses({ plan, issues = planIssues(plan), carries, change }: Pr
           </InlineAction>
         )}{' '}
         <span style={{ display: 'block' }}>
-          Where a hand changes what it holds, or an order of it,{' '}
+          If you change its position or an order by hand, the plan{' '}
           <InlineChoice
             label="Changed by hand"
-            value={plan.byHand ?? 'LetGo'}
+            value={plan.byHand ?? 'StandStill'}
             options={[
-              ['LetGo', 'it lets go of that'],
-              ['TakeOver', 'it goes on with what is there'],
-              ['StandStill', 'it stands still there'],
+              ['StandStill', 'leaves that security alone until you hand it back'],
+              ['TakeOver', 'takes your change over'],
+              ['LetGo', 'gives it up, and withdraws its own stop and target'],
             ]}
             onChange={(byHand) => change({ ...plan, byHand })}
           />
-          , and enters there no more until you let it.
+          .
         </span>
         <InlineAction
           label="Add an input"

@@ -4,7 +4,7 @@ import { db } from '@/store/db'
 import { useServices, useWorldId } from '../link/LinkProvider'
 import { InlineAction } from '../ticket/Inline'
 
-/** Securities that a plan enters no more, since a hand was at what it held there, until it is let. */
+/** Securities that a plan enters no more, since a hand changed its position there, until they are handed back. */
 export function HandLine({ plan }: { plan: string }) {
   const { plans } = useServices()
   const rows = useLiveQuery(() => db.seen.where('plan').equals(plan).toArray(), [plan]) ?? []
@@ -15,15 +15,15 @@ export function HandLine({ plan }: { plan: string }) {
   )
   return blocked.map((row) => (
     <p key={row.key} role="status" className="warning">
-      {row.symbol}: {row.text}. It enters there no more.{' '}
+      {row.symbol}: {row.text}. The plan enters there no more.{' '}
       <InlineAction
-        label={`Let it enter ${row.symbol} again`}
+        label={`Hand ${row.symbol} back`}
         onAct={() => {
           void db.seen.put({ ...row, became: 'Seen' })
           plans.tellAll({ is: 'seen', key: row.key, became: 'Seen', note: row.note }, plan)
         }}
       >
-        let it again
+        hand it back
       </InlineAction>
     </p>
   ))
