@@ -16,7 +16,7 @@ import { type FoundNow } from '@/core/plans/found'
 import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { countsOf, pricesOf } from '@/core/plans/texts'
-import { type Seen } from '@/core/plans/seen'
+import { type DatedEvent, type Seen } from '@/core/plans/seen'
 import { asksForBases, basesOf } from './bases'
 import { listContracts } from './connect'
 import { learnFigures } from './figures'
@@ -244,18 +244,60 @@ export class Run implements Member {
     if (event.is === 'bar') return this.gathered.add(event)
     this.gathered.flush()
     this.take(event, true)
-    if (event.is === 'time')
-      for (const { key, symbol, at, text } of this.dated.due(event.at))
-        this.take(
-          { is: 'dated', at: Date.parse(at), key, symbol, ...(text === undefined ? {} : { text }) },
-          true,
-        )
+    if (event.is === 'time') this.takeDue(event.at)
     if (event.is === 'time') {
       void this.learnMarket()
       void this.learnFigures()
     }
     if (event.is === 'time' || event.is === 'report')
       void this.lookUp(event.is === 'report' && event.report.execType === 'Trade')
+  }
+
+  /** Events that wait until what they tell of is looked at, one after the other. */
+  private joining: Promise<void> | undefined
+
+  /** Takes events whose moment has come, oldest first; a security of which the first event tells is looked at before. */
+  private takeDue(now: number): void {
+    for (const one of this.dated.due(now)) {
+      const sides = this.sidesForAny(one.symbol)
+      if (sides.length === 0 && !this.joining) this.takeDated(one)
+      else {
+        const before = this.joining ?? Promise.resolve()
+        const own: Promise<void> = (this.joining = before
+          .then(() => this.joinAny(one.symbol))
+          .then(() => this.takeDated(one))
+          .finally(() => {
+            if (this.joining === own) this.joining = undefined
+          }))
+      }
+    }
+  }
+
+  private takeDated({ key, symbol, at, text }: DatedEvent): void {
+    this.take({ is: 'dated', at: Date.parse(at), key, symbol, ...(text === undefined ? {} : { text }) }, true)
+  }
+
+  /** Sides that look at any security, and not at this one yet although it can be ordered. */
+  private sidesForAny(symbol: string): number[] {
+    const security = this.parts.hub.known.shared.listed[symbol]?.security
+    if (!security?.orderable || security.option) return []
+    return this.parts.plan.sides.flatMap(({ among }, at) =>
+      'any' in among && !this.prepared.sides[at].members.has(symbol) ? [at] : [],
+    )
+  }
+
+  private async joinAny(symbol: string): Promise<void> {
+    const sides = this.sidesForAny(symbol)
+    if (sides.length === 0) return
+    for (const side of sides) {
+      const symbols = [...this.prepared.sides[side].members.keys(), symbol]
+      this.past({ is: 'universe', at: this.at, side, symbols })
+    }
+    try {
+      await this.parts.hub.refresh(this)
+    } catch (error) {
+      this.write({ is: 'trouble', why: `${symbol} could not be looked at: ${(error as Error).message}` })
+    }
   }
 
   /**

@@ -27,7 +27,8 @@ export async function universeOf(
       ? [...among.list]
       : 'pairs' in among
         ? among.pairs.map(([first]) => first)
-        : heldNow(among.positions, shared, plan.id, reports)
+        : // Of any security those that it holds: others come with the events that tell of them.
+          heldNow('any' in among ? 'Plan' : among.positions, shared, plan.id, reports)
   return { symbols, left: [], unknown: 0, looked: symbols.length }
 }
 
@@ -47,7 +48,7 @@ export function isDue(
   last: LookedUp,
   now: { at: number; date: string; traded: boolean },
 ): boolean {
-  if ('list' in among || 'pairs' in among) return false
+  if ('list' in among || 'pairs' in among || 'any' in among) return false
   const since = now.at - last.at
   if (last.failed && since >= 60_000) return true
   if ('positions' in among) return now.traded

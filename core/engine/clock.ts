@@ -1,8 +1,29 @@
-import { localDate, sessionState, type Session, type SessionState, type Venue } from '../market/venue'
+import {
+  localDate,
+  sessionOn,
+  sessionState,
+  type Session,
+  type SessionState,
+  type Venue,
+} from '../market/venue'
 import { type When } from '../plans/document'
 import { momentOf, type SessionTime } from '../plans/times'
 
-export type WhenWhy = 'closed' | 'weekday' | 'too early' | 'too late' | 'in time'
+export type WhenWhy = 'closed' | 'weekday' | 'month day' | 'too early' | 'too late' | 'in time'
+
+type Hours = Pick<When, 'from' | 'until' | 'weekdays' | 'monthDays'>
+
+const DAY = 86_400_000
+
+/** Days of the month from the day after the session before up to that of a session. */
+function daysUpTo(venue: Venue, date: string): number[] {
+  const days: number[] = []
+  for (let at = Date.parse(`${date}T00:00:00Z`); ; at -= DAY) {
+    const text = new Date(at).toISOString().slice(0, 10)
+    if (text !== date && sessionOn(venue, text)) return days
+    days.push(Number(text.slice(8)))
+  }
+}
 
 /** What the clock of a venue says of a moment. */
 export interface VenueTime {
@@ -33,11 +54,30 @@ export class VenueClock {
     return found
   }
 
+  /** Whether an entry for the next opening auction may be sent at a moment, or why not: it is sent while the venue is closed. */
+  beforeOpen({ weekdays, monthDays }: Hours, moment: number): 'in time' | 'open' | 'weekday' | 'month day' {
+    const { state, weekday, session } = this.at(moment)
+    if (state === 'Open') return 'open'
+    if (weekdays && !weekdays.includes(weekday)) return 'weekday'
+    return monthDays && !this.isMonthDay(monthDays, session.date) ? 'month day' : 'in time'
+  }
+
+  /** Whether one of these days of the month falls on a session, or on a day without one since the session before. */
+  private isMonthDay(monthDays: readonly number[], date: string): boolean {
+    const known = this.monthDayOf.get(date)
+    const days = known ?? daysUpTo(this.venue, date)
+    if (!known) this.monthDayOf.set(date, days)
+    return days.some((day) => monthDays.includes(day))
+  }
+
+  private readonly monthDayOf = new Map<string, readonly number[]>()
+
   /** Whether a plan enters at a moment, or why it does not. */
-  whenAt({ from, until, weekdays }: Pick<When, 'from' | 'until' | 'weekdays'>, moment: number): WhenWhy {
-    const { state, weekday } = this.at(moment)
+  whenAt({ from, until, weekdays, monthDays }: Hours, moment: number): WhenWhy {
+    const { state, weekday, session } = this.at(moment)
     if (state !== 'Open') return 'closed'
     if (weekdays && !weekdays.includes(weekday)) return 'weekday'
+    if (monthDays && !this.isMonthDay(monthDays, session.date)) return 'month day'
     if (from && moment < this.momentOf(from, moment)) return 'too early'
     return until && moment >= this.momentOf(until, moment) ? 'too late' : 'in time'
   }

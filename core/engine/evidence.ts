@@ -7,6 +7,7 @@ import { type Seen } from '../plans/seen'
 import { type DayView } from '../plans/view'
 import { planOrderId } from '../plans/ids'
 import { barSource, explain, inParts, type Node, readsOf, StepMachine } from '../rules'
+import { asksOfState } from '../plans/looks'
 import { looksAt } from '../plans/putsOff'
 import { everyOf, treesOf } from '../plans/texts'
 import { compile } from '../rules/exec/compile'
@@ -40,13 +41,15 @@ export interface Tried {
   /** What the trader has said of the day, and what the plan has seen. */
   view?: DayView
   seen?: Readonly<Record<string, Seen>>
+  /** Key of an event that is tried as if it had just come. */
+  event?: string
   /** Whether the security is among what the side looks at, where that is found. */
   member?: boolean
 }
 
 /** What a try comes to; whether the condition begins at the very moment that is looked at, or began earlier in the bar that grows. */
 export interface Evidence extends Judged {
-  begins?: 'now' | 'in this bar'
+  begins?: 'now' | 'in this bar' | 'as it comes'
 }
 
 /**
@@ -114,11 +117,17 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
       ? among.list.includes(symbol)
       : 'pairs' in among
         ? mateSymbol !== undefined
-        : 'positions' in among && among.positions === 'Account'
-          ? heldOf(shared, symbol) !== 0
-          : tried.member !== false
+        : 'any' in among
+          ? true
+          : 'positions' in among && among.positions === 'Account'
+            ? heldOf(shared, symbol) !== 0
+            : tried.member !== false
   if (!member) members.delete(symbol)
-  const judged = judge(prepared, state, shared, { side, symbol, at, condition, clOrdId, signal: 'tried' })
+  const { event } = tried
+  const judged = judge(prepared, state, shared, {
+    ...{ side, symbol, at, condition, clOrdId, signal: 'tried' },
+    ...(event === undefined ? {} : { event }),
+  })
   const { holdings } = follower
   const about = { ...aboutOf(listed, plan, symbol), holdings }
   const named = new Map([...follower.besides].map(([other, name]) => [name, tried.others?.get(other)]))
@@ -139,7 +148,13 @@ export function evidenceOf(plan: Plan, side: number, symbol: string, tried: Trie
   const findings = judged.findings.map((one) =>
     one.clause === 'If' && sentence ? { ...one, sentence } : one,
   )
-  const begins = began && now ? (growing ? 'in this bar' : 'now') : undefined
+  const begins = asksOfState(plan.when.look)
+    ? 'as it comes'
+    : began && now
+      ? growing
+        ? 'in this bar'
+        : 'now'
+      : undefined
   return { ...judged, findings, ...(begins ? { begins } : {}) }
 }
 

@@ -256,8 +256,9 @@ describe('on a list', () => {
 
 describe('left running', () => {
   /** Two that move together, the second at twice the price of the first, and then the first falls behind. */
-  const pair = () => {
+  const pair = (change: (plan: Plan) => void = () => undefined) => {
     const plan = Plan.parse(JSON.parse(readFileSync('plans/two-of-a-kind.json', 'utf8')))
+    change(plan)
     const bench = new PlanBench(plan, true, ['OSPRY', 'GANET'])
     const both = (k: number, first: number, second: number) => {
       bench.bar(k, second, true, 'GANET')
@@ -296,6 +297,47 @@ describe('left running', () => {
     both(0, 9.7, 20)
     expect(sides(bench)).toEqual(['Buy OSPRY', 'SellShort GANET', 'Sell OSPRY'])
     expect([bench.held, bench.heldOf('GANET')]).toEqual([0, 0])
+  })
+
+  it('a pair is left at a gain or a loss in percent of what both were worth', () => {
+    const { bench, both } = pair(({ sides }) =>
+      sides.forEach(({ then }) => {
+        then.net = { gain: 1.5, loss: 50 }
+        delete then.leaveIf
+      }),
+    )
+    both(0, 9.7, 20)
+    const [first, second] = bench.sent
+    // Both are worth about 3,996 and 3,980: 9.80 is a gain of 0.5 % of that, and 10.05 of 1.8 %.
+    const gained = (last: number) =>
+      (100 * (last - 9.7) * first.orderQty!) / (9.7 * first.orderQty! + 20 * second.orderQty!)
+    expect([gained(9.8) < 1.5, gained(10.05) > 1.5]).toEqual([true, true])
+    both(1, 9.8, 20)
+    expect(bench.sent).toHaveLength(2)
+    both(2, 10.05, 20)
+    expect([bench.held, bench.heldOf('GANET')]).toEqual([0, 0])
+  })
+
+  it('a pair is added to, both legs together, up to so much of the first', () => {
+    const { bench, both } = pair(({ sides, never }) => {
+      never.entriesPerSecurityAndDay = never.entriesPerDay = 9
+      never.exposure = 90_000
+      sides.forEach(({ do: deed, then }) => {
+        if (!('open' in deed)) return
+        deed.adds = { most: 5, after: 'Signal', stops: 'Own', upTo: { money: 6_000 } }
+        delete then.leaveIf
+      })
+    })
+    both(0, 9.7, 20)
+    both(1, 10, 20)
+    both(2, 9.5, 20)
+    expect(sides(bench)).toEqual(['Buy OSPRY', 'SellShort GANET', 'Buy OSPRY', 'SellShort GANET'])
+    const [first, , more, mate] = bench.sent
+    // 6,000 less 412 at 9.50: 2,086, which are 219 shares.
+    expect([first.orderQty, more.orderQty]).toEqual([412, 219])
+    // The ratio is that of the moment, by least squares over bars of which the last moved much.
+    expect(Math.abs(mate.orderQty! / more.orderQty! - 0.5)).toBeLessThan(0.1)
+    expect(bench.held).toBe(631)
   })
 
   it('a leg that was refused is remembered for the session: the pair is not tried again', () => {

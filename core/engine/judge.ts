@@ -58,12 +58,22 @@ export function judge(prepared: Prepared, state: PlanState, shared: Shared, aske
   return { findings, order, mate }
 }
 
-const whenOf = ({ plan: { when }, listed }: Prepared, { symbol, at }: Asked): ClauseFinding =>
-  whenFinding(when, clockOf(listed[symbol].venue).whenAt(when, at))
+function whenOf({ plan: { when }, sides, listed }: Prepared, { side, symbol, at }: Asked): ClauseFinding {
+  const clock = clockOf(listed[symbol].venue)
+  if (!forTheOpening(sides[side].side)) return whenFinding(when, clock.whenAt(when, at))
+  const why = clock.beforeOpen(when, at)
+  return why === 'in time'
+    ? { clause: 'When', why: 'before the open', verdict: 'holds' }
+    : { clause: 'When', why, verdict: 'fails' }
+}
+
+/** Whether a side orders for the opening auction. */
+export const forTheOpening = ({ do: deed }: Side): boolean =>
+  'open' in deed && deed.timeInForce === 'AtTheOpening'
 
 export function whenFinding({ from, until }: When, why: WhenWhy): ClauseFinding {
   const verdict = why === 'in time' ? 'holds' : 'fails'
-  return why === 'closed' || why === 'weekday'
+  return why === 'closed' || why === 'weekday' || why === 'month day'
     ? { clause: 'When', why, verdict }
     : { clause: 'When', why, from, until, verdict }
 }
@@ -158,16 +168,17 @@ function scoreOf(prepared: Prepared, state: PlanState, { score }: Side, asked: A
 function doOf(
   prepared: Prepared,
   state: PlanState,
-  { side, symbol, at, byDistance }: Asked,
+  asked: Asked,
   made: Draft,
   facts: OrderFacts | undefined,
   mateFacts: OrderFacts | undefined,
 ): ClauseFinding[] {
+  const { side, symbol, at } = asked
   const { do: deed } = prepared.sides[side].side
   if (!('order' in made)) return made.finding.clause === 'Do' ? [made.finding] : []
   const hand = handOf(state, symbol) ?? (made.mate && handOf(state, made.mate.symbol))
   if (hand) return [{ clause: 'Do', why: 'by hand', at: hand.at, text: hand.text, verdict: 'fails' }]
-  const kept = keptFromAdding(prepared, state, side, symbol, byDistance)
+  const kept = keptFromAdding(prepared, state, asked)
   if (kept) return [kept]
   if (state.working[symbol]) return [{ clause: 'Do', why: 'works already', verdict: 'fails' }]
   const more = (state.held[symbol]?.quantity ?? 0) !== 0

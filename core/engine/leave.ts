@@ -1,4 +1,5 @@
 import { localDate, sessionsBetween } from '../market/venue'
+import { fromE4 } from '../market/money'
 import { isIntraday } from '../market/timeframe'
 import { type Then } from '../plans/exits'
 import { HOLDS } from '../rules'
@@ -9,7 +10,9 @@ import { heldFollower, heldValue, keyOf } from './prepare'
 import { type Held } from './state'
 import { exitsOf, moveStops } from './stops'
 import { closeBoth, closeHeld, say, type Stepping } from './want'
+import { type Shared } from './shared'
 import { daysLeft, netGain } from './whole'
+import { worthOf } from './worth'
 
 /** What is held of a security is closed once its time has come, or where its rule holds; its stop is moved. */
 export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: number; end: number }): void {
@@ -71,7 +74,18 @@ function leaveStop(stepping: Stepping, symbol: string, minutes: number): boolean
 /** Number of the trade that is under way: one that begins after another has ended is closed too. */
 const tradeOf = ({ state: { ended } }: Stepping, symbol: string): number => (ended[symbol]?.length ?? 0) + 1
 
-/** Closes several legs once they have gained, or lost, so much of their net price. */
+/** Percent of what both legs of a pair were worth at their fills that they have gained together; NaN if one was never quoted. */
+function pairGain(shared: Shared, both: readonly Held[], symbols: readonly string[]): number {
+  let [gain, cost] = [0, 0]
+  both.forEach(({ quantity, costE4 }, i) => {
+    const worth = shared.quotes[symbols[i]] ? worthOf(shared, symbols[i], quantity) : NaN
+    gain += Math.sign(quantity) * worth - fromE4(costE4)
+    cost += Math.abs(fromE4(costE4))
+  })
+  return (100 * gain) / cost
+}
+
+/** Closes several legs, or a pair, once they have gained, or lost, so much of their net price. */
 function leaveByNet(
   stepping: Stepping,
   symbol: string,
@@ -80,9 +94,12 @@ function leaveByNet(
 ): boolean {
   const { prepared, shared, at } = stepping
   const { date, state } = clockOf(prepared.listed[symbol].venue).at(at)
-  const gained = netGain(shared, held)
+  const mate = prepared.sides[held.side].mates.get(symbol)
+  const other = mate === undefined ? undefined : stepping.state.held[mate]
+  const gained = other ? pairGain(shared, [held, other], [symbol, mate!]) : netGain(shared, held)
   if (state !== 'Open' || !(gained >= gain || gained <= -loss)) return false
-  return closeHeld(stepping, symbol, `its net price on ${date} ${tradeOf(stepping, symbol)}`)
+  const signal = `its net price on ${date} ${tradeOf(stepping, symbol)}`
+  return closeBoth(stepping, held.side, symbol, signal)
 }
 
 /** Closes at the time of the session, on the last of its sessions, or with so many days left. */

@@ -106,6 +106,7 @@ const IF = { fails: 'fails If condition', unknown: 'unknown If condition' }
 const LATE = {
   closed: 'fails When closed',
   weekday: 'fails When weekday',
+  'month day': 'fails When month day',
   'too early': 'fails When too early',
   'too late': 'fails When too late',
 }

@@ -80,6 +80,13 @@ export function neverOf(
     bound('exposure of the plan', all, never.exposure, 'money')
     bound('share of the plan', all, shareOf(never, shared, at), 'money')
   }
+  const { do: deed } = prepared.sides[asked.side].side
+  const { upTo } = 'open' in deed ? (deed.adds ?? {}) : {}
+  if (upTo) {
+    const { quantity = 0 } = state.held[symbol] ?? {}
+    const most = 'money' in upTo ? upTo.money : worthOf(shared, symbol, upTo.shares)
+    bound('most of the position', worthOf(shared, symbol, quantity) + first, most, 'money')
+  }
   const openE4 = never.lossCounts === 'WithOpen' ? openLossE4(state, shared) : 0
   const lost = never.lossCounts === 'WithOpen' ? 'loss today, open loss counted' : 'realised loss today'
   bound(lost, Math.max(0, fromE4(openE4 - sums.takenE4)), never.lossPerDay, 'money')
@@ -96,7 +103,9 @@ export function neverOf(
     bound('price away from the last', awayFromLast(order, facts), never.collar, 'percent')
   const quoted = order?.legs ? order.legs.map((leg) => leg.symbol) : [symbol, ...(mate ? [mate.symbol] : [])]
   const ages = quoted.map((one) => at - (shared.quotes[one]?.at ?? NaN))
-  bound('age of the quote', Math.max(...ages) / 1000, never.quoteAge, 'seconds')
+  // An auction makes its own price: while the venue is closed no quote is fresh.
+  if (order?.timeInForce !== 'AtTheOpening')
+    bound('age of the quote', Math.max(...ages) / 1000, never.quoteAge, 'seconds')
   if (never.barsBehind !== undefined)
     bound('bars missing', missing(prepared, state, shared, asked), never.barsBehind, 'count')
   if (never.barsBehind !== undefined && prepared.sides[asked.side].brought.size > 0)

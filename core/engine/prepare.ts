@@ -4,6 +4,7 @@ import { timeframeText } from '../market/timeframe'
 import { type Venue } from '../market/venue'
 import { type Plan, type Side } from '../plans/document'
 import { wayOf } from '../plans/entry'
+import { asksOfState } from '../plans/looks'
 import { putsOff } from '../plans/putsOff'
 import { type Reading, readingsOf, treesIn } from '../plans/texts'
 import { compile, readsOf } from '../rules'
@@ -153,7 +154,7 @@ export function prepare(
   const sides = plan.sides.map((side): PreparedSide => {
     const [own, held] = readingsOf(side)
     return {
-      ...readingOf(plan, own, look !== 'Bar' && look !== 'Event'),
+      ...readingOf(plan, own, look !== 'Bar' && !asksOfState(look)),
       side,
       members: new Map(),
       mates: matesOf(side),

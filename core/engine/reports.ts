@@ -214,6 +214,7 @@ function takeTrade(
   if (!closes) {
     const now = state.held[symbol]
     now.lastPx = lastPx
+    now.lastAt = at
     if (!now.entries?.includes(clOrdId)) now.entries = [...(now.entries ?? []), clOrdId]
   }
   // The next one of the same bar has another signal.

@@ -5,7 +5,7 @@ import { figuresAt, type Shared } from './shared'
 import { type Prepared } from './prepare'
 import { type PlanState } from './state'
 import { type Guardrail } from './verdicts'
-import { boundOf, sumsOf } from './worth'
+import { boundOf, sumsOf, worthOf } from './worth'
 
 /** What limits leave for one more order of a security, in money of the account, and the limit that leaves least. */
 export interface Room {
@@ -21,7 +21,7 @@ export function roomFor(
   prepared: Prepared,
   state: PlanState,
   shared: Shared,
-  { symbol, at }: Asked,
+  { side, symbol, at }: Asked,
   { whole = 1, lent = 1, paid = 0 }: { whole?: number; lent?: number; paid?: number } = {},
 ): Room {
   const { never } = prepared.plan
@@ -38,6 +38,13 @@ export function roomFor(
     if (never.exposure !== undefined) leaves('exposure of the plan', (never.exposure - exposure) / whole)
     const share = shareOf(never, shared, at)
     if (share !== undefined) leaves('share of the plan', (share - exposure) / whole)
+  }
+  const { do: deed } = prepared.sides[side].side
+  const { upTo } = 'open' in deed ? (deed.adds ?? {}) : {}
+  if (upTo) {
+    const { quantity = 0 } = state.held[symbol] ?? {}
+    const most = 'money' in upTo ? upTo.money : worthOf(shared, symbol, upTo.shares)
+    leaves('most of the position', most - worthOf(shared, symbol, quantity))
   }
   const power = fromE4(figuresAt(shared, at).buyingPowerE4) - (never.freeBuyingPower ?? 0)
   // Buying power pays the commission too; `paid` is its share of the value bought.

@@ -42,6 +42,7 @@ export function sayClause(finding: ClauseFinding): string {
     case 'When':
       return ofWhen(finding)
     case 'Among':
+      if (finding.why === 'unknown') return `the broker lists no ${finding.symbol}`
       return finding.why === 'listed'
         ? `${finding.symbol} is on the list`
         : `${finding.symbol} is not on the list`
@@ -95,12 +96,32 @@ const ofGate = ({ rule, figures, currency }: Extract<Of<'Provided'>, { why: 'gat
 function ofWhen(finding: Of<'When'>): string {
   if (finding.why === 'closed') return 'the venue is closed'
   if (finding.why === 'next session') return 'it began with the close, and waits until it may enter'
-  if (finding.why === 'weekday') return 'not on this day of the week'
+  if (finding.why === 'weekday' || finding.why === 'month day')
+    return `not on this day of the ${finding.why === 'weekday' ? 'week' : 'month'}`
+  if (finding.why === 'open' || finding.why === 'before the open')
+    return finding.why === 'open'
+      ? 'the venue is open: an order for the opening auction is sent once it has closed'
+      : 'before the open'
+  if (finding.why === 'kept') return keptText(finding)
   const { from, until } = finding
   if (finding.why === 'too early') return `too early: it enters from ${timeText(from!)}`
   if (finding.why === 'too late') return `too late: it enters until ${timeText(until!)}`
   const bounds = [from && `from ${timeText(from)}`, until && `until ${timeText(until)}`].filter(Boolean)
   return `in the session${bounds.length > 0 ? `, ${bounds.join(' ')}` : ''}`
+}
+
+/** Why an event is kept for later. */
+function keptText({ because, at }: Extract<Of<'When'>, { why: 'kept' }>): string {
+  const why = {
+    closed: 'the venue is closed',
+    open: 'the venue is open, and the order is for the opening auction',
+    weekday: 'not on this day of the week',
+    'month day': 'not on this day of the month',
+    'too early': 'too early',
+    'too late': 'too late',
+    'its time': `events wait for ${at ? timeText(at) : 'their time'}`,
+  }[because]
+  return `${why}; it is kept, and judged as soon as the plan may enter`
 }
 
 function ofDo(finding: Of<'Do'>): string {
@@ -119,6 +140,8 @@ function ofDo(finding: Of<'Do'>): string {
       return finding.sentence
     case 'held already':
       return `it holds ${decimal(finding.held, 0)} already`
+    case 'added just now':
+      return `it ordered more less than ${finding.minutes === 1 ? 'a minute' : `${finding.minutes} minutes`} ago`
     case 'enough added':
       return `it has ordered more of it ${finding.most === 1 ? 'once' : `${finding.most} times`} already`
     case 'by hand':
@@ -197,11 +220,12 @@ export function sayTrace({
 export function sayTried(
   symbol: string,
   findings: readonly ClauseFinding[],
-  begins?: 'now' | 'in this bar',
+  begins?: 'now' | 'in this bar' | 'as it comes',
 ): string {
   const decided = deciding(findings)
   const order = findings.find((one) => one.clause === 'Do')
   if (decided || !begins || !order) return sayTrace({ symbol, findings })
+  if (begins === 'as it comes') return `${symbol}: everything holds, and it would order ${sayClause(order)}`
   return begins === 'now'
     ? `${symbol}: its condition begins there, and it orders ${sayClause(order)}`
     : `${symbol}: everything holds, in the bar in which its condition began`
@@ -210,6 +234,7 @@ export function sayTried(
 /** What a plan has to say besides its verdicts. */
 export function sayNote(note: Note): string {
   const { symbol } = note
+  if (note.why === 'points refused') return `${symbol}: points were not taken. ${note.text}`
   if (note.why === 'by hand') {
     const { withoutStop } = note
     const bare =

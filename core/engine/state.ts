@@ -104,9 +104,10 @@ export interface Held {
   /** Of several legs, as they were opened, the quantity being units; and the money that each keeps, in e4. */
   legs?: readonly Leg[]
   unitE4?: number
-  /** Client order ids of its entries that have traded, and the price of the last fill of them. */
+  /** Client order ids of its entries that have traded, and price and moment of the last fill of them. */
   entries?: string[]
   lastPx?: number
+  lastAt?: number
   /** What kept it from ordering more, when that was last judged. */
   told?: string
   /** Whether the bar of the entry is complete, and how far the price has gone its way, a share. */
@@ -121,6 +122,8 @@ export interface CandidateEvent {
   symbol: string
   at: number
   text?: string
+  /** It came while the plan may not enter, and is judged when it may. */
+  kept?: true
 }
 
 /** An order that waits for the trader's answer. */
@@ -163,6 +166,8 @@ export interface PlanState {
   refusals?: Record<string, { date: string; text: string }>
   /** Events that wait for what is not known of them, by key. */
   candidates: Record<string, CandidateEvent>
+  /** Session date of the last look by the calendar, by venue. */
+  calendar?: Record<string, string>
   /** Points that were brought, by candidate and line. */
   points: Record<string, Record<string, { points: number; reason?: string; until?: number }>>
   /** Orders that wait for the trader's answer, by client order id. */

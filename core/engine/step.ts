@@ -1,3 +1,4 @@
+import { asksOfState, minutesOf } from '../plans/looks'
 import { HOLDS, UNKNOWN } from '../rules'
 import { isOption, underlyingOf } from '../options/osi'
 import { type ExecutionReport } from '../orders/model'
@@ -5,6 +6,7 @@ import { type LiveBar } from '../rules/exec/liveBar'
 import { type PlanEvent } from './events'
 import { handKey } from './byHand'
 import { actNow, goOn } from './begun'
+import { goOnByCalendar, takeCalendar } from './calendar'
 import { endWaiting, takeDated, takePoints } from './candidates'
 import { clockOf } from './clock'
 import { closeOn, endWaitingAt } from './closeOn'
@@ -86,6 +88,7 @@ function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
       if (acts) takeQuote(stepping, event.symbol)
       break
     case 'time':
+      takeCalendar(stepping, acts)
       if (!acts) break
       for (const symbol of Object.keys(state.held)) watchHeld(stepping, symbol)
       for (const symbol in state.working) endWaitingAt(stepping, symbol)
@@ -115,6 +118,7 @@ function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
       break
     case 'go on':
       if (acts) goOn(stepping, event.since, event.symbols)
+      if (acts && !event.symbols) goOnByCalendar(stepping, event.since)
       break
   }
 }
@@ -252,7 +256,7 @@ function askedAtBar(
   const begins = noteBeginning(watched, before, isFirst, bar, shared.quotes[symbol]?.last ?? bar.close)
   if (!begins && watched.began && watched.began.time < bar.time) watched.began.bars++
   if (watched.began?.time === bar.time) watched.began.end = bar.end
-  if (!acts || !prepared.sides[side].members.has(symbol) || prepared.plan.when.look === 'Event') return
+  if (!acts || !prepared.sides[side].members.has(symbol) || asksOfState(prepared.plan.when.look)) return
   watched.lookedAt = at
   if (putOff(stepping, follower, begins)) return
   lookAt(stepping, { side, symbol, watched, begins, full: true })
@@ -274,14 +278,14 @@ function noteBeginning(
 /** Looks between bars, where a side does: at each quote, or when its minutes are over; the growing bar is tried where it counts. */
 function takeQuote(stepping: Stepping, symbol: string): void {
   const { prepared, state, shared, at } = stepping
-  const { look } = prepared.plan.when
+  const minutes = minutesOf(prepared.plan.when.look)
   lookAtPutOff(stepping, symbol)
   for (let i = 0; i < prepared.sides.length; i++) {
     const one = prepared.sides[i]
     const follower = one.ticks ? one.members.get(symbol) : undefined
     const watched = follower?.watched
     if (!watched || watched.lastEnd === -Infinity) continue
-    if (typeof look === 'object' && at - watched.lookedAt < look.minutes * 60_000) continue
+    if (minutes !== undefined && at - watched.lookedAt < minutes * 60_000) continue
     let begins = false
     if (one.side.if.bars === 'SoFar') {
       const growing = tried(stepping, follower)

@@ -12,10 +12,21 @@ import { type SessionTime } from '../plans/times'
 export type ClauseWhy =
   | { clause: 'When'; why: 'closed' }
   | { clause: 'When'; why: 'weekday' }
+  | { clause: 'When'; why: 'month day' }
+  /** An order for the opening auction is sent while the venue is closed. */
+  | { clause: 'When'; why: 'open' }
+  | { clause: 'When'; why: 'before the open' }
+  /** An event that is judged later: at the first moment at which the plan may enter. */
+  | {
+      clause: 'When'
+      why: 'kept'
+      because: 'closed' | 'weekday' | 'month day' | 'too early' | 'too late' | 'open' | 'its time'
+      at?: SessionTime
+    }
   /** It began with a bar that ended with its session. */
   | { clause: 'When'; why: 'next session' }
   | { clause: 'When'; why: 'too early' | 'in time' | 'too late'; from?: SessionTime; until?: SessionTime }
-  | { clause: 'Among'; why: 'listed' | 'not listed'; symbol: string }
+  | { clause: 'Among'; why: 'listed' | 'not listed' | 'unknown'; symbol: string }
   /** `sentence`: what its parts came to, where it was looked into. */
   | { clause: 'If'; why: 'condition'; rule: string; sentence?: string }
   /** More of what is held is asked for: the price has gone so far from the last fill. */
@@ -42,6 +53,7 @@ export type ClauseWhy =
   | { clause: 'Do'; why: 'no order'; sentence: string }
   | { clause: 'Do'; why: 'held already'; held: number }
   | { clause: 'Do'; why: 'enough added'; most: number }
+  | { clause: 'Do'; why: 'added just now'; minutes: number }
   | { clause: 'Do'; why: 'works already' }
   | { clause: 'Do'; why: 'by hand'; at: number; text?: string }
   | { clause: 'Do'; why: 'enough at a time'; most: number }
@@ -80,6 +92,7 @@ export type Guardrail =
   | 'exposure in the security'
   | 'exposure of the plan'
   | 'share of the plan'
+  | 'most of the position'
   | 'realised loss today'
   | 'loss today, open loss counted'
   | 'buying power left'
@@ -129,7 +142,13 @@ export const deciding = (findings: readonly ClauseFinding[]): ClauseFinding | un
   findings.find(({ verdict }) => verdict === 'unknown')
 
 /** Something that a plan has to say besides its verdicts. */
-export type Note = { symbol: string } & (LetGo | Answered | Handled)
+export type Note = { symbol: string } & (LetGo | Answered | Handled | PointsRefused)
+
+/** Points that were brought and are not taken; `symbol` is the key of the candidate. */
+interface PointsRefused {
+  why: 'points refused'
+  text: string
+}
 
 /** What a hand did to what a plan holds, or to an order of it. */
 export type HandDid = 'less held' | 'more held' | 'order moved' | 'order canceled'

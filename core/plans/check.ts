@@ -8,6 +8,7 @@ import { type Adds, type Open, type OpenLegs } from './entry'
 import { isOption, underlyingOf } from '../options/osi'
 import { wrongLegs } from '../orders/legs'
 import { bound, wrongInputs } from './inputs'
+import { looksAtEvents } from './looks'
 import { type PlanLevel } from './exits'
 import { type Found, wrongFound } from './found'
 import {
@@ -87,8 +88,19 @@ function sideIssues(plan: Plan, at: number): PlanIssue[] {
   if ('close' in side.do && side.do.unfilled && side.do.price === 'market')
     say('Do', 'what goes at the market does not wait: give a limit, or take away what follows it')
   if ('legs' in side.do) legsIssues(side, side.do, say)
-  else if (side.then.net || side.then.daysLeft !== undefined)
+  else if ((side.then.net && !('pairs' in side.among)) || side.then.daysLeft !== undefined)
     say('Then', 'a net price and days that are left are of several legs, and this opens none')
+  const events = looksAtEvents(plan.when.look)
+  if ('any' in side.among && !events)
+    say('Among', 'any security is looked at only when an event tells of it: have it look when an event comes')
+  if ('open' in side.do && side.do.timeInForce === 'AtTheOpening') {
+    if (!events)
+      say(
+        'Do',
+        'an order for the opening auction is of an event: have it look when an event comes, or let it be good for the day',
+      )
+    if (side.do.rests) say('Do', 'an order for the opening auction does not rest: take one of the two away')
+  }
   return out
 }
 
@@ -233,7 +245,7 @@ function openIssues(side: Side, deed: Open, shared: boolean, say: Say): void {
     )
   if (sessions !== undefined && outAt === undefined)
     say('Then', 'it is held for so many sessions: say at which time of the last it is closed')
-  if (parts.length === 0 && !outAt && !leaveIf)
+  if (parts.length === 0 && !outAt && !leaveIf && !side.then.net)
     say('Then', 'there is no way out at all: what is bought stays until a hand sells it', 'warning')
   else if (!stopped && !('pairs' in side.among))
     say('Then', 'nothing bounds the loss between entry and exit: there is no stop', 'warning')
@@ -247,7 +259,12 @@ function addIssues(
   parts: readonly { stop?: PlanLevel }[],
   say: Say,
 ): void {
-  if (pairs) say('Do', 'a pair is opened once: take the orders for more away')
+  if (pairs && after !== 'Signal')
+    say(
+      'Do',
+      'a pair is added to when its condition begins anew: a gain or a loss of one leg says nothing of both',
+    )
+  if (pairs && stops === 'Newest') say('Do', 'a pair has no stops at the broker: let each order keep its own')
   const byRisk = typeof after === 'object' && 'risk' in ('gain' in after ? after.gain : after.loss)
   if (byRisk && !stopped) say('Do', 'so many times the risk is measured by the stop, and Then has none')
   if (stops === 'Newest' && !stopped) say('Do', 'all stops go to the newest, and Then has none')

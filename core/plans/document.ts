@@ -30,17 +30,22 @@ export const When = z.strictObject({
   weekdays: z.array(z.int().min(1).max(7)).min(1).optional().meta({
     description: '1 is Monday; every day where left out',
   }),
+  monthDays: z.array(z.int().min(1).max(31)).min(1).max(31).optional().meta({
+    description: 'Days of the month; of a day without a session the next session counts',
+  }),
   look: z
     .union([
       z.literal('Bar'),
       z.literal('Tick'),
       z.literal('Event'),
       z.strictObject({ minutes: z.int().min(1).max(390) }),
+      z.strictObject({ events: SessionTime }),
+      z.strictObject({ calendar: SessionTime }),
     ])
     .default('Bar')
     .meta({
       description:
-        'How often it looks: at the end of each bar of If, at each quote, when an event comes, or every so many minutes',
+        'When it looks: at the end of each bar of If; at each quote; when an event comes; every so many minutes; at a time of each trading day, at every event since the last look, oldest first (events); or at a time of the days that weekdays and monthDays name (calendar)',
     }),
 })
 export type When = z.infer<typeof When>
@@ -63,6 +68,12 @@ export const Among = z.union([
     index: z.string().min(1).max(40).meta({ description: 'The members of an index, with each session' }),
   }),
   z.strictObject({ found: Found }),
+  z.strictObject({
+    any: z.literal('Orderable').meta({
+      description:
+        'Any security that can be ordered and of which an event tells; for plans that look at events',
+    }),
+  }),
   z.strictObject({
     pairs: z
       .array(z.tuple([z.string().min(1).max(21), z.string().min(1).max(21)]))

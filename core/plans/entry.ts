@@ -54,6 +54,9 @@ export type Rests = z.infer<typeof Rests>
 
 const timeInForce = z.enum(['Day', 'GoodTillCancel', 'ImmediateOrCancel']).default('Day')
 
+/** Of an entry also AtTheOpening: it is sent while the venue is closed, and trades in its next opening auction. */
+const entryInForce = z.enum(['Day', 'GoodTillCancel', 'ImmediateOrCancel', 'AtTheOpening']).default('Day')
+
 /** The other security of a pair: traded the other way, together with the first. */
 export const MateDeed = z.strictObject({
   ratio: Measure.meta({
@@ -81,6 +84,17 @@ export const Adds = z.strictObject({
     description:
       'Each time the condition begins anew, or once the price has gone so far from the last of its fills; all other clauses must hold then',
   }),
+  upTo: z
+    .union([
+      z.strictObject({ shares: z.int().positive().max(10_000_000) }),
+      z.strictObject({ money: z.number().positive().max(1_000_000_000) }),
+    ])
+    .optional()
+    .meta({ description: 'Most that the position may become; of a pair, what the first leg may' }),
+  apart: z.int().min(1).max(390).optional().meta({
+    description:
+      'Minutes at least from the last fill to the next order for more; where this is left out 1, and none after a signal',
+  }),
   stops: z.enum(['Own', 'Newest']).default('Own').meta({
     description:
       'Own: what each order has bought keeps its own stop. Newest: all stops go to that of the newest order, never back',
@@ -101,7 +115,7 @@ export const Open = z.strictObject({
   price: PlanPrice,
   size: PlanSize,
   least,
-  timeInForce,
+  timeInForce: entryInForce,
   rests: Rests.optional(),
   mate: MateDeed.optional(),
   adds: Adds.optional(),

@@ -96,7 +96,7 @@ export const Then = z.strictObject({
     .optional()
     .meta({
       description:
-        'Of several legs: all are closed at the market once they have gained, or lost, so many percent of the net price of the fill, at the middle of their quotes',
+        'Of several legs: all are closed at the market once they have gained, or lost, so many percent of the net price of the fill, at the middle of their quotes. Of a pair: so many percent of what both legs were worth at their fills, at the last prices',
     }),
   daysLeft: z.int().min(0).max(1000).optional().meta({
     description:

@@ -1,14 +1,33 @@
+import { parse } from '../rules'
 import { wordsOf } from '../rules/wordsOf'
 import { type Plan } from './document'
 import { type Input } from './input'
 import { putInPlace, standsAt, valueAt } from './places'
 
+type Named = Pick<Input, 'name' | 'value'>
+
+/** Values as they are put in place: rule text with inputs before it put in, in brackets if it is more than one word or call. */
+function valuesOf(inputs: readonly Named[]): Map<string, string> {
+  const values = new Map<string, string>()
+  for (const { name, value } of inputs) {
+    const text = putInto(value, values).text
+    const tree = parse(text).tree
+    const isPart = tree !== undefined && 'left' in tree
+    values.set(name, isPart ? `(${text})` : text)
+  }
+  return values
+}
+
 /** Rule text with the values of inputs in place of their names, and where a place of it stood before. */
-export function withValues(
+export const withValues = (
   text: string,
-  inputs: readonly Pick<Input, 'name' | 'value'>[],
+  inputs: readonly Named[],
+): { text: string; back(place: number): number } => putInto(text, valuesOf(inputs))
+
+function putInto(
+  text: string,
+  values: ReadonlyMap<string, string>,
 ): { text: string; back(place: number): number } {
-  const values = new Map(inputs.map(({ name, value }) => [name, value]))
   const moves: { after: number; by: number }[] = []
   let out = ''
   let from = 0

@@ -58,6 +58,7 @@ function whenText({ when, sides }: Plan): string {
   const off = sides.some((side) => putsOff({ when }, side))
   const parts = [
     when.weekdays && `on ${listed.format(when.weekdays.map((day) => DAYS[day]))}`,
+    when.monthDays && `on day ${either.format(when.monthDays.map(String))} of the month, or the next session`,
     ...(off ? [looks, 'entering in the session after it', from] : [from, looks]),
     when.until && `until ${timeText(when.until)}`,
   ]
@@ -68,6 +69,9 @@ function lookText(look: Plan['when']['look'], bars: string): string {
   if (look === 'Bar') return `at the end of every ${bars} bar`
   if (look === 'Tick') return 'at every quote'
   if (look === 'Event') return 'when an event comes'
+  if ('events' in look)
+    return `each trading day at ${timeText(look.events)}, at every event since the last look, oldest first`
+  if ('calendar' in look) return `at ${timeText(look.calendar)}`
   return look.minutes === 1 ? 'every minute' : `every ${look.minutes} minutes`
 }
 
@@ -78,6 +82,7 @@ function amongText(among: Among): string {
     return among.scan?.at ? `${pairs}: ${pairScanText(among.scan)}` : pairs
   }
   if ('index' in among) return `the members of ${among.index}`
+  if ('any' in among) return 'any security that can be ordered'
   return 'positions' in among ? positionsText(among.positions) : foundText(among.found)
 }
 

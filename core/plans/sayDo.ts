@@ -22,6 +22,7 @@ const LASTING = {
   Day: 'for the day',
   GoodTillCancel: 'as long as it takes',
   ImmediateOrCancel: 'this moment, what there is',
+  AtTheOpening: 'in the next opening auction',
 }
 
 /** What a side orders, in words. */
@@ -63,7 +64,7 @@ export const goneText = (gone: Gone): string =>
       ? `${gone.ticks} ticks`
       : `${number(gone.risk)} times the risk`
 
-function addsText({ most, after, stops }: Adds): string {
+function addsText({ most, after, stops, apart, upTo }: Adds): string {
   const often = most === 1 ? 'once more' : `up to ${most} times more`
   const when =
     after === 'Signal'
@@ -71,7 +72,13 @@ function addsText({ most, after, stops }: Adds): string {
       : 'gain' in after
         ? `each time it has gained ${goneText(after.gain)} since the last fill`
         : `each time it has lost ${goneText(after.loss)} since the last fill`
-  return `${often} ${when}, ${stops === 'Own' ? 'each with its own stop' : 'all at the newest stop'}`
+  const parts = [
+    `${often} ${when}`,
+    apart !== undefined && `at least ${apart} ${apart === 1 ? 'minute' : 'minutes'} after the last fill`,
+    upTo && `up to ${'shares' in upTo ? `${number(upTo.shares)} shares` : number(upTo.money)} in all`,
+    stops === 'Own' ? 'each with its own stop' : 'all at the newest stop',
+  ]
+  return parts.filter(Boolean).join(', ')
 }
 
 /** "1 OSPRY 17 Apr 26 12.00 put bought, 2 …": a leg, its underlying being told by Among. */

@@ -1,3 +1,4 @@
+import { type Among } from './document'
 import { partsOf, type StopLimitBy } from '../orders/exits'
 import { type PlanLevel, type StopMove, type Then } from './exits'
 import { goneText, number, priceText, unfilledText } from './sayDo'
@@ -56,8 +57,10 @@ const byText = (by: StopLimitBy): string =>
 /** How a side gets out again, in words. */
 export function thenText({
   then: { exits, stopWaits, moves = [], leaveIf, on, net, daysLeft, sessions, outAt, leave },
+  among,
 }: {
   then: Then
+  among?: Among
 }): string {
   const parts: readonly Part[] = exits ? partsOf<PlanLevel>(exits) : []
   const levels = parts.map((part, i) => partText(part, parts.length > 1, i === parts.length - 1))
@@ -68,7 +71,7 @@ export function thenText({
     exits?.timeInForce === 'Day' && 'stop and target end with the session',
     exits?.wrongSide === 'Refuse' && 'nothing is traded at a price beyond one of them',
     ...moves.map(moveText),
-    net && netText(net),
+    net && netText(net, among !== undefined && 'pairs' in among),
     leaveIf && `all where ${leaveIf}`,
     on && `watched ${onText(on)}`,
     daysLeft !== undefined &&
@@ -87,14 +90,14 @@ const onText = ({ every, bars }: NonNullable<Then['on']>): string =>
     ? `at each tick${every ? `, on ${every} bars` : ''}`
     : `at the end of every ${every ?? ''} bar`.replace('  ', ' ')
 
-function netText({ gain, loss }: NonNullable<Then['net']>): string | undefined {
+function netText({ gain, loss }: NonNullable<Then['net']>, pair: boolean): string | undefined {
   const ways = [
     gain !== undefined && `gained ${number(gain)} %`,
     loss !== undefined && `lost ${number(loss)} %`,
   ].filter((one): one is string => Boolean(one))
   return ways.length === 0
     ? undefined
-    : `leave once it has ${either.format(ways)} of its net price, watched by the plan`
+    : `leave once it has ${either.format(ways)} of ${pair ? 'what both were worth' : 'its net price'}, watched by the plan`
 }
 
 const sessionText = (sessions: number): string =>

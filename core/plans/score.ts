@@ -62,3 +62,21 @@ export function scoreVerdict(
   if (sum + lowest >= least) return { sum, verdict: 'holds' }
   return { sum, verdict: sum + highest < least ? 'fails' : 'unknown' }
 }
+
+/** Why points that were brought for a line are not taken; undefined if they are. They stay between nought and what the line gives. */
+export function wrongPoints(
+  scores: readonly (Score | undefined)[],
+  { line: name, points }: Pick<Points, 'line' | 'points'>,
+): string | undefined {
+  const lines = scores.flatMap((score) => score?.lines ?? [])
+  const line = lines.find((one) => one.name === name)
+  const brought = lines.filter(({ from }) => typeof from === 'string').map((one) => `“${one.name}”`)
+  if (!line || typeof line.from !== 'string')
+    return brought.length === 0
+      ? `No line of its score card takes points from outside; “${name}” does not.`
+      : `Its score card takes no points for “${name}”; it takes them for ${brought.join(', ')}.`
+  const [least, most] = [Math.min(0, line.points), Math.max(0, line.points)]
+  return points < least || points > most
+    ? `“${name}” gives ${least} to ${most} points; ${points} is not between them.`
+    : undefined
+}

@@ -8,7 +8,7 @@ import { useUniverse } from '../find/useUniverse'
 import { FoundPart } from './FoundPart'
 import { PairScanPart } from './PairScanPart'
 
-type Kind = 'list' | 'index' | 'positions' | 'own' | 'other' | 'found' | 'pairs'
+type Kind = 'list' | 'index' | 'positions' | 'own' | 'other' | 'found' | 'pairs' | 'any'
 const FIRST: Found = {
   ...{ name: 'the liveliest', rule: 'volume > 300k', every: '1 day', in: 'All' },
   ...{ soFar: false, by: 'usualvolume(20)', lowest: false, first: 10, again: 'Session' },
@@ -22,6 +22,7 @@ const STARTS: Record<Kind, Among> = {
   other: { positions: { plan: 'fast-over-slow' } },
   found: { found: FIRST },
   pairs: { pairs: [['OSPRY', 'GANET']] },
+  any: { any: 'Orderable' },
 }
 
 /** What a plan looks at: a list, pairs, an index, what the account holds, or what a search finds. */
@@ -41,6 +42,7 @@ export function AmongPart({ of, among, change }: { of: string; among: Among; cha
           ['other', 'what the plan of this id holds:'],
           ['found', 'what a search finds:'],
           ['pairs', 'these pairs:'],
+          ['any', 'any security that can be ordered'],
         ]}
         onChange={turn}
       />{' '}

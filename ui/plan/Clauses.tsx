@@ -3,6 +3,7 @@ import { type Plan, type PlanGate, type Side } from '@/core/plans/document'
 import { type PlanIssue, planIssues } from '@/core/plans/check'
 import { withOtherSide } from '@/core/plans/sides'
 import { withValues } from '@/core/plans/inputs'
+import { looksAtEvents } from '@/core/plans/looks'
 import { checkRule, type Checked } from '@/core/rules'
 import { RuleEditor } from '../find/RuleEditor'
 import { tell } from '../shell/tell'
@@ -41,7 +42,7 @@ export function Clauses({ plan, issues = planIssues(plan), carries, change }: Pr
       <dt>When</dt>
       <dd>
         <WhenPart plan={plan} change={change} />
-        {plan.when.look === 'Event' && <EventsPart plan={plan} change={change} />}
+        {looksAtEvents(plan.when.look) && <EventsPart plan={plan} change={change} />}
       </dd>
       {plan.sides.map((_side, at) => (
         <SidePart key={at} plan={plan} at={at} issues={issues} carries={carries} change={change} />
@@ -98,7 +99,7 @@ export function Clauses({ plan, issues = planIssues(plan), carries, change }: Pr
       <dt>Never</dt>
       <dd>
         <NeverPart never={plan.never} change={(never) => change({ ...plan, never })} />
-        {plan.when.look === 'Event' && (
+        {looksAtEvents(plan.when.look) && (
           <SeenRulePart rule={plan.seen} change={(seen) => change({ ...plan, seen })} />
         )}
         <Issues of="Never" issues={issues} />

@@ -125,12 +125,18 @@ export function DoPart({ of, side, put }: OfSide) {
           ['Day', 'for the day'],
           ['GoodTillCancel', 'as long as it takes'],
           ['ImmediateOrCancel', 'this moment, what there is'],
+          ...('open' in deed ? ([['AtTheOpening', 'in the next opening auction']] as const) : []),
         ]}
         onChange={(timeInForce) => change({ timeInForce })}
       />
       {'open' in deed && <RestPart of={of} deed={deed} change={change} />}
-      {'open' in deed && !deed.mate && (
-        <AddsPart of={of} adds={deed.adds} change={(adds) => change({ adds })} />
+      {'open' in deed && (
+        <AddsPart
+          of={of}
+          adds={deed.adds}
+          pairs={deed.mate !== undefined}
+          change={(adds) => change({ adds })}
+        />
       )}
       {'open' in deed && <MostPart of={of} most={deed.most} change={change} />}
       {'close' in deed && deed.price !== 'market' && (
@@ -147,7 +153,7 @@ export function DoPart({ of, side, put }: OfSide) {
 }
 
 /** Turns a side to contracts of its one security, with four legs about the price to begin with; else says why not. */
-function useLegsFor({ among, do: deed, then }: Side, put: OfSide['put'], say: (why: string) => void) {
+function useLegsFor({ among, then }: Side, put: OfSide['put'], say: (why: string) => void) {
   const broker = useBroker()
   return async () => {
     const [symbol, ...more] = 'list' in among ? among.list : []
@@ -159,7 +165,7 @@ function useLegsFor({ among, do: deed, then }: Side, put: OfSide['put'], say: (w
       if (!legs) return say(`There are no four strikes of ${symbol}: it trades too little for options.`)
       const { leaveIf, outAt } = then
       put({
-        do: { legs, price: { net: 'mid', worse: 0 }, size: { units: 1 }, timeInForce: deed.timeInForce },
+        do: { legs, price: { net: 'mid', worse: 0 }, size: { units: 1 }, timeInForce: 'Day' },
         then: { leaveIf, outAt, net: { gain: 50, loss: 100 }, daysLeft: 7 },
       })
     } catch (error) {

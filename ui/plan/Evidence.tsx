@@ -10,7 +10,9 @@ import { type Venue, venueOf, VENUES } from '@/core/market/venue'
 import { summedUp } from '@/core/engine/lookBack'
 import { wayOf } from '@/core/plans/entry'
 import { type Plan } from '@/core/plans/document'
+import { looksAtEvents } from '@/core/plans/looks'
 import { putsOff } from '@/core/plans/putsOff'
+import { type DatedEvent } from '@/core/plans/seen'
 import { type FoundNow } from '@/core/plans/found'
 import { useAccount, useSecurities, useSession } from '../link/LinkProvider'
 import { VerdictMark } from '../shell/VerdictMark'
@@ -35,10 +37,13 @@ export function Evidence({ plan }: { plan: Plan }) {
   const list = useTried(plan, side, found)
   const [chosen, setChosen] = useState<string>()
   const [when, setWhen] = useState<TriedAt>('now')
-  const symbol = chosen !== undefined && list.includes(chosen) ? chosen : (list[0] ?? 'OSPRY')
+  const [key, setKey] = useState<string>()
+  const item = looksAtEvents(plan.when.look) ? plan.events?.find((one) => one.key === key) : undefined
+  const symbol =
+    item?.symbol ?? (chosen !== undefined && list.includes(chosen) ? chosen : (list[0] ?? 'OSPRY'))
   const security = useSecurities().data?.find((one) => one.symbol === symbol)
   const member = found?.symbols.includes(symbol)
-  const { judged, why, began, bars, pasts } = useEvidence(plan, side, symbol, when, member)
+  const { judged, why, began, bars, pasts } = useEvidence(plan, side, symbol, when, member, item?.key)
   const way = wayOf(plan.sides[side].do)
   const single = way !== 0 && !('legs' in plan.sides[side].do)
   const account = useAccount().data
@@ -52,8 +57,13 @@ export function Evidence({ plan }: { plan: Plan }) {
         <InlineChoice
           label="Tried on"
           value={symbol}
-          options={[...(found?.symbols ?? []), ...others].map((one) => [one, one] as const)}
-          onChange={setChosen}
+          options={[...new Set([symbol, ...(found?.symbols ?? []), ...others])].map(
+            (one) => [one, one] as const,
+          )}
+          onChange={(next) => {
+            setKey(undefined)
+            setChosen(next)
+          }}
         />{' '}
         {plan.sides.length > 1 && (
           <>
@@ -70,6 +80,9 @@ export function Evidence({ plan }: { plan: Plan }) {
         )}
         <WhenBlank when={when} began={began} zone={venue.zone} onChange={setWhen} />
       </p>
+      {looksAtEvents(plan.when.look) && (
+        <ItemBlank events={plan.events ?? []} item={item} zone={venue.zone} onChange={setKey} />
+      )}
       <p className={`soft ${css.tried}`}>
         {security?.name}
         {account && ` · cash, positions and limits of ${account.account}`} · nothing is sent
@@ -112,6 +125,42 @@ export function Evidence({ plan }: { plan: Plan }) {
         </p>
       )}
     </section>
+  )
+}
+
+/** Past items that are offered, newest first. */
+const ITEMS = 200
+
+/** An item of the plan's list, also from before it was armed, tried as if it had just come. */
+function ItemBlank({
+  events,
+  item,
+  zone,
+  onChange,
+}: {
+  events: readonly DatedEvent[]
+  item: DatedEvent | undefined
+  zone: string
+  onChange(key: string | undefined): void
+}) {
+  const day = ({ at }: DatedEvent) => DateTime.fromISO(at, { zone }).toFormat('d LLL HH:mm')
+  const newest = events.toSorted((a, b) => Date.parse(b.at) - Date.parse(a.at)).slice(0, ITEMS)
+  if (events.length === 0)
+    return <p className={`soft ${css.tried}`}>There is no item in its list yet to try.</p>
+  return (
+    <p className={css.tried}>
+      As if it had just come:{' '}
+      <InlineChoice
+        label="Item that is tried"
+        value={item?.key ?? ''}
+        options={[
+          ['', 'no item'],
+          ...newest.map((one) => [one.key, `${one.symbol}, ${day(one)}, ${one.key}`] as const),
+        ]}
+        onChange={(key) => onChange(key === '' ? undefined : key)}
+      />
+      {item?.text && <span className="soft"> {item.text}</span>}
+    </p>
   )
 }
 

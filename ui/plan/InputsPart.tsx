@@ -36,7 +36,7 @@ export function InputsPart({ plan, change }: { plan: Plan; change(plan: Plan): v
             <InlineText
               label={`Value of ${one.name}`}
               among={[]}
-              most={20}
+              most={400}
               value={one.value}
               onChange={(value) => value.trim() !== '' && put(i, { ...one, value })}
             />{' '}

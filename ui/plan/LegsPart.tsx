@@ -155,10 +155,13 @@ export function LegsPart({
 export function NetPart({
   of,
   then: { net = {}, daysLeft },
+  pairs = false,
   change,
 }: {
   of: string
   then: Then
+  /** Of a pair, which has no days that are left. */
+  pairs?: boolean
   change(part: Partial<Then>): void
 }) {
   const put = (part: NonNullable<Then['net']>) => {
@@ -167,17 +170,22 @@ export function NetPart({
   }
   return (
     <>
-      leave once it has gained{' '}
+      {pairs ? 'once they have gained' : 'leave once it has gained'}{' '}
       <NumberBlank label={`Gain of the net price${of}`} value={net.gain} onChange={(gain) => put({ gain })} />{' '}
       % or lost{' '}
       <NumberBlank label={`Loss of the net price${of}`} value={net.loss} onChange={(loss) => put({ loss })} />{' '}
-      % of its net price, watched by the plan; all with{' '}
-      <NumberBlank
-        label={`Days left${of}`}
-        value={daysLeft}
-        onChange={(days) => change({ daysLeft: days === undefined ? undefined : Math.round(days) })}
-      />{' '}
-      days left
+      % of {pairs ? 'what both were worth at their fills' : 'its net price'}, watched by the plan
+      {!pairs && (
+        <>
+          ; all with{' '}
+          <NumberBlank
+            label={`Days left${of}`}
+            value={daysLeft}
+            onChange={(days) => change({ daysLeft: days === undefined ? undefined : Math.round(days) })}
+          />{' '}
+          days left
+        </>
+      )}
     </>
   )
 }

@@ -36,7 +36,9 @@ export function ThenPart({ of, side, put }: OfSide) {
       {whole ? (
         <NetPart of={of} then={then} change={change} />
       ) : pairs ? (
-        'leave both'
+        <>
+          leave both <NetPart of={of} then={then} pairs change={change} />
+        </>
       ) : (
         <>
           <ExitsPart of={of} exits={exits} change={(next) => change({ exits: next })} />

@@ -1,6 +1,7 @@
 import { type Plan } from '@/core/plans/document'
 import { putsOff } from '@/core/plans/putsOff'
-import { InlineChoice } from '../ticket/Inline'
+import { calendarAt, eventsAt, minutesOf } from '@/core/plans/looks'
+import { InlineChoice, InlineText } from '../ticket/Inline'
 import { NumberBlank, TimeBlank } from './blanks'
 
 /** Lengths of bars that are proposed. */
@@ -31,7 +32,7 @@ export function WhenPart({ plan, change }: Props) {
         value={plan.when.until}
         onChange={(until) => put({ until })}
       />
-      , <DaysBlank days={plan.when.weekdays} change={(weekdays) => put({ weekdays })} />
+      , <DaysBlank when={plan.when} change={put} />
     </>
   )
 }
@@ -42,22 +43,28 @@ const WORKDAYS = [1, 2, 3, 4, 5]
 
 /** On every day, or on those that are chosen: the last one of them stays. */
 function DaysBlank({
-  days,
+  when: { weekdays: days, monthDays },
   change,
 }: {
-  days: readonly number[] | undefined
-  change(days: number[] | undefined): void
+  when: Plan['when']
+  change(part: Pick<Plan['when'], 'weekdays' | 'monthDays'>): void
 }) {
   return (
     <>
       <InlineChoice
         label="Days"
-        value={days ? 'some' : 'every'}
+        value={days ? 'some' : monthDays ? 'month' : 'every'}
         options={[
           ['every', 'on every day'],
           ['some', 'on'],
+          ['month', 'on days of the month:'],
         ]}
-        onChange={(next) => change(next === 'every' ? undefined : WORKDAYS)}
+        onChange={(next) =>
+          change({
+            weekdays: next === 'some' ? WORKDAYS : undefined,
+            monthDays: next === 'month' ? [1] : undefined,
+          })
+        }
       />
       {days &&
         DAYS.map((name, i) => {
@@ -70,23 +77,54 @@ function DaysBlank({
                 aria-label={name}
                 checked={on}
                 disabled={on && days.length === 1}
-                onChange={() => change(WORKDAYS.filter((one) => (one === day ? !on : days.includes(one))))}
+                onChange={() =>
+                  change({ weekdays: WORKDAYS.filter((one) => (one === day ? !on : days.includes(one))) })
+                }
               />{' '}
               {name.slice(0, 2)}
             </label>
           )
         })}
+      {monthDays && (
+        <>
+          {' '}
+          <InlineText
+            label="Days of the month"
+            among={[]}
+            value={monthDays.join(', ')}
+            onChange={(text) => {
+              const read = text
+                .split(/[\s,]+/)
+                .filter(Boolean)
+                .map(Number)
+              if (read.length > 0 && read.every((day) => Number.isInteger(day) && day >= 1 && day <= 31))
+                change({ monthDays: [...new Set(read)] })
+            }}
+          />{' '}
+          or the next session
+        </>
+      )}
     </>
   )
 }
 
-type Look = 'Bar' | 'Tick' | 'Event' | 'minutes'
+type Look = 'Bar' | 'Tick' | 'Event' | 'minutes' | 'events' | 'calendar'
+
+const AT_THE_OPEN = { afterOpen: 1 }
+
+/** What each way to look begins with. */
+const FRESH: Record<Look, Plan['when']['look']> = {
+  ...{ Bar: 'Bar', Tick: 'Tick', Event: 'Event', minutes: { minutes: 5 } },
+  ...{ events: { events: AT_THE_OPEN }, calendar: { calendar: { clock: '10:00' } } },
+}
 
 /** How often it looks, and on which bars. */
 function LookBlank({ plan, change }: Props) {
   const { look } = plan.when
   const every = plan.sides[0].if.every
-  const kind: Look = typeof look === 'object' ? 'minutes' : look
+  const kind: Look = typeof look === 'object' ? (Object.keys(look)[0] as Look) : look
+  const minutes = minutesOf(look)
+  const [events, calendar] = [eventsAt(look), calendarAt(look)]
   const put = (next: Plan['when']['look']) => change({ ...plan, when: { ...plan.when, look: next } })
   return (
     <>
@@ -97,9 +135,11 @@ function LookBlank({ plan, change }: Props) {
           ['Bar', 'at the end of every'],
           ['Tick', 'at every quote, on'],
           ['Event', 'when an event comes, on'],
+          ['events', 'each trading day at every event since the last look, on'],
+          ['calendar', 'by the calendar, on'],
           ['minutes', 'every so many minutes, on'],
         ]}
-        onChange={(next) => put(next === 'minutes' ? { minutes: 5 } : next)}
+        onChange={(next) => put(FRESH[next])}
       />{' '}
       <InlineChoice
         label="Bars of the condition"
@@ -110,14 +150,36 @@ function LookBlank({ plan, change }: Props) {
         }
       />{' '}
       {kind === 'Bar' ? 'bar' : 'bars'}
-      {typeof look === 'object' && (
+      {events && (
+        <>
+          , at{' '}
+          <TimeBlank
+            label="Events are looked at"
+            none="the open"
+            value={events}
+            onChange={(at) => put({ events: at ?? AT_THE_OPEN })}
+          />
+        </>
+      )}
+      {calendar && (
+        <>
+          , at{' '}
+          <TimeBlank
+            label="Looks at"
+            none="the open"
+            value={calendar}
+            onChange={(at) => put({ calendar: at ?? AT_THE_OPEN })}
+          />
+        </>
+      )}
+      {minutes !== undefined && (
         <>
           , every{' '}
           <NumberBlank
             label="Minutes between looks"
             needed
-            value={look.minutes}
-            onChange={(minutes) => put({ minutes: Math.min(390, Math.max(1, Math.round(minutes!))) })}
+            value={minutes}
+            onChange={(next) => put({ minutes: Math.min(390, Math.max(1, Math.round(next!))) })}
           />{' '}
           minutes
         </>

@@ -130,6 +130,7 @@ export function useEvidence(
   symbol: string,
   when: TriedAt,
   member: boolean | undefined,
+  event?: string,
 ): EvidenceNow {
   const broker = useBroker()
   const of = useOf()
@@ -258,7 +259,7 @@ export function useEvidence(
         reports: when === 'now' ? known.data.reports : until(known.data.reports, when),
         bars: bars.data,
       },
-      ...{ quote: told, growing, at, member, others: others.data, view, seen },
+      ...{ quote: told, growing, at, member, others: others.data, view, seen, event },
       contracts: when === 'now' ? undefined : past.data?.contracts,
       mateQuote: when === 'now' ? now : past.data?.mateQuote,
     })
@@ -269,6 +270,7 @@ export function useEvidence(
     symbol,
     when,
     member,
+    event,
     quote,
     wrong,
     began,
