@@ -169,6 +169,7 @@ function trading(heron: Command, print: (text: string) => void): void {
   command('send', 'checks an order; with --send sends it')
     .requiredOption('--order <json>', 'the order as JSON, a file of it, or -')
     .option(...SEND)
+    .option('--sure', 'send it although its price is questioned')
     .action(async (options: SendOptions) => print(await send(options)))
   command('replace <id>', 'changes a working order')
     .option('--id <id>', 'client order id after the change')

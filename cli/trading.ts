@@ -109,6 +109,8 @@ export const whoami = (options: TradingOptions): Promise<string> =>
 export interface SendOptions extends TradingOptions {
   order: string
   send?: boolean
+  /** Sends an order although its price is questioned. */
+  sure?: boolean
 }
 
 /** An order from JSON text, a file or standard input. Throws Failure that names the field. */
@@ -138,6 +140,11 @@ export const send = (options: SendOptions): Promise<string> => {
   return withBroker(options, async (broker) => {
     const { accepted, checks } = await broker.check(order)
     for (const { verdict, sentence, mend = '' } of checks) note(`${verdict}: ${sentence} ${mend}`.trimEnd())
+    const question = checks.find(({ code }) => code === 'price')
+    if (options.send && question && !options.sure)
+      throw new Failure(
+        `Nothing was sent. ${question.sentence} Correct the price, or add --sure if you mean it.`,
+      )
     if (options.send) return `${JSON.stringify(await broker.send(order), null, 2)}\n`
     note(accepted ? DRY : 'It would be refused. Nothing was sent.')
     return `${JSON.stringify(order, null, 2)}\n`

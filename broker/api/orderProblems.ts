@@ -12,6 +12,8 @@ const KIND: Record<CheckCode, ProblemKind> = {
   orderable: 'not-orderable',
   quantity: 'quantity-not-whole',
   tick: 'price-off-tick',
+  // A price is asked about and never refused.
+  price: 'price-off-tick',
   'client-order-id': 'duplicate-client-order-id',
   'market-open': 'market-closed',
   expiry: 'expiry-past',

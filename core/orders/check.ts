@@ -10,6 +10,7 @@ import { directionOf, exitPrices, likelyPrice, trailedPrice } from './levels'
 import { commissionPowerE4, openingQuantity } from './margin'
 import { hasLimit, hasStop, isInAuction, type NewOrder } from './model'
 import { partsOf, shareOut } from './exits'
+import { priceQuestion } from './priceQuestion'
 
 export type { OrderFacts } from './orderFacts'
 
@@ -40,6 +41,7 @@ export function checkOrder(order: NewOrder, facts: OrderFacts): Finding[] {
       ? checkCash(order, facts, reckonedPrice(order, facts) ?? 0)
       : checkQuantity(order.orderQty + (facts.filled ?? 0), security),
     checkTicks(order, security),
+    ...questioned(order, facts),
     checkSession(order, facts),
     ...(facts.expiry ? [checkExpiry(order, facts.expiry.last)] : []),
     checkExitSides(order, facts),
@@ -77,6 +79,7 @@ function checkWhole(order: NewOrder, legs: readonly Leg[], facts: OrderFacts): F
     checkLegs(order),
     checkQuantity(order.orderQty + (facts.filled ?? 0), { lot: 1 }),
     checkNet(order, currency),
+    ...questioned(order, facts),
     ...checkTrigger(order, facts),
     checkSession(order, facts),
     ...(facts.expiry ? [checkExpiry(order, facts.expiry.last)] : []),
@@ -88,6 +91,12 @@ function checkWhole(order: NewOrder, legs: readonly Leg[], facts: OrderFacts): F
     ...(facts.stoodDown ? [checkStanding(order.symbol, opening, facts.stoodDown)] : []),
     ...(facts.gates ?? []),
   ]
+}
+
+/** A question about the price of an order; nothing where it is plain. */
+function questioned(order: NewOrder, facts: OrderFacts): Finding[] {
+  const question = priceQuestion(order, facts)
+  return question ? [question] : []
 }
 
 function checkTrigger({ triggerClOrdId: clOrdId }: NewOrder, { trigger }: OrderFacts): Finding[] {

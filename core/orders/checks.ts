@@ -6,6 +6,7 @@ export const CheckCode = z.enum([
   'orderable',
   'quantity',
   'tick',
+  'price',
   'client-order-id',
   'market-open',
   'expiry',

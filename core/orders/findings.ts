@@ -20,6 +20,8 @@ export type Why =
   | { code: 'locate'; why: 'easy' | 'located' | 'not to be had'; symbol: string }
   | { code: 'tick'; why: 'on the tick'; prices: readonly number[]; net?: true }
   | { code: 'tick'; why: 'off the tick'; field: string; down: number; up: number }
+  | { code: 'price'; why: 'far through'; side: 'bid' | 'ask'; percent: number }
+  | { code: 'price'; why: 'brings a credit' | 'gives away' | 'hardly trades'; mid: number; natural: number }
   | { code: 'market-open'; why: 'open' | 'halted' | 'rests' | 'closed'; venue: string; opens: string }
   | { code: 'expiry'; why: 'ends' | 'past'; date: string }
   | { code: 'legs'; why: 'one underlying'; symbol: string; count: number }
@@ -81,7 +83,8 @@ function found(why: Why, verdict: Finding['verdict'], value?: Amount, limit?: Am
 }
 export const holds = (why: Why, value?: Amount, limit?: Amount): Finding => found(why, 'holds', value, limit)
 export const fails = (why: Why, value?: Amount, limit?: Amount): Finding => found(why, 'fails', value, limit)
-export const unknown = (why: Why): Finding => found(why, 'unknown')
+export const unknown = (why: Why, value?: Amount, limit?: Amount): Finding =>
+  found(why, 'unknown', value, limit)
 
 /** The first finding that fails, by which an order is refused. */
 export const refusal = (findings: readonly Finding[]): Finding | undefined =>

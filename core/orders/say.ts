@@ -1,4 +1,4 @@
-import { dollars, priceText } from '../market/money'
+import { decimal, dollars, priceText } from '../market/money'
 import { isOption } from '../options/osi'
 import { netText, securityText } from '../options/words'
 import { type Finding, type Why } from './findings'
@@ -65,6 +65,8 @@ function wordsOf(finding: Finding): Words {
           }
     case 'gate':
       return ofGate(finding)
+    case 'price':
+      return ofPrice(finding)
     case 'buying-power':
       return ofPower(finding)
   }
@@ -123,6 +125,33 @@ function ofTick(finding: Of<'tick'>): Words {
     mend: `Use ${priceText(down)} or ${priceText(up)}.`,
   }
 }
+
+function ofPrice(finding: Of<'price'>): Words {
+  const limit = finding.value!.amount
+  if (finding.why === 'far through')
+    return {
+      sentence: `The limit of ${priceText(limit)} lies ${decimal(finding.percent, 1)} % beyond the ${finding.side} of ${priceText(finding.limit!.amount)}.`,
+      mend: 'Correct the limit, or send the order all the same if you mean it.',
+    }
+  const { mid, natural } = finding
+  const now = `These legs ${comesTo(natural)} at the quotes and ${comesTo(mid)} at the middle.`
+  const asked =
+    limit === 0
+      ? 'An even net price'
+      : `A net price of ${decimal(Math.abs(limit), 2)} ${limit > 0 ? 'paid' : 'received'}`
+  const what = {
+    'brings a credit': 'gives their credit away.',
+    'gives away': 'is worse than the quotes.',
+    'hardly trades': 'lies far from the market and will hardly trade.',
+  }[finding.why]
+  return {
+    sentence: `${asked} ${what} ${now}`,
+    mend: 'Correct the net price, or send the order all the same if you mean it.',
+  }
+}
+
+const comesTo = (net: number): string =>
+  net === 0 ? 'come to nothing' : `${net > 0 ? 'cost' : 'bring'} ${decimal(Math.abs(net), 2)}`
 
 function ofSession({ why, venue, opens }: Of<'market-open'>): Words {
   if (why === 'open') return { sentence: `${venue} is open` }

@@ -16,6 +16,7 @@ const REASON: Record<CheckCode, OrdRejReason> = {
   orderable: 'Other',
   quantity: 'IncorrectQuantity',
   tick: 'InvalidPriceIncrement',
+  price: 'Other',
   'client-order-id': 'DuplicateOrder',
   'market-open': 'ExchangeClosed',
   expiry: 'Other',

@@ -6,6 +6,8 @@ import { decimal, priceText } from '@/core/market/money'
 import { netText } from '@/core/options/words'
 import { type Leg } from '@/core/orders/legs'
 import { type Check } from '@/core/orders/checks'
+import { priceQuestion } from '@/core/orders/priceQuestion'
+import { sayFinding } from '@/core/orders/say'
 import { dealtAt, netE4 } from '@/core/orders/netPrice'
 import { Chain } from '../desk/Chain'
 import { useWhere } from '../link/connection'
@@ -22,6 +24,7 @@ type Quotes = Readonly<Record<string, { bid: number; ask: number } | undefined>>
 
 type Outcome =
   | { is: 'checked'; accepted: boolean; checks: Check[] }
+  | { is: 'asks'; question: Check }
   | { is: 'refused'; problem: BrokerProblem }
 
 /** Option contracts, one to four as one order, written as a sentence. */
@@ -45,8 +48,16 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
   const written = JSON.stringify({ ...ticket, clOrdId: '', dispatch: undefined })
   useEffect(() => setOutcome(undefined), [written])
 
-  const act = async (what: 'check' | 'send') => {
+  const question =
+    order &&
+    priceQuestion(order, {
+      ...quotes[order.symbol],
+      currency: contracts[0]?.currency ?? 'USD',
+      legs: order.legs?.map(({ symbol }) => quotes[symbol]),
+    })
+  const act = async (what: 'check' | 'send' | 'send all the same') => {
     if (!order || busy || isSending || sent) return
+    if (what === 'send' && question) return setOutcome({ is: 'asks', question: sayFinding(question) })
     setBusy(true)
     try {
       if (what === 'check') setOutcome({ is: 'checked', ...(await broker.check(order)) })
@@ -120,9 +131,15 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
               </Button>
             ) : (
               <>
-                <Button onClick={() => act('send')} disabled={!order} loading={isSending}>
-                  Send to {where}
-                </Button>
+                {outcome?.is === 'asks' ? (
+                  <Button onClick={() => act('send all the same')} loading={isSending}>
+                    Send it all the same
+                  </Button>
+                ) : (
+                  <Button onClick={() => act('send')} disabled={!order} loading={isSending}>
+                    Send to {where}
+                  </Button>
+                )}
                 <Button variant="default" onClick={() => act('check')} disabled={!order || isSending}>
                   Check only
                 </Button>
@@ -236,6 +253,13 @@ function Result({ outcome }: { outcome: Outcome }) {
       </div>
     )
   }
+  if (outcome.is === 'asks')
+    return (
+      <div role="alert">
+        <h3>Nothing was sent yet</h3>
+        <Checks checks={[outcome.question]} />
+      </div>
+    )
   return (
     <div role="status">
       <h3>

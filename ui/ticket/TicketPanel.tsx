@@ -8,6 +8,8 @@ import { draftOrder, type Drafted } from '@/core/orders/draft'
 import { initialShare } from '@/core/orders/margin'
 import { type Order } from '@/core/orders/model'
 import { type Check } from '@/core/orders/checks'
+import { priceQuestion } from '@/core/orders/priceQuestion'
+import { sayFinding } from '@/core/orders/say'
 import {
   useAccount,
   useBroker,
@@ -33,6 +35,7 @@ import { useDispatch } from './useDispatch'
 
 type Outcome =
   | { is: 'checked'; accepted: boolean; checks: Check[]; drafted: Drafted }
+  | { is: 'asks'; question: Check }
   | { is: 'refused'; problem: BrokerProblem }
 
 /** An order as a sentence, what it costs and risks, a dry run, and the button that sends it. */
@@ -83,8 +86,12 @@ function Open({ ticket }: { ticket: Ticket }) {
       : { why: asked.why }
   const ready = 'order' in drafted ? drafted : undefined
 
-  const act = async (what: 'check' | 'send') => {
+  const question =
+    ready && priceQuestion(ready.order, { bid: quote?.bid, ask: quote?.ask, currency: security!.currency })
+
+  const act = async (what: 'check' | 'send' | 'send all the same') => {
     if (!ready || busy || isSending || sent) return
+    if (what === 'send' && question) return setOutcome({ is: 'asks', question: sayFinding(question) })
     setBusy(true)
     try {
       if (what === 'check')
@@ -153,9 +160,15 @@ function Open({ ticket }: { ticket: Ticket }) {
           </Button>
         ) : (
           <>
-            <Button onClick={() => act('send')} disabled={!ready} loading={isSending}>
-              Send to {where}&nbsp;<Kbd size="xs">Ctrl ↵</Kbd>
-            </Button>
+            {outcome?.is === 'asks' ? (
+              <Button onClick={() => act('send all the same')} loading={isSending}>
+                Send it all the same
+              </Button>
+            ) : (
+              <Button onClick={() => act('send')} disabled={!ready} loading={isSending}>
+                Send to {where}&nbsp;<Kbd size="xs">Ctrl ↵</Kbd>
+              </Button>
+            )}
             <Button variant="default" onClick={() => act('check')} disabled={!ready || isSending}>
               Check only
             </Button>
@@ -229,6 +242,13 @@ function Result({ outcome }: { outcome: Outcome }) {
       </div>
     )
   }
+  if (outcome.is === 'asks')
+    return (
+      <div role="alert" ref={place}>
+        <h3>Nothing was sent yet</h3>
+        <Checks checks={[outcome.question]} />
+      </div>
+    )
   return (
     <div role="status" ref={place}>
       <h3>
