@@ -113,6 +113,7 @@ test('from a scan to a filled paper order, by hand, by script and by spreadsheet
       await expect(rows).toContainText('not listed on any venue here')
       await expect(rows).toContainText('write 100, 0.8% risk or 10% equity')
       await page.getByRole('button', { name: 'Send 1 to paper' }).click()
+      await page.getByRole('dialog').getByRole('button', { name: 'Send 1', exact: true }).click()
       await expect(rows.getByRole('row').nth(1)).toContainText(/Filled [\d.]+/)
       await page.getByRole('button', { name: 'Another file' }).click()
       await page.getByLabel('Choose a file').setInputFiles(sheet)

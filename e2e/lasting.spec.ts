@@ -96,3 +96,51 @@ test('plans stay with their account, go on after a reload, and every tab tells t
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
   await expect(page.getByRole('button', { name: 'waits for you' })).toHaveCount(0)
 })
+
+test('a large sheet is sent from any section, stopped, gone on with; a corrected row is no order sent before', async ({
+  page,
+  own: demo,
+}) => {
+  const many = 400
+  const file = (first: string) => ({
+    ...{ name: 'many.csv', mimeType: 'text/csv' },
+    buffer: Buffer.from(
+      `symbol,side,quantity,type,price,id\n${first}\n${Array.from(
+        { length: many - 1 },
+        (_, i) => `${['OSPRY', 'GANET', 'HERRG', 'KIPPR'][i % 4]},buy,1,limit,1.5,x-${i}`,
+      ).join('\n')}`,
+    ),
+  })
+  await page.goto(`${demo.url}/sheet`)
+  await page.getByLabel('Choose a file').setInputFiles(file('TERNW,buy,10,limit,1.5,fix-me'))
+  await page.getByRole('button', { name: `Send ${many} to paper PAPER-1` }).click()
+  const asked = page.getByRole('dialog', { name: `Send ${many} rows to paper PAPER-1?` })
+  await expect(asked).toContainText(/Together they cost \$[\d,.]+ and take about 4 seconds/)
+  await asked.getByRole('button', { name: `Send ${many}`, exact: true }).click()
+  await section(page, 'Desk')
+  await expect(page.getByRole('banner')).toContainText(/sending \d+ of 400 rows/)
+  await section(page, 'Sheet')
+  await page.getByRole('button', { name: 'Stop sending' }).click()
+  await expect(page.getByText('You stopped it. The rows that are left can be sent later.')).toBeVisible()
+  // The file outlives a reload, and only what is left is sent.
+  await page.reload()
+  await expect(page.getByText(/\d+ (sent|sent before)/).first()).toBeVisible()
+  await page.getByRole('button', { name: /^Send \d+ to paper PAPER-1/ }).click()
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Send \d+$/ })
+    .click()
+  await expect(page.getByRole('button', { name: 'Nothing to send' })).toBeVisible()
+  const orders = await demo.request<Order[]>('GET', '/paper/orders?which=all')
+  expect([orders.length, new Set(orders.map(({ clOrdId }) => clOrdId)).size]).toEqual([many, many])
+
+  // The same file with its first row corrected.
+  await page.getByRole('button', { name: 'Another file' }).click()
+  await page.getByLabel('Choose a file').setInputFiles(file('TERNW,buy,20,limit,1.5,fix-me'))
+  const rows = page.getByRole('table', { name: 'Rows of the file' })
+  await expect(rows).toContainText('Another order stands under this id: Buy 10 TERNW Limit 1.50')
+  await page.getByRole('button', { name: 'Change the order of line 2' }).click()
+  await expect(rows).not.toContainText('Another order stands under this id')
+  const changed = await demo.request<Order[]>('GET', '/paper/orders?which=all&symbol=TERNW')
+  expect(changed).toMatchObject([{ orderQty: 20, side: 'Buy' }])
+})

@@ -15,6 +15,8 @@ import { connectRemembered, forgetAccount } from '../services/connect'
 import { demoTokens } from '../services/demoTokens'
 import { earlyAnswer } from '../services/early'
 import { makeServices, type Services } from '../services/services'
+import { type ExecutionReport } from '@/core/orders/model'
+import { useSheet } from '../sheet/sheetStore'
 import { useConnection } from './connection'
 import { useLink } from './useLink'
 
@@ -65,6 +67,28 @@ export function LinkProvider({ brokerUrl, children }: { brokerUrl: string; child
   )
 }
 
+/** What is asked again after reports waits so long for more of them; while a sheet is sent so much longer, milliseconds. */
+const TOGETHER = 200
+const TOGETHER_SENDING = 2_000
+
+/** Has what reports have changed asked again: once for all that come together, and of figures only those that a trade moves. */
+function reportsTogether(queries: QueryClient): (report: ExecutionReport) => void {
+  const keys = new Set<string>()
+  let timer: ReturnType<typeof setTimeout> | undefined
+  const ask = () => {
+    timer = undefined
+    const { of } = useConnection.getState()
+    for (const key of keys) void queries.invalidateQueries({ queryKey: [of, key] })
+    if (keys.has('positions')) void queries.invalidateQueries({ queryKey: ['besides', of] })
+    keys.clear()
+  }
+  return ({ execType }) => {
+    keys.add('orders')
+    if (execType === 'Trade') for (const key of ['account', 'positions']) keys.add(key)
+    timer ??= setTimeout(ask, useSheet.getState().sending ? TOGETHER_SENDING : TOGETHER)
+  }
+}
+
 /** Starts the services, and has what was asked of the account asked again when it changes. */
 function Running() {
   const services = useServices()
@@ -73,12 +97,7 @@ function Running() {
     const { reports } = services
     connectRemembered(services)
     const off = [
-      reports.listen(() => {
-        const { of } = useConnection.getState()
-        for (const key of ['orders', 'account', 'positions'])
-          void queries.invalidateQueries({ queryKey: [of, key] })
-        void queries.invalidateQueries({ queryKey: ['besides', of] })
-      }),
+      reports.listen(reportsTogether(queries)),
       reports.onReturn(() => void queries.invalidateQueries()),
       // A session that opens or ends is known at once.
       useLink.subscribe(({ clock }, before) => {

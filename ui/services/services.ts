@@ -7,6 +7,7 @@ import { Quotes } from './quotes'
 import { Reports } from './reports'
 import { Scans } from './scans'
 import { Schedules } from './schedules'
+import { SheetSender } from './sheetSender'
 
 /** What works for the page apart from any screen: each has its lifetime here, and hooks reach it. */
 export interface Services {
@@ -18,6 +19,7 @@ export interface Services {
   scans: Scans
   schedules: Schedules
   plans: Plans
+  sheet: SheetSender
   start(): void
   end(): void
 }
@@ -30,9 +32,10 @@ export function makeServices(broker: Broker, pool: ScanPool): Services {
   const scans = new Scans(bars, pool, new AboutSecurities(broker, holdings))
   const schedules = new Schedules(broker, scans)
   const plans = new Plans(broker)
+  const sheet = new SheetSender(broker)
   const running = [quotes, reports, schedules, plans]
   return {
-    ...{ broker, quotes, reports, bars, holdings, scans, schedules, plans },
+    ...{ broker, quotes, reports, bars, holdings, scans, schedules, plans, sheet },
     start() {
       for (const service of running) service.start()
     },

@@ -1,15 +1,16 @@
 'use client'
-import { Button, Menu, Progress } from '@mantine/core'
+import { Button, Menu, Modal, Progress } from '@mantine/core'
 import { useQueryClient } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { writeCsv } from '@/core/formats/csv'
 import { readSheet, SHEET_COLUMNS, SHEET_TEMPLATE } from '@/core/formats/orderSheet'
 import { sayFailure } from '@/workers/say'
 import { totalCost } from '@/core/orders/amounts'
-import { useBroker, useMoney, useOrders } from '../link/LinkProvider'
+import { useBroker, useMoney, useOrders, useServices } from '../link/LinkProvider'
 import { useWhere } from '../link/connection'
-import { BrokerProblem, unreachable } from '@/client'
+import { type Order } from '@/core/orders/model'
 import { download } from '../shell/download'
+import { tellProblem } from '../shell/tell'
 import page from '../shell/Page.module.css'
 import { DataTable } from '../table/DataTable'
 import { exportTable, workbook } from '../table/exportTable'
@@ -17,7 +18,8 @@ import { FileDrop } from './FileDrop'
 import { readFile } from './readFile'
 import { type PricedRow, sheetColumns } from './columns'
 import css from './Sheet.module.css'
-import { useSheet } from './sheetStore'
+import { changeInto } from './sentBefore'
+import { renameRow, useSheet } from './sheetStore'
 import { usePriced } from './usePriced'
 
 const XLSX = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'
@@ -72,43 +74,29 @@ export function SheetPage() {
 function Preview() {
   const where = useWhere()
   const money = useMoney()
-  const broker = useBroker()
+  const { sheet } = useServices()
   const queries = useQueryClient()
-  const { file, sent } = useSheet()
+  const { file } = useSheet()
   const rows = usePriced()
-  const [sending, setSending] = useState(false)
+  const [asking, setAsking] = useState(false)
+  const { sending, ended } = useSheet()
   const orders = useOrders('all').data
-  const columns = useMemo(() => sheetColumns(orders ?? [], rows), [orders, rows])
+  const mend = useMending(orders)
+  const columns = useMemo(() => sheetColumns(orders ?? [], rows, mend), [orders, rows, mend])
   const ready = rows.filter((row) => row.drafted && row.state === 'ready')
   const wrong = rows.filter((row) => row.state === 'wrong').length
   const before = rows.filter((row) => row.state === 'before').length
+  const differs = rows.filter((row) => row.state === 'differs').length
   const gone = rows.filter((row) => row.state === 'sent').length
-  const done = Object.values(sent).filter((s) => s.is !== 'sending').length
   const total = totalCost(ready.map((row) => row.drafted!))
-
-  const send = async () => {
-    setSending(true)
-    const note = (line: number, what: (typeof sent)[number]) =>
-      useSheet.setState((s) => ({ sent: { ...s.sent, [line]: what } }))
-    for (const row of ready) {
-      note(row.line, { is: 'sending' })
-      try {
-        await broker.send(row.drafted!.order)
-        note(row.line, { is: 'sent' })
-      } catch (error) {
-        const refused = error instanceof BrokerProblem ? error : unreachable()
-        note(
-          row.line,
-          refused.kind === 'duplicate-client-order-id'
-            ? { is: 'before' }
-            : { is: 'refused', problem: refused },
-        )
-        // Nobody knows whether an order arrived that was not answered; its id keeps it from being doubled.
-        if (refused.kind === 'unreachable') break
-      }
-    }
-    await queries.invalidateQueries()
-    setSending(false)
+  const questions = ready.filter((row) => row.question)
+  const send = () => {
+    setAsking(false)
+    useSheet.setState({ frozen: rows })
+    void sheet
+      .send(ready.map(({ line, drafted }) => ({ line, order: drafted!.order })))
+      .then(() => queries.invalidateQueries())
+      .finally(() => useSheet.setState({ frozen: undefined }))
   }
 
   return (
@@ -120,6 +108,7 @@ function Preview() {
             {rows.length} rows · {ready.length} ready{ready.length > 0 && `, costing ${money(total)}`}
             {gone > 0 && ` · ${gone} sent`}
             {before > 0 && ` · ${before} sent before`}
+            {differs > 0 && ` · ${differs} with another order under their id`}
           </span>
           {wrong > 0 && <span className="refusal"> · {wrong} with errors</span>}
           {file!.sheet.ignored.length > 0 && (
@@ -128,7 +117,7 @@ function Preview() {
         </div>
         <Button
           variant="default"
-          disabled={sending}
+          disabled={sending !== undefined}
           onClick={() => useSheet.setState({ file: undefined, sent: {}, problem: '' })}
         >
           Another file
@@ -142,13 +131,56 @@ function Preview() {
             <Menu.Item onClick={() => exportTable('sheet', 'xlsx', rows, columns)}>XLSX</Menu.Item>
           </Menu.Dropdown>
         </Menu>
-        <Button onClick={send} disabled={sending || ready.length === 0}>
-          {ready.length === 0 ? 'Nothing to send' : `Send ${ready.length} to ${where}`}
-        </Button>
+        {sending ? (
+          <Button color="red" onClick={() => sheet.stop()} disabled={sending.isStopping}>
+            {sending.isStopping ? 'Stopping …' : 'Stop sending'}
+          </Button>
+        ) : (
+          <Button onClick={() => setAsking(true)} disabled={ready.length === 0}>
+            {ready.length === 0 ? 'Nothing to send' : `Send ${ready.length} to ${where}`}
+          </Button>
+        )}
       </div>
       {sending && (
-        <Progress value={(100 * done) / Math.max(1, ready.length + done)} size={3} aria-label="Sending" />
+        <p role="status" className="soft">
+          {sending.done} of {sending.total} rows are answered
+          <Progress value={(100 * sending.done) / Math.max(1, sending.total)} size={3} aria-label="Sending" />
+        </p>
       )}
+      {ended && !sending && (
+        <p role="status" className="warning">
+          {ended}
+        </p>
+      )}
+      <Modal
+        opened={asking}
+        onClose={() => setAsking(false)}
+        title={`Send ${ready.length} ${ready.length === 1 ? 'row' : 'rows'} to ${where}?`}
+      >
+        <p>
+          {ready.length === 1 ? 'It costs' : 'Together they cost'} {money(total)} and take about{' '}
+          {secondsFor(ready.length)}. They go on being sent while you look at other sections, until you stop
+          them.
+        </p>
+        {questions.length > 0 && (
+          <ul className="warning">
+            {questions.slice(0, 8).map((row) => (
+              <li key={row.line}>
+                Line {row.line}: {row.question}
+              </li>
+            ))}
+            {questions.length > 8 && <li>and {questions.length - 8} more</li>}
+          </ul>
+        )}
+        <div className={css.actions}>
+          <Button variant="default" onClick={() => setAsking(false)}>
+            Not yet
+          </Button>
+          <Button onClick={send} data-autofocus>
+            {questions.length > 0 ? 'Send them all the same' : `Send ${ready.length}`}
+          </Button>
+        </div>
+      </Modal>
       {rows.length > 0 ? (
         <DataTable<PricedRow>
           label="Rows of the file"
@@ -161,6 +193,39 @@ function Preview() {
         <div className={page.empty}>The file has a header and no rows.</div>
       )}
     </>
+  )
+}
+
+/** Rows a second that are sent at least. */
+const PACE = 100
+
+const secondsFor = (rows: number): string => {
+  const seconds = Math.ceil(rows / PACE)
+  return seconds <= 1
+    ? 'a second'
+    : seconds < 120
+      ? `${seconds} seconds`
+      : `${Math.ceil(seconds / 60)} minutes`
+}
+
+/** What mends a row under whose id another order stands. */
+function useMending(orders: readonly Order[] | undefined) {
+  const broker = useBroker()
+  const queries = useQueryClient()
+  return useMemo(
+    () => ({
+      change({ clOrdId, order: row }: PricedRow) {
+        const order = orders?.find((one) => one.clOrdId === clOrdId || one.origClOrdId === clOrdId)
+        if (!order || !row) return
+        broker
+          .replace(order.clOrdId, changeInto(row, order))
+          .then(() => queries.invalidateQueries())
+          .catch(tellProblem)
+      },
+      rename: ({ line, clOrdId = 'row' }: PricedRow) =>
+        renameRow(line, `${clOrdId.slice(0, 60)}-${Date.now().toString(36).slice(-4)}`),
+    }),
+    [broker, queries, orders],
   )
 }
 

@@ -3,10 +3,11 @@ import { type CellProblem } from '@/core/formats/problems'
 import { sayCell } from '@/core/formats/say'
 import { decimal, dollars, priceText } from '@/core/market/money'
 import { costOf } from '@/core/orders/amounts'
-import { type Drafted } from '@/core/orders/draft'
+import { type Drafted, type OrderDraft } from '@/core/orders/draft'
 import { type Order } from '@/core/orders/model'
 import { Chain, chainText } from '../desk/Chain'
 import { type Column } from '../table/DataTable'
+import { InlineAction } from '../ticket/Inline'
 import css from './Sheet.module.css'
 
 /** A row with what it comes to and what became of it. */
@@ -15,9 +16,14 @@ export interface PricedRow {
   cells: SheetRow['cells']
   errors: SheetRow['errors']
   clOrdId?: string
-  state: 'wrong' | 'waiting' | 'ready' | 'sending' | 'sent' | 'before' | 'refused'
+  state: 'wrong' | 'waiting' | 'ready' | 'sending' | 'sent' | 'before' | 'differs' | 'refused'
   why?: string
   drafted?: Drafted
+  /** A question about its price: it is sent only when that was read. */
+  question?: string
+  /** Another order stands under its id: whether that can become what the row says. */
+  mayChange?: boolean
+  order?: OrderDraft
 }
 
 const STATE: Record<PricedRow['state'], string> = {
@@ -27,6 +33,7 @@ const STATE: Record<PricedRow['state'], string> = {
   sending: 'sending …',
   sent: 'sent',
   before: 'sent before',
+  differs: 'another order stands under this id',
   refused: 'refused',
 }
 
@@ -54,6 +61,10 @@ function cell(column: SheetColumn, comesTo?: (row: PricedRow) => string): Column
   }
 }
 
+/** "Buy 10 OSPRY Limit 5.00": what stands at the broker. */
+const orderText = ({ side, orderQty, symbol, ordType, price, stopPx }: Order): string =>
+  [side, decimal(orderQty, 0), symbol, ordType, priceText(stopPx ?? price)].filter(Boolean).join(' ')
+
 /** A price that the cell does not already say. */
 const otherThan = (cell: string | undefined, price: string): string =>
   cell?.replace('$', '').trim() === price ? '' : price
@@ -64,9 +75,19 @@ const saidErrors = (errors: SheetRow['errors']): string[] =>
     ([column, wrong]) => `${column}: ${sayCell(wrong)}`,
   )
 
-export function sheetColumns(orders: readonly Order[], rows: readonly PricedRow[]): Column<PricedRow>[] {
-  const orderOf = (row: PricedRow) =>
-    orders.find((o) => o.clOrdId === row.clOrdId && o.ordStatus !== 'Rejected')
+const NO_MEND = { change: () => undefined, rename: () => undefined }
+
+export function sheetColumns(
+  orders: readonly Order[],
+  rows: readonly PricedRow[],
+  mend: { change(row: PricedRow): void; rename(row: PricedRow): void } = NO_MEND,
+): Column<PricedRow>[] {
+  const byId = new Map<string, Order>()
+  for (const order of orders)
+    if (order.ordStatus !== 'Rejected')
+      for (const id of [order.clOrdId, order.origClOrdId])
+        if (id !== undefined && !byId.has(id)) byId.set(id, order)
+  const orderOf = (row: PricedRow) => byId.get(row.clOrdId ?? '')
   const sharesOf = (row: PricedRow) => orderOf(row)?.orderQty ?? row.drafted?.order.orderQty
   const amountOf = (row: PricedRow) => {
     const order = orderOf(row)
@@ -121,10 +142,28 @@ export function sheetColumns(orders: readonly Order[], rows: readonly PricedRow[
         const order = orderOf(row)
         return order
           ? chainText(order)
-          : [STATE[row.state], row.why, ...saidErrors(row.errors)].filter(Boolean).join('. ')
+          : [STATE[row.state], row.why, row.question, ...saidErrors(row.errors)].filter(Boolean).join('. ')
       },
       cell: (row) => {
         const order = orderOf(row)
+        if (order && row.state === 'differs')
+          return (
+            <span className={css.state}>
+              <span className="warning">
+                Another order stands under this id: {orderText(order)}, <Chain order={order} />
+              </span>
+              <span className={css.reason}>
+                {row.mayChange && (
+                  <InlineAction label={`Change the order of line ${row.line}`} onAct={() => mend.change(row)}>
+                    change the order
+                  </InlineAction>
+                )}{' '}
+                <InlineAction label={`Give line ${row.line} a new id`} onAct={() => mend.rename(row)}>
+                  a new id
+                </InlineAction>
+              </span>
+            </span>
+          )
         if (order) {
           return (
             <span className={css.state}>
@@ -145,6 +184,7 @@ export function sheetColumns(orders: readonly Order[], rows: readonly PricedRow[
           >
             {STATE[row.state]}
             {row.why && <span className={css.reason}>{row.why}</span>}
+            {row.question && <span className={`${css.reason} warning`}>{row.question}</span>}
           </span>
         )
       },

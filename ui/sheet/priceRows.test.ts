@@ -87,8 +87,21 @@ it('each row leaves less buying power to the next', () => {
 
 it('an id that stands at the broker is not sent again; one that a refused order left free is', () => {
   const before = (ordStatus: Order['ordStatus']) =>
-    priced([row(2, 'Buy', 1)], 0, [{ clOrdId: 'row-2', side: 'Buy', leavesQty: 0, ordStatus }])[0].state
+    priced([row(2, 'Buy', 1)], 0, [
+      {
+        clOrdId: 'row-2',
+        side: 'Buy',
+        orderQty: 1,
+        ordType: 'Market',
+        price: undefined,
+        leavesQty: 0,
+        ordStatus,
+      },
+    ])[0].state
   expect([before('Filled'), before('Rejected')]).toEqual(['before', 'ready'])
+  // A corrected row is another order than the one that stands under its id.
+  const [corrected] = priced([row(2, 'Sell', 20)], 0, [{ clOrdId: 'row-2', side: 'Buy', orderQty: 10 }])
+  expect(corrected.state).toBe('differs')
 })
 
 it('thousands of rows of one security are priced in one go', () => {

@@ -16,6 +16,7 @@ import { refusal } from '@/core/orders/findings'
 import { type CheckCode } from '@/core/orders/checks'
 import { type Account } from '@/core/orders/views'
 import { sayFinding } from '@/core/orders/say'
+import { isLike, mayBecome } from './sentBefore'
 import { type PricedRow } from './columns'
 import { type SheetState } from './sheetStore'
 
@@ -70,8 +71,10 @@ export function priceRows(rows: readonly SheetRow[], facts: SheetFacts): PricedR
             ? `${outcome.problem.detail} ${outcome.problem.mend}`
             : outcome.problem.detail,
       }
-    if (standingUnder(book, row.order.clOrdId))
-      return { ...base, state: outcome?.is === 'sent' ? 'sent' : 'before' }
+    const standing = standingUnder(book, row.order.clOrdId)
+    if (standing && !isLike(row.order, standing))
+      return { ...base, state: 'differs', order: row.order, mayChange: mayBecome(row.order, standing) }
+    if (standing) return { ...base, state: outcome?.is === 'sent' ? 'sent' : 'before' }
     const sending = outcome?.is === 'sending'
     const security = securities.get(row.order.symbol)
     if (!security) {
@@ -104,7 +107,9 @@ export function priceRows(rows: readonly SheetRow[], facts: SheetFacts): PricedR
     }
     const about = { at: Date.parse(now), date: now.slice(0, 10), known: false }
     const checked = withGates(book, drafted.order, factsOf(book, drafted.order, known, working), about)
-    const refused = refusal(checkOrder(drafted.order, checked))
+    const findings = checkOrder(drafted.order, checked)
+    const refused = refusal(findings)
+    const asks = findings.find(({ code }) => code === 'price')
     if (refused) {
       const { sentence, mend = '' } = sayFinding(refused)
       return { ...base, ...placed(row, `${sentence} ${mend}`, refused.code), drafted }
@@ -112,6 +117,6 @@ export function priceRows(rows: readonly SheetRow[], facts: SheetFacts): PricedR
     power = drafted.buyingPowerAfter
     addSent(working, drafted.order)
     noteTaken(book, drafted.order, isOpeningIn(book, drafted.order), about.at, about.date)
-    return { ...base, state: 'ready', drafted }
+    return { ...base, state: 'ready', drafted, ...(asks ? { question: sayFinding(asks).sentence } : {}) }
   })
 }

@@ -13,7 +13,7 @@ import {
 import { useLink } from '../link/useLink'
 import { type PricedRow } from './columns'
 import { priceRows } from './priceRows'
-import { useSheet } from './sheetStore'
+import { type Sent, useSheet } from './sheetStore'
 
 const NO_ROWS: never[] = []
 const NONE: never[] = []
@@ -23,7 +23,7 @@ const marketNow = (): string => useLink.getState().clock?.now ?? new Date().toIS
 
 /** The rows of the file in view, each priced and checked at the market as it stands. */
 export function usePriced(): PricedRow[] {
-  const { file, sent } = useSheet()
+  const { file, sent, frozen } = useSheet()
   const rows = file?.sheet.rows ?? NO_ROWS
   const symbols = useMemo(() => [...new Set(rows.flatMap((row) => row.order?.symbol ?? []))], [rows])
   const listed = useSecurities().data
@@ -48,8 +48,24 @@ export function usePriced(): PricedRow[] {
     () => (name && opens ? { open, venue: name, opens: opens.slice(11, 16) } : undefined),
     [open, name, opens],
   )
-  return useMemo(
-    () => priceRows(rows, { sent, securities, quotes, account, book, session, rates, now: marketNow() }),
-    [rows, sent, securities, quotes, account, book, session, rates],
+  const now = useMemo(
+    () =>
+      frozen
+        ? []
+        : priceRows(rows, { sent, securities, quotes, account, book, session, rates, now: marketNow() }),
+    [rows, sent, frozen, securities, quotes, account, book, session, rates],
   )
+  // While rows are sent nothing is priced anew: only what became of each is noted.
+  return useMemo(
+    () => (frozen ? frozen.map((row) => withSent(row, sent[row.line])) : now),
+    [frozen, sent, now],
+  )
+}
+
+/** A row with what became of it. */
+function withSent(row: PricedRow, sent: Sent | undefined): PricedRow {
+  if (!sent || sent.is === row.state) return row
+  return sent.is === 'refused'
+    ? { ...row, state: 'refused', why: `${sent.problem.detail} ${sent.problem.mend}` }
+    : { ...row, state: sent.is }
 }

@@ -8,6 +8,7 @@ import { ArmedCount } from './ArmedCount'
 import { ClockControl } from './ClockControl'
 import { DataAge } from './DataAge'
 import { EnvironmentControl } from './EnvironmentControl'
+import { SheetProgress } from './SheetProgress'
 import { StandDown } from './StandDown'
 import { useTabTitle } from './useTabTitle'
 import { WaitingPlans } from './WaitingPlans'
@@ -46,6 +47,7 @@ export function Headline() {
             <AsideNotice />
             <ArmedCount />
             <WaitingPlans />
+            <SheetProgress />
           </>
         )}
       </div>

@@ -63,7 +63,7 @@ function usePlans(): { id: string; name: string; place: Place; held: Readonly<Re
 }
 
 function Ask({ close }: { close(): void }) {
-  const { broker, plans } = useServices()
+  const { broker, plans, sheet } = useServices()
   const known = usePlans()
   const running = known.filter(({ place }) => place === 'browser').length
   const where = useWhere()
@@ -96,6 +96,7 @@ function Ask({ close }: { close(): void }) {
   }
   const down = async () => {
     if (!('plan' in scope)) {
+      sheet.stop('You stood down.')
       const done = await broker.standDown(flatten, 'symbol' in scope ? scope.symbol : undefined)
       // The broker refuses by now; plans that run here need not go on asking.
       return { done, stopped: 'all' in scope ? await plans.stopAll() : [] }
