@@ -314,13 +314,16 @@ export class Run implements Member {
     try {
       let changed = false
       const fresh: string[] = []
+      const signals: { side: number; symbols: string[] }[] = []
       for (const { side, at } of due) {
         const found = await this.foundBy(at)
         if (!found) continue
         if (found.symbols.join() === [...this.prepared.sides[at].members.keys()].join()) continue
         changed = true
         const before = this.prepared.sides[at].members
-        fresh.push(...found.symbols.filter((symbol) => !before.has(symbol)))
+        const own = found.symbols.filter((symbol) => !before.has(symbol))
+        fresh.push(...own)
+        if ('found' in side.among && side.among.found.signal) signals.push({ side: at, symbols: own })
         if (isSought(side)) this.write({ is: 'universe', side: at, ...found })
         this.past({ is: 'universe', at: this.at, side: at, symbols: found.symbols })
       }
@@ -328,6 +331,8 @@ export class Run implements Member {
       // What is found newly may have begun with the last close.
       if (fresh.length > 0)
         this.take({ is: 'go on', at: this.at, since: this.armedSince, symbols: fresh }, true)
+      // A security that a search finds newly may be a signal by itself.
+      for (const one of signals) this.take({ is: 'act now', at: this.at, since: this.at, ...one }, true)
     } catch (error) {
       this.write({ is: 'trouble', why: (error as Error).message })
     } finally {

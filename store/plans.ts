@@ -24,6 +24,14 @@ export const versionFor = (draft: Plan): Promise<Plan> =>
     return plan
   })
 
+/** The version of a plan with something of it changed while it runs; what the trader has written of the draft since stays as it is. */
+export const versionWith = async (changed: Plan): Promise<Plan> => {
+  const draft = (await db.plans.get(changed.id))?.plan
+  const version = await versionFor(changed)
+  if (draft) await keepPlan({ ...draft, version: version.version })
+  return version
+}
+
 /** An id that no plan here has yet, of a name. */
 export async function freshPlanId(name: string): Promise<string> {
   const plain =

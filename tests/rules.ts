@@ -101,6 +101,9 @@ export const { value, condition } = fc.letrec<{ value: Node; condition: Node }>(
     tie('condition').map((c) => call('first', [c])),
     fc.tuple(tie('condition'), tie('condition')).map((both) => call('once', both)),
     tie('value').map((x) => call('reaches', [named(x)])),
+    fc
+      .tuple(fc.constantFrom('passes', 'passesup', 'passesdown'), tie('value'))
+      .map(([f, x]) => call(f, [named(x)])),
   ),
 }))
 

@@ -264,6 +264,21 @@ export class SlowRules {
         ? undefined
         : onPaper(level - low, level, low) >= 0 && onPaper(level - high, level, high) <= 0
     }
+    if (node.name.startsWith('passes')) {
+      const { open, high, low, close } = this.bars
+      const level = this.value(of, row)
+      const [first, last] = [open[row], close[row]]
+      if ([level, first, last].some(Number.isNaN)) return undefined
+      const extremes = high[row] - first <= first - low[row] ? [high[row], low[row]] : [low[row], high[row]]
+      const path = [close[row - 1] ?? NaN, first, ...extremes, last].map((price) => {
+        const far = price / level - 1
+        return Number.isNaN(price) ? NaN : Math.abs(far) <= 1e-9 ? 0 : Math.sign(price - level)
+      })
+      const [ups, downs] = [1, -1].map((way) =>
+        path.some((now, i) => i > 0 && way * path[i - 1] < 0 && way * now >= 0),
+      )
+      return node.name === 'passesup' ? ups : node.name === 'passesdown' ? downs : ups || downs
+    }
     const sign = node.name === 'climbs' ? 1 : -1
     const steps = lastRows.map((at) => {
       const [now, before] = [this.value(of, at), this.value(of, at - 1)]

@@ -6,12 +6,18 @@ import { type Stepping } from './want'
 
 /**
  * Conditions that hold already count as beginning now, also with the bar that grows where that counts; what began since it follows
- * the market has been looked at.
+ * the market has been looked at. `only`: of these securities, or of one side.
  */
-export function actNow(stepping: Stepping, since: number): void {
+export function actNow(
+  stepping: Stepping,
+  since: number,
+  only: { side?: number; symbols?: readonly string[] } = {},
+): void {
   const { prepared, shared, at } = stepping
   prepared.sides.forEach(({ members, side, ticks }, i) => {
+    if (only.side !== undefined && only.side !== i) return
     for (const [symbol, follower] of members) {
+      if (only.symbols && !only.symbols.includes(symbol)) continue
       const { watched } = follower
       if (!watched || watched.lastEnd === -Infinity || (watched.began && watched.began.end > since)) continue
       const growing = ticks && side.if.bars === 'SoFar' ? tried(stepping, follower) : undefined

@@ -36,6 +36,7 @@ export type Draft =
 /** The order of a side at a moment, priced, sized and with its exits fixed. */
 export function draft(prepared: Prepared, state: PlanState, shared: Shared, asked: Asked): Draft {
   const { side } = prepared.sides[asked.side]
+  if ('tell' in side.do) return { finding: { clause: 'Do', why: 'tell', verdict: 'holds' } }
   if ('close' in side.do) return closing(prepared, shared, asked, side.do)
   return 'legs' in side.do
     ? openingLegs(prepared, state, shared, asked, side.do)

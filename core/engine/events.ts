@@ -27,7 +27,7 @@ export type PlanEvent =
   /** The broker has refused an order; no report of it will come. */
   | { is: 'refused'; at: number; clOrdId: string; text?: string }
   /** A hand: conditions that hold already count as beginning now. */
-  | { is: 'act now'; at: number; since: number }
+  | { is: 'act now'; at: number; since: number; side?: number; symbols?: readonly string[] }
   /** Of all that a side looks at, or of those that it looks at newly. */
   | { is: 'go on'; at: number; since: number; symbols?: readonly string[] }
 

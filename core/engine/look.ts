@@ -52,15 +52,28 @@ export function lookAt(stepping: Stepping, look: Look): void {
   const told = `${together} ${decides?.clause ?? ''} ${decides?.why ?? ''}`
   const isAsked = state.orders[clOrdId] !== undefined || state.asks[clOrdId] !== undefined
   const wants = stands && together === 'holds' && order && !isAsked
+  const tells = stands && together === 'holds' && 'tell' in prepared.sides[side].side.do
   if (told !== watched.told || begins || wants) {
     watched.told = told
     const { id: planId, version } = plan
     const trace: Trace = { at, planId, version, side, symbol, findings, looks: counted(watched) }
     out.traces.push(wants ? { ...trace, clOrdId } : trace)
   }
+  if (tells) return tell(stepping, look)
   if (!wants) return
   watched.stands = false
   place(stepping, { side, symbol, signal, order, mate })
+}
+
+/** Tells the trader, and counts it as an entry: what is to come once is told once, also by a plan that is begun anew. */
+function tell({ state, shared, at, out }: Stepping, { symbol, watched }: Look): void {
+  watched.stands = false
+  state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
+  const key = `told ${symbol} ${at}`
+  const entry = { symbol, at, became: 'Filled' as const, text: 'you were told' }
+  state.seen[key] = entry
+  out.seen.push({ key, entry })
+  out.notes.push({ symbol, why: 'told', at, last: shared.quotes[symbol]?.last ?? NaN })
 }
 
 /**

@@ -69,6 +69,8 @@ export function neverOf(
       'count',
     )
   bound('entries of the plan today', sums.entries + 1, entriesPerDay, 'count')
+  if (never.entriesInAll !== undefined)
+    bound('entries of the plan in all', entriesInAll(state) + 1, never.entriesInAll, 'count')
   bound('size of one order', Math.max(first, second), never.largestOrder, 'money')
   if (never.exposurePerSecurity !== undefined) {
     const other = mate ? boundOf(shared, mate.symbol) + second : 0
@@ -119,6 +121,17 @@ function entriesOf({ entries: own }: PlanState, shared: Shared, { symbol, at }: 
   let all = countEntries(entries, book, symbol, clockOf(listed[symbol].venue).at(at).date)
   for (const clOrdId in pending) if (pending[clOrdId].symbol === symbol && noted[clOrdId]?.opening) all++
   return Math.max(own[symbol] ?? 0, all)
+}
+
+/** Entries of the plan so far, whenever they were: orders that work or have traded, and what the trader was told. */
+function entriesInAll({ orders, seen }: PlanState): number {
+  let count = 0
+  for (const id in orders) {
+    const { role, works, filled, second } = orders[id]
+    if (role === 'entry' && !second && (works || filled)) count++
+  }
+  for (const key in seen) if (key.startsWith('told ')) count++
+  return count
 }
 
 export const shareOf = ({ share }: Never, shared: Shared, at: number): number | undefined =>

@@ -40,7 +40,9 @@ function send(stepping: Stepping, { side, symbol, order, mate, event }: Placed):
   if (event !== undefined) noteSeen(stepping, event, symbol, 'Ordered')
   wantOrder(stepping, role, order, role === 'entry', mate ? { mate } : {})
   if (event !== undefined) state.orders[order.clOrdId].event = event
-  if (mate) wantOrder(stepping, 'entry', mate, false, { mateOf: order.clOrdId })
+  if (!mate) return
+  wantOrder(stepping, 'entry', mate, false, { mateOf: order.clOrdId })
+  state.orders[mate.clOrdId].second = true
 }
 
 /** Notes in the seen book what became of an event. */

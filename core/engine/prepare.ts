@@ -34,6 +34,8 @@ export interface PreparedReading {
   ticks: boolean
   /** Whether its rule text reads the quote on the last bar. */
   quoted: boolean
+  /** Whether its rule text compares each price with the one before: of what passed, the bar tells nothing new. */
+  pathed: boolean
 }
 
 /** One side made ready: what it asks of the bars of If. */
@@ -138,6 +140,7 @@ function readingOf(plan: Plan, reading: Reading, ticks: boolean): PreparedReadin
     turns: new Map(),
     ticks,
     quoted: readsQuotes(reads),
+    pathed: reads.columns.has('from'),
   }
 }
 

@@ -178,6 +178,7 @@ function takeTrade(
   report: ExecutionReport,
 ): void {
   const own = state.orders[clOrdId]
+  own.filled = true
   const { symbol, commission = 0, parentOrderId } = report
   const at = Date.parse(report.transactTime)
   // Several legs are bought together; what closes them is told at the price of the legs turned over.
@@ -302,7 +303,7 @@ function knowAgain({ sides }: Prepared, state: PlanState, shared: Shared, report
     ({ side: { among } }) => 'pairs' in among && among.pairs.some(([, other]) => other === symbol),
   )
   const counted = own.role === 'entry' && !second && isToday(state, shared, report)
-  const order: OwnOrder = { symbol, role: own.role, works: true, counted }
+  const order: OwnOrder = { symbol, role: own.role, works: true, counted, ...(second ? { second } : {}) }
   state.orders[clOrdId] = order
   setWorks(state, clOrdId, order, true)
   if (counted) state.entries[symbol] = (state.entries[symbol] ?? 0) + 1

@@ -138,6 +138,8 @@ function ofDo(finding: Of<'Do'>): string {
       return `one unit keeps ${decimal(finding.each, 2)}, more than the ${decimal(finding.most, 2)} that it may`
     case 'no order':
       return finding.sentence
+    case 'tell':
+      return 'you are told; nothing is ordered'
     case 'held already':
       return `it holds ${decimal(finding.held, 0)} already`
     case 'added just now':
@@ -234,6 +236,7 @@ export function sayTried(
 /** What a plan has to say besides its verdicts. */
 export function sayNote(note: Note): string {
   const { symbol } = note
+  if (note.why === 'told') return `${symbol}: its condition began, the last price is ${priceText(note.last)}`
   if (note.why === 'points refused') return `${symbol}: points were not taken. ${note.text}`
   if (note.why === 'by hand') {
     const { withoutStop } = note

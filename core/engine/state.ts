@@ -73,6 +73,9 @@ export interface OwnOrder {
   wished?: true
   /** Whether a hand has moved it, and the plan leaves it there. */
   left?: true
+  /** Whether it has traded, and whether it is the second leg of a pair. */
+  filled?: true
+  second?: true
   /** Whether it stands among the entries of the day; one that ends with nothing filled does not. */
   counted?: boolean
   /** Of a way out that waits at its limit: until when it does, and when it was last asked to be taken back. */

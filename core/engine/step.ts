@@ -114,7 +114,7 @@ function apply(stepping: Stepping, event: PlanEvent, acts: boolean): void {
       join(prepared, event.side, event.symbols)
       break
     case 'act now':
-      if (acts) actNow(stepping, event.since)
+      if (acts) actNow(stepping, event.since, event)
       break
     case 'go on':
       if (acts) goOn(stepping, event.since, event.symbols)
@@ -249,8 +249,10 @@ function askedAtBar(
   acts: boolean,
 ): void {
   const { prepared, shared, at } = stepping
-  const { symbol, side, memory } = follower
+  const { symbol, side, memory, reading } = follower
   const watched = follower.watched!
+  // Every price of it was compared as it came.
+  if (acts && reading.pathed && reading.ticks) return
   const before = watched.verdict
   watched.verdict = memory.value(0)
   const begins = noteBeginning(watched, before, isFirst, bar, shared.quotes[symbol]?.last ?? bar.close)
@@ -290,10 +292,10 @@ function takeQuote(stepping: Stepping, symbol: string): void {
     if (one.side.if.bars === 'SoFar') {
       const growing = tried(stepping, follower)
       if (!growing) continue
-      const before = watched.verdict
+      const before = one.pathed ? UNKNOWN : watched.verdict
       watched.verdict = follower.memory.value(0)
       // What a growing bar has come to before it was looked at for the first time began before, too.
-      const first = watched.lookedAt === -Infinity
+      const first = watched.lookedAt === -Infinity && !one.pathed
       begins = noteBeginning(watched, before, first, growing, shared.quotes[symbol].last)
     }
     watched.lookedAt = at

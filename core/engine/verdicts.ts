@@ -51,6 +51,8 @@ export type ClauseWhy =
   | { clause: 'Do'; why: 'no contract' | 'no quote'; contract: string }
   | { clause: 'Do'; why: 'too much kept'; each: number; most: number }
   | { clause: 'Do'; why: 'no order'; sentence: string }
+  /** Nothing is ordered: the trader is told. */
+  | { clause: 'Do'; why: 'tell' }
   | { clause: 'Do'; why: 'held already'; held: number }
   | { clause: 'Do'; why: 'enough added'; most: number }
   | { clause: 'Do'; why: 'added just now'; minutes: number }
@@ -89,6 +91,7 @@ export interface Wanted {
 export type Guardrail =
   | 'entries of the security today'
   | 'entries of the plan today'
+  | 'entries of the plan in all'
   | 'exposure in the security'
   | 'exposure of the plan'
   | 'share of the plan'
@@ -142,7 +145,14 @@ export const deciding = (findings: readonly ClauseFinding[]): ClauseFinding | un
   findings.find(({ verdict }) => verdict === 'unknown')
 
 /** Something that a plan has to say besides its verdicts. */
-export type Note = { symbol: string } & (LetGo | Answered | Handled | PointsRefused)
+export type Note = { symbol: string } & (Told | LetGo | Answered | Handled | PointsRefused)
+
+/** The trader is told that the condition has begun, at a price. */
+interface Told {
+  why: 'told'
+  at: number
+  last: number
+}
 
 /** Points that were brought and are not taken; `symbol` is the key of the candidate. */
 interface PointsRefused {

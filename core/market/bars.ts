@@ -23,12 +23,18 @@ export interface Bars {
   last?: Float64Array
   bid?: Float64Array
   ask?: Float64Array
+  /** Of the message that a growing bar stands at: the price before it, and its range. */
+  from?: Float64Array
+  pathhigh?: Float64Array
+  pathlow?: Float64Array
 }
 
 /** Columns that bars may have besides, where their source counts them. */
 /** Of the quote at the last bar, in its currency; unknown on the bars before. */
 export const QUOTED = ['last', 'bid', 'ask'] as const
 export const COUNTED = ['uptrades', 'downtrades', 'optionvolume'] as const
+/** Of the last message of quotes, while a bar grows; no source of complete bars has them. */
+export const PATH = ['from', 'pathhigh', 'pathlow'] as const
 export const EXTRAS = [...COUNTED, ...QUOTED] as const
 export type ExtraName = (typeof EXTRAS)[number]
 

@@ -1,9 +1,9 @@
-import { type Bars, EXTRAS, SERIES } from './bars'
+import { type Bars, EXTRAS, PATH, SERIES } from './bars'
 import { type LocalDay, localDayOf, minuteOf } from './localDays'
 
 /** Columns that rules can take from bars: what is in them, and what the calendar says of each bar. */
 export const CALENDAR = ['session', 'began', 'clock'] as const
-export const COLUMN_NAMES = [...SERIES, ...EXTRAS, ...CALENDAR] as const
+export const COLUMN_NAMES = [...SERIES, ...EXTRAS, ...PATH, ...CALENDAR] as const
 export type ColumnName = (typeof COLUMN_NAMES)[number]
 
 type Calendar = Record<(typeof CALENDAR)[number], Float64Array>

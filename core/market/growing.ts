@@ -14,6 +14,10 @@ export interface Growing {
   volume: number
   uptrades?: number
   downtrades?: number
+  /** Of the last message: the price before it, and its range. */
+  from?: number
+  pathhigh?: number
+  pathlow?: number
 }
 
 /** Prices and trades that one message of a stream stands for. */
@@ -45,6 +49,9 @@ export function grown(bar: Growing, { last, since }: Ticked): Growing {
     volume: bar.volume + (since?.volume ?? 0),
     uptrades: bar.uptrades === undefined ? undefined : bar.uptrades + (since?.uptrades ?? 0),
     downtrades: bar.downtrades === undefined ? undefined : bar.downtrades + (since?.downtrades ?? 0),
+    from: bar.close,
+    pathhigh: Math.max(bar.close, last, since?.high ?? last),
+    pathlow: Math.min(bar.close, last, since?.low ?? last),
   }
 }
 
@@ -61,6 +68,10 @@ export function begunBy({ at, last, since }: Ticked, before: Growing): Growing {
     volume: since?.volume ?? 0,
     uptrades: before.uptrades === undefined ? undefined : (since?.uptrades ?? 0),
     downtrades: before.downtrades === undefined ? undefined : (since?.downtrades ?? 0),
+    // Before the first bar no price is known.
+    from: before.close > 0 ? before.close : undefined,
+    pathhigh: Math.max(before.close || last, last, high),
+    pathlow: Math.min(before.close || last, last, low),
   }
 }
 

@@ -288,8 +288,8 @@ const leavesInVain = ({ then }: Side, opposite: Plan['opposite']): boolean =>
   then.leave !== undefined && !then.leaveIf && !then.outAt && opposite === 'Ignore'
 
 function neverIssues({ never, sides }: Plan): PlanIssue[] {
-  if (sides.every((side) => 'close' in side.do)) return []
-  if ((never.entriesPerDay ?? never.exposure ?? never.share) !== undefined) return []
+  if (sides.every((side) => 'close' in side.do || 'tell' in side.do)) return []
+  if ((never.entriesInAll ?? never.entriesPerDay ?? never.exposure ?? never.share) !== undefined) return []
   return [
     {
       ...{ clause: 'Never', is: 'warning' },

@@ -123,6 +123,9 @@ export const Never = z.strictObject({
     description: 'Of the account, whoever sent them: by hand, script or plan',
   }),
   entriesPerDay: count.optional().meta({ description: 'Of this plan' }),
+  entriesInAll: count.optional().meta({
+    description: 'Of this plan, for good: 1 is once. One that ended with nothing filled does not count',
+  }),
   exposurePerSecurity: money.optional().meta({
     description:
       'Of the account in one security, whoever ordered it: positions, working orders and orders just sent',

@@ -185,9 +185,13 @@ export const OpenLegs = z.strictObject({
 })
 export type OpenLegs = z.infer<typeof OpenLegs>
 
-export const Do = z.union([Open, Close, OpenLegs])
+/** Orders nothing: the trader is told. */
+export const Tell = z.strictObject({ tell: z.literal(true) })
+export type Tell = z.infer<typeof Tell>
+
+export const Do = z.union([Open, Close, OpenLegs, Tell])
 export type Do = z.infer<typeof Do>
 
 /** The way in which a side opens: 1 long, also several legs, which are bought together; -1 short, 0 where it closes. */
 export const wayOf = (deed: Do): 1 | -1 | 0 =>
-  'close' in deed ? 0 : 'legs' in deed || deed.open === 'Long' ? 1 : -1
+  'close' in deed || 'tell' in deed ? 0 : 'legs' in deed || deed.open === 'Long' ? 1 : -1

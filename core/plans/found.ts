@@ -36,6 +36,10 @@ export const Found = z
       .union([z.literal('Session'), z.strictObject({ minutes: z.int().min(1).max(390) })])
       .default('Session')
       .meta({ description: 'When it is run anew: with each session, or every so many minutes' }),
+    signal: z.literal(true).optional().meta({
+      description:
+        'A security that it finds newly counts as a signal at once; those that it finds when the plan is begun do not',
+    }),
     asOf: z.iso.date().optional().meta({
       description: 'Date at whose end it stands, whenever it is run; as it is now where left out',
     }),

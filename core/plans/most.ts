@@ -17,6 +17,7 @@ export function mostADay(plan: Plan): Most {
   const securities = found ? undefined : namedBy(plan).length
   const each = never.entriesPerSecurityAndDay
   const entries = Math.min(
+    never.entriesInAll ?? Infinity,
     never.entriesPerDay ?? Infinity,
     each === undefined || securities === undefined ? Infinity : each * securities,
   )
@@ -31,6 +32,8 @@ export function mostADay(plan: Plan): Most {
 /** The same in sentences; `money` writes an amount of the account. */
 export function mostText(plan: Plan, money: (amount: number) => string): string[] {
   const carried = carriedBarsText(plan)
+  if (plan.sides.every(({ do: deed }) => 'tell' in deed))
+    return ['It orders nothing: it tells you.', ...carried]
   if (plan.sides.every(({ do: deed }) => 'close' in deed))
     return ['It opens nothing: at most it closes what the account holds.', ...carried]
   const { entries, exposure, loss } = mostADay(plan)

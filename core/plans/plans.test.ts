@@ -8,12 +8,12 @@ import { differences, differenceText } from './difference'
 import { PLAN_FORM, Plan, type Side } from './document'
 import { withDrawings } from './drawn'
 import { type Open, wayOf } from './entry'
-import { seedPlan } from './seed'
 import { originOf, planOrderId, sentFor } from './ids'
 import { planProse } from './say'
 import { type Pair } from '../scan/pairs'
 import { chosenPairs } from './pairScan'
-import { seedBound } from './seed'
+import { Found } from './found'
+import { seedBound, seedPlan, type Way, type Wish } from './seed'
 import { withOtherSide } from './sides'
 import { pricesOf } from './texts'
 import { momentOf } from './times'
@@ -117,15 +117,21 @@ describe('versions', () => {
     ])
   })
 
-  it('one begun from a scan or a line opens filled, for one entry, and can be armed once it is read', () => {
+  it('one begun from a scan is for every security that meets it from now on, or for those of now', () => {
     const seed = { symbols: ['GANET', 'OSPRY', 'GANET'], every: { count: 15, unit: 'min' as const } }
-    const made = seedPlan({ name: 'Found', rule: 'close > sma(close, 20)', ...seed })
-    expect(planIssues(made)).toEqual([])
+    const rule = 'close > sma(close, 20)'
+    const found = Found.parse({ name: 'Found', rule, every: '15 min', soFar: true, again: { minutes: 1 } })
+    const wish: Wish = { way: 'up', deed: 'buy', from: 'each', shares: 100, stop: 2 }
+    const each = seedPlan({ name: 'Found', rule, found, ...seed }, wish)
+    expect(planIssues(each).filter(({ is }) => is === 'error')).toEqual([])
+    expect(planProse(each)[1].text).toContain('looked up every 1 minutes, each as soon as it is found')
+    const made = seedPlan({ name: 'Found', rule, found, ...seed }, { ...wish, from: 'these' })
+    expect(planIssues(made).filter(({ is }) => is === 'error')).toEqual([])
     expect(planProse(made).map(({ text }) => text)).toEqual(
       expect.arrayContaining([
         'at every quote',
         'GANET and OSPRY',
-        'more than 1 entry a day in one security or 1 entry a day, or on quotes older than 10 seconds',
+        'more than 1 entry a day in one security or 3 entries a day, or on quotes older than 10 seconds',
       ]),
     )
   })
@@ -227,13 +233,16 @@ describe('a plan from a column', () => {
     const every = { count: 1, unit: 'day' } as const
     const bound = (measure: string, value: number) => seedBound(measure, value, { symbols: ['OSPRY'], every })
     const seed = bound('rsi(14)', 41.23456)!
-    expect([seed.rule, seed.inputs]).toEqual([
-      'rsi(14) crosses above bound',
+    expect([(seed.rule as Record<Way, string>).down, seed.inputs]).toEqual([
+      'rsi(14) crosses below bound',
       [{ name: 'bound', value: '41.23' }],
     ])
-    const read = seedPlan(seed)
+    const read = seedPlan(seed, { way: 'up', deed: 'tell', from: 'these' })
     expect(planIssues(read).filter(({ is }) => is === 'error')).toEqual([])
-    expect([read.when.look, read.never.entriesPerDay, read.sides[0].if.bars]).toEqual(['Tick', 1, 'SoFar'])
+    expect([read.when.look, read.never.entriesInAll, read.sides[0].if.bars]).toEqual(['Tick', 1, 'SoFar'])
+    expect([read.sides[0].do, planIssues(read)]).toEqual([{ tell: true }, []])
+    // A bound of the price is passed from price to price, whatever the bars.
+    expect(bound('close', 12.345)?.rule).toMatchObject({ up: 'passesup(bound)' })
     expect(bound('roc(close, 5)', -1.5)?.inputs![0].value).toBe('-1.5%')
     expect(bound('close', 12.345)?.inputs![0].value).toBe('12.35')
     expect(bound('close', NaN)).toBeUndefined()

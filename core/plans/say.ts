@@ -100,7 +100,19 @@ function scoreText({ lines, least, waits }: Score): string {
   return `a score of at least ${least} out of ${listed.format(each)}${waiting}`
 }
 
-function foundText({ name, rule, every, in: where, by, lowest, first, again, soFar, asOf }: Found): string {
+function foundText({
+  name,
+  rule,
+  every,
+  in: where,
+  by,
+  lowest,
+  first,
+  again,
+  soFar,
+  asOf,
+  signal,
+}: Found): string {
   const of =
     where === 'All'
       ? 'everything'
@@ -111,7 +123,8 @@ function foundText({ name, rule, every, in: where, by, lowest, first, again, soF
   const order = by === undefined ? '' : `, ${lowest ? 'lowest' : 'highest'} ${by} first`
   const when = again === 'Session' ? 'each session' : `every ${again.minutes} minutes`
   const stands = asOf === undefined ? `looked up ${when}` : `as of ${asOf}`
-  return `${much}of ${name}: ${rule} on ${every} bars${soFar ? ' so far' : ''}, among ${of}${order}, ${stands}`
+  const newly = signal ? ', each as soon as it is found' : ''
+  return `${much}of ${name}: ${rule} on ${every} bars${soFar ? ' so far' : ''}, among ${of}${order}, ${stands}${newly}`
 }
 
 const PRICE_TEXT = {
@@ -151,6 +164,7 @@ function neverText({ never, seen }: Plan): string {
   const limits = [
     never.entriesPerSecurityAndDay && `${entries(never.entriesPerSecurityAndDay)} a day in one security`,
     never.entriesPerDay && `${entries(never.entriesPerDay)} a day`,
+    never.entriesInAll && `${entries(never.entriesInAll)} in all`,
     money(never.exposurePerSecurity) && `${money(never.exposurePerSecurity)} in one security`,
     money(never.exposure) && `${money(never.exposure)} in all`,
     never.share && `${number(never.share)} % of the equity, its share`,

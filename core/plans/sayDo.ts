@@ -27,6 +27,7 @@ const LASTING = {
 
 /** What a side orders, in words. */
 export function doText(deed: Do): string {
+  if ('tell' in deed) return 'only tell me'
   const lasting = `good ${LASTING[deed.timeInForce]}`
   if ('close' in deed) {
     const much =

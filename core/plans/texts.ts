@@ -24,7 +24,7 @@ export function textsOf(side: Side): PlanText[] {
     ...(score?.lines ?? []).flatMap(({ from }): PlanText[] =>
       typeof from === 'object' ? [{ clause: 'Provided', text: from.rule, is: 'rule' }] : [],
     ),
-    ...measures('Do', [measureOfPrice(deed.price), sizeDistance(deed)]),
+    ...('tell' in deed ? [] : measures('Do', [measureOfPrice(deed.price), sizeDistance(deed)])),
     ...('open' in deed && deed.mate ? [{ clause: 'Do', text: deed.mate.ratio, is: 'number' } as const] : []),
     ...measures('Then', measuresOfLevels(then)),
     ...(then.on ? [] : watchedTexts(then)),

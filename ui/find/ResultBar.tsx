@@ -4,6 +4,8 @@ import { type ScanRow } from '@/core/scan/scan'
 import { parseTimeframe } from '@/core/market/timeframe'
 import { splitFrame } from '../market/frames'
 import { StartPlan } from '../plan/StartPlan'
+import { type Found } from '@/core/plans/found'
+import { useUniverse } from './useUniverse'
 import { KeepAsList } from '../shell/KeepAsList'
 import { type Column } from '../table/DataTable'
 import { exportTable } from '../table/exportTable'
@@ -36,6 +38,7 @@ export function ResultBar({
   setFilter(text: string): void
 }) {
   const { grouping, hidden, live, frame, asOfDate, universe, name, rule } = useFind()
+  const { among } = useUniverse(universe)
   const kept = marked.length > 0 ? marked : rows
   const shown = columns.filter((c) => !hidden.includes(c.id) && (!c.optional || hidden.includes(`+${c.id}`)))
   const toggle = (column: Column<ScanRow>) => {
@@ -43,6 +46,20 @@ export function ResultBar({
     useFind.setState({
       hidden: hidden.includes(key) ? hidden.filter((id) => id !== key) : [...hidden, key],
     })
+  }
+  /** The search itself, as a plan carries it: where it looks among more than everything, those that it looked through. */
+  const foundFrom = (): Found => {
+    const { every, soFar } = splitFrame(frame)
+    return {
+      ...{ name: (name ?? 'the scan').slice(0, 60), rule, every, soFar, lowest: false },
+      in:
+        universe.is === 'everything'
+          ? 'All'
+          : universe.is === 'index'
+            ? { index: universe.index }
+            : { list: [...(among ?? [])].slice(0, 2000) },
+      again: soFar ? { minutes: 1 } : 'Session',
+    }
   }
   const canLive = splitFrame(frame).soFar && !asOfDate && universe.is !== 'own'
   return (
@@ -115,11 +132,13 @@ export function ResultBar({
       />
       {rule.trim() !== '' && kept.length > 0 && universe.is !== 'own' && (
         <StartPlan
+          what="the rule"
           seed={() => ({
             name: name ?? 'From a scan',
             symbols: kept.map((row) => row.symbol),
             rule,
             every: parseTimeframe(splitFrame(frame).every)!,
+            ...(asOfDate || marked.length > 0 ? {} : { found: foundFrom() }),
           })}
         >
           Begin a plan

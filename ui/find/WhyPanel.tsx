@@ -11,7 +11,8 @@ import { useSecurities, useServices } from '../link/LinkProvider'
 import { Followed } from '../look/Followed'
 import { useBars } from '../look/useBars'
 import { asFound } from '../look/found'
-import { StartPlan, useStartPlan } from '../plan/StartPlan'
+import { type Seed } from '@/core/plans/seed'
+import { StartPlan, StartSentence } from '../plan/StartPlan'
 import { countedIn, noPast, splitFrame, timeframeOf } from '../market/frames'
 import { VerdictMark } from '../shell/VerdictMark'
 import { InlineChoice } from '../ticket/Inline'
@@ -97,11 +98,12 @@ function PlanOn({ symbol, found: { rule, frame, measureTexts, rows } }: { symbol
     const seed = row && seedBound(text, row.values[i], { symbols: [symbol], every })
     return seed ? [{ text, seed }] : []
   })
-  const begin = useStartPlan()
+  const [begun, setBegun] = useState<{ text: string; seed: Seed }>()
   return (
     <p className={css.planOn}>
       Begin a plan{' '}
       <StartPlan
+        what="the rule"
         label={`Plan on ${symbol} by the rule`}
         seed={() => ({ name: `${symbol} by a scan`, symbols: [symbol], rule, every })}
       >
@@ -116,11 +118,15 @@ function PlanOn({ symbol, found: { rule, frame, measureTexts, rows } }: { symbol
             ...bounds.map(({ text }) => [text, text] as const),
           ]}
           onChange={(text) => {
-            const chosen = bounds.find((one) => one.text === text)
-            if (chosen) begin(chosen.seed)
+            setBegun(bounds.find((one) => one.text === text))
           }}
         />
       )}
+      <StartSentence
+        seed={begun?.seed}
+        what={begun ? `${begun.seed.inputs?.[0].value} in ${begun.text}` : ''}
+        onClose={() => setBegun(undefined)}
+      />
     </p>
   )
 }

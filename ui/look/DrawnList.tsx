@@ -4,9 +4,11 @@ import { useState } from 'react'
 import { type Drawing } from '@/core/market/drawings'
 import { incrementAt, type IncrementBand, toTick } from '@/core/market/increment'
 import { type Timeframe } from '@/core/market/timeframe'
+import { passing, type Way } from '@/core/plans/seed'
 import { StartPlan } from '../plan/StartPlan'
 import { tell } from '../shell/tell'
 import { useFind } from '../find/findStore'
+import { PlansAt } from './ArmedWith'
 import css from './Look.module.css'
 import { changeLayout } from './useLayout'
 
@@ -15,6 +17,16 @@ const conditionOf = (d: Drawing): string =>
   d.kind === 'zone'
     ? `close between zone("${d.name}").lower and zone("${d.name}").upper`
     : `close crosses above ${d.kind}("${d.name}")`
+
+/** What a plan at a drawing watches for, either way: of a zone, that the price comes into it. */
+const passingOf = (d: Drawing): Record<Way, string> =>
+  d.kind === 'zone'
+    ? {
+        up: passing(`zone("${d.name}").lower`).up,
+        down: passing(`zone("${d.name}").upper`).down,
+        either: `${passing(`zone("${d.name}").lower`).up} or ${passing(`zone("${d.name}").upper`).down}`,
+      }
+    : passing(`${d.kind}("${d.name}")`)
 
 /** Everything that is drawn: named, moved by figures, taken into the rule, taken away. */
 export function DrawnList({
@@ -82,10 +94,12 @@ export function DrawnList({
           </Button>
           <StartPlan
             label={`Plan at ${d.name}`}
-            seed={() => ({ name: `${symbol} at ${d.name}`, symbols: [symbol], rule: conditionOf(d), every })}
+            what={d.name}
+            seed={() => ({ name: `${symbol} at ${d.name}`, symbols: [symbol], rule: passingOf(d), every })}
           >
             plan
           </StartPlan>
+          <PlansAt symbol={symbol} name={d.name} />
           <Button
             variant="subtle"
             size="xs"

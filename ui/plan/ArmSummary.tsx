@@ -13,6 +13,7 @@ import { begunRows } from '../services/begun'
 import { armedHere, armedInTabs, armedThere, conflictsWith } from '../services/conflicts'
 import { useRuns } from '../services/plans'
 import { clockText } from '../shell/marketTime'
+import { usePlanPage } from './planStore'
 import { useElsewhere } from './runnerHere'
 
 /** What arming a plan means, before it is done: what it could do at most, what it holds true now, and what is in the way. */
@@ -29,7 +30,7 @@ export function ArmSummary({
   const money = useMoney()
   const working = useOrders('working').data
   const runs = useRuns((s) => s.runs)
-  const [atOnce, setAtOnce] = useState(false)
+  const [atOnce, setAtOnce] = useState(usePlanPage.getState().atOnce === plan.id)
   const broker = useBroker()
   const { data: now, error } = useQuery({
     queryKey: [useOf(), 'arming', JSON.stringify(plan)],

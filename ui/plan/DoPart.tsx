@@ -43,8 +43,9 @@ export interface OfSide {
   put(part: Partial<Side>): void
 }
 
-type Deed = 'Long' | 'Short' | 'Close' | 'Legs'
-const deedOf = (deed: Do): Deed => ('close' in deed ? 'Close' : 'legs' in deed ? 'Legs' : deed.open)
+type Deed = 'Long' | 'Short' | 'Close' | 'Legs' | 'Tell'
+const deedOf = (deed: Do): Deed =>
+  'tell' in deed ? 'Tell' : 'close' in deed ? 'Close' : 'legs' in deed ? 'Legs' : deed.open
 
 /** What is opened or closed, how much of it, at which price. */
 export function DoPart({ of, side, put }: OfSide) {
@@ -56,28 +57,34 @@ export function DoPart({ of, side, put }: OfSide) {
     setWhy(undefined)
     if (to === 'Legs') return void turnToLegs()
     const { exits, leaveIf, outAt, sessions, moves } = side.then
-    if (to === 'Close') put({ do: { close: 100, price: 'market', timeInForce: 'Day' }, then: {} })
+    if (to === 'Tell') put({ do: { tell: true }, then: {} })
+    else if (to === 'Close') put({ do: { close: 100, price: 'market', timeInForce: 'Day' }, then: {} })
     else if ('open' in deed) change({ open: to })
     else
       put({
-        do: { open: to, price: 'market', size: { shares: 100 }, timeInForce: deed.timeInForce },
+        do: { open: to, price: 'market', size: { shares: 100 }, timeInForce: 'Day' },
         then: { exits, leaveIf, outAt, sessions, moves },
       })
   }
   const [symbol = ''] = 'list' in side.among ? side.among.list : []
+  const choice = (
+    <InlineChoice
+      label={`Opens${of}`}
+      value={deedOf(deed)}
+      options={[
+        ['Long', 'buy'],
+        ['Short', 'sell short'],
+        ['Close', 'close'],
+        ['Legs', 'open contracts'],
+        ['Tell', 'only tell me'],
+      ]}
+      onChange={turn}
+    />
+  )
+  if ('tell' in deed) return choice
   return (
     <>
-      <InlineChoice
-        label={`Opens${of}`}
-        value={deedOf(deed)}
-        options={[
-          ['Long', 'buy'],
-          ['Short', 'sell short'],
-          ['Close', 'close'],
-          ['Legs', 'open contracts'],
-        ]}
-        onChange={turn}
-      />{' '}
+      {choice}{' '}
       {'close' in deed && (
         <>
           <NumberBlank

@@ -22,7 +22,8 @@ export function NeverPart({ never, change }: { never: Never; change(never: Never
   return (
     <>
       more than {blank('Entries a day in one security', 'entriesPerSecurityAndDay', whole)} entries a day in
-      one security or {blank('Entries a day', 'entriesPerDay', whole)} in all; more than{' '}
+      one security, {blank('Entries a day', 'entriesPerDay', whole)} a day or{' '}
+      {blank('Entries in all', 'entriesInAll', whole)} ever; more than{' '}
       {blank('Most in one security', 'exposurePerSecurity')} money in one security,{' '}
       {blank('Most in all', 'exposure')} in all or{' '}
       {blank('Share of the equity', 'share', (value) => Math.min(100, value))} % of the equity, its share;

@@ -15,12 +15,13 @@ import { namedBy } from '@/core/plans/drawn'
 import { db, sayStorageError } from '@/store/db'
 import { keepPlan, versionFor } from '@/store/plans'
 import { useWhere } from '../link/connection'
-import { useBroker, useServices } from '../link/LinkProvider'
+import { useBroker, useServices, useSession } from '../link/LinkProvider'
 import { type BegunRow } from '../services/begun'
 import { useRuns } from '../services/plans'
 import { useInOtherTabs } from '../services/useBegun'
 import { type RunHere } from '../services/runHere'
 import { download } from '../shell/download'
+import { clockText } from '../shell/marketTime'
 import page from '../shell/Page.module.css'
 import { tell, tellProblem } from '../shell/tell'
 import { ArmSummary } from './ArmSummary'
@@ -193,6 +194,7 @@ function One({
   const { plans } = useServices()
   const broker = useBroker()
   const where = useWhere()
+  const zone = useSession().data?.zone
   const [arming, setArming] = useState(false)
   const full = useCarrying(plan)
   const other = useInOtherTabs().find((row) => row.plan.id === plan.id)
@@ -241,7 +243,7 @@ function One({
         <WhileAway />
         <p className="soft">
           {run
-            ? `Version ${run.plan.version}, ${run.idle ? 'idle: it does nothing more' : run.acts ? `armed in ${run.where}: acts on its own` : `watching in ${run.where}: sends nothing`} · runs in this tab, and goes on if it is loaded again`
+            ? `Version ${run.plan.version}, ${run.idle ? 'idle: it does nothing more' : run.acts ? `armed in ${run.where}: acts on its own` : `watching in ${run.where}: sends nothing`} ${run.fired === undefined ? '' : ` · fired ${clockText(new Date(run.fired).toISOString(), false, zone)}`} · runs in this tab, and goes on if it is loaded again`
             : other
               ? `${other.acts ? 'Armed' : 'Watching'} in ${whereOf(other)}, version ${other.plan.version}, in the tab that was opened at ${clock.format(other.tab)}; this tab takes over when that is closed`
               : 'A draft: nothing looks at the market for it'}

@@ -25,6 +25,7 @@ export function ThenPart({ of, side, put }: OfSide) {
           : next,
     })
   }
+  if ('tell' in side.do) return <>nothing: nothing is ordered</>
   if ('close' in side.do) return <>nothing: what is closed is gone</>
   const pairs = 'pairs' in side.among
   const whole = 'legs' in side.do

@@ -16,6 +16,8 @@ export interface RunHere {
   where: string
   /** Why it stands still, once it does. */
   idle?: string
+  /** When it last entered, or told the trader; market time. */
+  fired?: number
   /** Newest first. */
   said: readonly Said[]
   /** What it holds, and what its trades have taken today in e4; undefined until it has traded. */
@@ -54,11 +56,18 @@ export function withHeard(run: RunHere, { entry, at }: HeardEntry): RunHere {
     funnel: entry.is === 'trace' ? withTrace(run.funnel, entry.trace) : run.funnel,
     ...(entry.is === 'result' ? { result: { held: entry.held, takenE4: entry.takenE4 } } : {}),
     ...(entry.is === 'idle' ? { idle: entry.why } : {}),
+    ...(isFired(entry) ? { fired: at } : {}),
     looks: entry.is === 'trace' ? withLook(run.looks, at, sayTrace(entry.trace)) : run.looks,
     asks: asksAfter(run.asks, entry),
     waits: entry.is === 'trace' ? waitsAfter(run.waits, entry.trace) : run.waits,
   }
 }
+
+/** Whether a plan has entered, or told what it was to tell. */
+const isFired = (entry: RunEntry): boolean =>
+  entry.is === 'note'
+    ? entry.note.why === 'told'
+    : entry.is === 'intent' && entry.sends && entry.intent.is === 'send' && entry.intent.role === 'entry'
 
 function asksAfter(asks: readonly Asked[], entry: RunEntry): readonly Asked[] {
   if (entry.is === 'intent' && entry.intent.is === 'ask') {

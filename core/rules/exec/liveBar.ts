@@ -1,9 +1,12 @@
-import { type Bars, EXTRAS, type ExtraName, SERIES, type SeriesName } from '../../market/bars'
+import { type Bars, EXTRAS, type ExtraName, PATH, SERIES, type SeriesName } from '../../market/bars'
 import { type Timeframe } from '../../market/timeframe'
 
 /** One bar as it is fed: Infinity is the end of one that still grows. */
 export type LiveBar = { time: number; end: number } & Record<SeriesName, number> &
-  Partial<Record<ExtraName, number>>
+  Partial<Record<ExtraName | (typeof PATH)[number], number>>
+
+/** Columns that a bar may have besides. */
+const BESIDES = [...EXTRAS, ...PATH] as const
 
 /** What a bar is kept as in slots, its time first; an extra that it does not have is unknown. */
 export const BAR_FIELDS = ['time', 'end', ...SERIES, ...EXTRAS] as const
@@ -21,7 +24,7 @@ function asBars(bar: LiveBar, every: Timeframe, zone: string): Bars {
   const of = (x: number | undefined) => Float64Array.of(x ?? NaN)
   const out = { every, zone, time: of(bar.time), end: of(bar.end) } as Bars
   for (const name of SERIES) out[name] = of(bar[name])
-  for (const name of EXTRAS) if (bar[name] !== undefined) out[name] = of(bar[name])
+  for (const name of BESIDES) if (bar[name] !== undefined) out[name] = of(bar[name])
   return out
 }
 
@@ -29,7 +32,7 @@ function asBars(bar: LiveBar, every: Timeframe, zone: string): Bars {
 function sameBar(bars: Bars, bar: LiveBar): boolean {
   if (bars.time[0] !== bar.time || bars.end[0] !== bar.end) return false
   for (const name of SERIES) bars[name][0] = bar[name]
-  for (const name of EXTRAS) {
+  for (const name of BESIDES) {
     if ((bar[name] === undefined) !== (bars[name] === undefined)) return false
     if (bars[name]) bars[name][0] = bar[name]!
   }

@@ -23,6 +23,7 @@ import { ONCE } from './once'
 import { ON } from './on'
 import { POSITION_WORDS } from './position'
 import { QUOTES } from './quotes'
+import { PASSES } from './passes'
 import { REACHES } from './reaches'
 import { RECENTLY } from './recently'
 import { SERIES_WORDS } from './series'
@@ -33,7 +34,7 @@ import { VWAPSINCE } from './vwapsince'
 const LIST: readonly Word[] = [
   ...[...SERIES_WORDS, ...QUOTES, ...FIGURE_WORDS, ...POSITION_WORDS, ...CANDIDATE_WORDS],
   ...[EARLIER, ON, BESIDE, MATE_WORD, ...LEAST_GREATEST, BARSSINCE, VWAPSINCE, ...DRAWN],
-  ...[...RECENTLY, ...RUNS, BEGINS, FIRST, ONCE, CERTAINLY, REACHES],
+  ...[...RECENTLY, ...RUNS, BEGINS, FIRST, ONCE, CERTAINLY, REACHES, ...PASSES],
   ...[...COMPARISONS, ...CROSSINGS, MEETS, BETWEEN],
   ...[...ARITHMETIC, ...LOGIC, ...FANS],
 ]
