@@ -7,3 +7,5 @@ const { main } = await import(
   pathToFileURL(await bundled('cli/main.ts', ['cli', 'client', 'core', 'runner'])).href
 )
 process.exitCode = await main(process.argv)
+// What is still open then, such as a connection that is kept for the next request, is waited for no longer.
+setTimeout(() => process.exit(), 300).unref()

@@ -14,6 +14,13 @@ import { type Heartbeat, INBOX, PLAN_FILE, TRACES } from '@/runner/folder'
 import { Told } from '@/runner/told'
 import { Traces } from './traces'
 
+/** Ends a line that was cut off in mid-write, so that the next one is not lost with it. */
+function endTornLine(path: string): void {
+  if (!existsSync(path)) return
+  const { size } = statSync(path)
+  if (size > 0 && readFileSync(path).at(-1) !== 0x0a) appendFileSync(path, '\n')
+}
+
 /** What one run keeps in its folder: a journal of lines, a sign of life, and what it is told from outside. */
 export class Journal {
   private readonly path: string
@@ -29,6 +36,7 @@ export class Journal {
   ) {
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     this.path = join(folder, 'journal.jsonl')
+    endTornLine(this.path)
     this.inbox = join(folder, INBOX)
     this.traces = new Traces(join(folder, TRACES))
     // What was told before it began was told another.
@@ -51,7 +59,7 @@ export class Journal {
     const sign: Heartbeat = {
       pid: process.pid,
       wall: new Date().toISOString(),
-      market: new Date(at).toISOString(),
+      market: this.stamp(at),
       state,
       ...this.of,
     }

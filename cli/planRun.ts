@@ -1,7 +1,10 @@
 import { join } from 'node:path'
 import { createInterface } from 'node:readline/promises'
 import { type Broker } from '@/client'
+import { resultText } from '@/core/engine/say'
+import { decimal } from '@/core/market/money'
 import { stamper } from '@/core/market/moments'
+import { mostText } from '@/core/plans/most'
 import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { conflictsOf } from '@/core/plans/conflicts'
 import { type Plan } from '@/core/plans/document'
@@ -73,7 +76,12 @@ export async function arm(
         ]
       : []
     const { lines, wrong, worldId } = await mostOf(broker, read)
-    print(`${[...lines, ...first].map((line) => `  ${line}`).join('\n')}\n`)
+    const beside = besideText(
+      paths.map((one) => readPlan(one).id),
+      options.folder,
+      worldId,
+    )
+    print(`${[...lines, ...beside, ...first].map((line) => `  ${line}`).join('\n')}\n`)
     // Before what runs is ended for it.
     if (wrong.length > 0 && !goesOn(read, options.folder, worldId))
       throw new Failure(`${read.name} cannot be armed: ${wrong.join(' ')}`)
@@ -90,6 +98,20 @@ export async function arm(
     if (!(await stopThere(join(options.folder, id), 'armed anew by the command line')))
       throw new Failure(`${name} runs already and has not ended in half a minute.`, EXIT.running)
   return run(paths, { ...options, arm: true }, print)
+}
+
+/** What the plans that are armed already hold and may send, a line each; those that are armed now are not among them. */
+function besideText(ids: readonly string[], folder: string, worldId: string): string[] {
+  return plansIn(folder).flatMap((id) => {
+    const beat = heartbeatOf(join(folder, id))
+    const other = planIn(join(folder, id))
+    if (ids.includes(id) || !beat?.lives || beat.state !== 'armed' || beat.worldId !== worldId || !other)
+      return []
+    const result = lastRun(join(folder, id)).findLast((line) => line.is === 'result')
+    const holds = result?.is === 'result' ? resultText(result) : 'holds nothing'
+    const most = mostText(other, (amount) => decimal(amount, 0)).join(' ')
+    return [`Armed beside it: ${other.name} ${holds}. ${most}`]
+  })
 }
 
 /** Plans that open the other way in the same account, in a sentence each: those that run by the same folder, and each other. */

@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { stepsOf, withTrace, type Funnel } from '@/core/engine/funnel'
 import { resultText, sayTrace } from '@/core/engine/say'
-import { heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
+import { damagedIn, heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
 import { stopThere, tellRun } from '@/runner/stopThere'
 import { Told } from '@/runner/told'
 import { EXIT, Failure } from './fail'
@@ -29,7 +29,7 @@ function statusOf(id: string, folder: string): string {
       ? `${beat.state}, process ${beat.pid}`
       : beat.state === 'stopped'
         ? 'stopped'
-        : `has died: the last sign of life came at ${beat.wall}`
+        : `has died: the last sign of life came at ${beat.wall} by the clock of this machine`
   let funnel: Funnel = {}
   for (const one of own) if (one.is === 'trace') funnel = withTrace(funnel, one.trace)
   const { looked, steps, ordered } = stepsOf(funnel)
@@ -40,12 +40,30 @@ function statusOf(id: string, folder: string): string {
   return [
     `${id}, version ${version}: ${how}; market time ${beat?.market ?? own.at(-1)?.market ?? 'not known'}`,
     `  ${looked} looked at, ${[...stopped, `${ordered} ordered`].join(', ')}`,
+    ...damagedText(folder),
+    ...connectionOf(own),
     ...resultOf(own),
     ...ordersOf(own),
     ...asksOf(own),
     ...traces.slice(-LAST),
     '',
   ].join('\n')
+}
+
+/** Lines of the journal that cannot be read. */
+function damagedText(folder: string): string[] {
+  const lines = damagedIn(folder)
+  if (lines.length === 0) return []
+  const which = lines.length === 1 ? `Line ${lines[0]} is` : `Lines ${lines.slice(0, 5).join(', ')} are`
+  return [`  ${which} damaged in ${join(folder, 'journal.jsonl')} and passed over.`]
+}
+
+/** That the broker is away, or does not take the key any more, if that is so now. */
+function connectionOf(lines: readonly Line[]): string[] {
+  const last = lines.findLast((line) => line.is === 'connection')
+  return last?.is === 'connection' && !last.there
+    ? [`  ${last.market} lost the broker: ${(last.why ?? 'it does not answer').replace(/^\w+: /, '')}`]
+    : []
 }
 
 /** What a plan holds, and what its trades of the day have taken. */

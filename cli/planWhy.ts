@@ -1,4 +1,5 @@
 import { join } from 'node:path'
+import { DateTime } from 'luxon'
 import { evidenceOf, type Tried } from '@/core/engine/evidence'
 import { type Listed } from '@/core/engine/listed'
 import { sayClause, sayTrace, sayTried } from '@/core/engine/say'
@@ -21,14 +22,15 @@ export interface WhyOptions extends TradingOptions {
   date?: string
 }
 
-const CLOCK = /^([01]\d|2[0-3]):[0-5]\d$/
+const CLOCK = /^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$/
 
 /**
  * Why a plan did, or did not, order a security at a time of a session: what was written down then, and every clause judged again
  * on the prices of that moment. Throws Failure.
  */
 export async function why(path: string, symbol: string, clock: string, options: WhyOptions): Promise<string> {
-  if (!CLOCK.test(clock)) throw new Failure(`"${clock}" is no time of day; write it as 10:31.`, EXIT.usage)
+  if (!CLOCK.test(clock))
+    throw new Failure(`"${clock}" is no time of day; write it as 10:31 or 10:31:05.`, EXIT.usage)
   const plan = bound(readPlan(path))
   const broker = await connected(options)
   const known = await knownAccount(broker, [])
@@ -38,33 +40,63 @@ export async function why(path: string, symbol: string, clock: string, options: 
   const date = options.date ?? localDate(listed.venue, known.now)
   const session = sessionOn(listed.venue, date)
   if (!session) throw new Failure(`There was no session on ${date}; give a day with --date.`, EXIT.usage)
-  const at = momentOf({ clock }, session, listed.venue.zone)
+  const seconds = clock.length > 5 ? Number(clock.slice(6)) : undefined
+  const asked = momentOf({ clock: clock.slice(0, 5) }, session, listed.venue.zone) + 1000 * (seconds ?? 0)
+  const written = writtenIn(
+    join(options.folder, plan.id),
+    symbol,
+    date,
+    asked,
+    seconds === undefined ? 60_000 : 1000,
+  )
+  // If it ordered within the minute that is asked about, that very moment is judged again.
+  const at = written?.orderedAt ?? asked
   if (at > known.now) throw new Failure(`${clock} on ${date} has not come yet.`, EXIT.usage)
-  const written = writtenBy(join(options.folder, plan.id), symbol, date, at)
   const { seen } = rememberedIn(join(options.folder, plan.id), known.worldId)
   const parts = await Promise.all(
     plan.sides.map((_, side) => againAt(broker, { ...known, seen }, plan, side, listed, at)),
   )
   return [
-    written ?? `Nothing was written down of ${symbol} by then on ${date}.`,
+    written?.text ?? `Nothing was written down of ${symbol} by then on ${date}.`,
     ...parts.map((lines) =>
-      [`On the prices of ${clock}, with the account as it is now:`, ...lines].join('\n'),
+      [`On the prices of ${clockAt(at, listed.venue.zone)}, with the account as it is now:`, ...lines].join(
+        '\n',
+      ),
     ),
     '',
   ].join('\n')
 }
 
-/** What was last written of a security by a moment, as a sentence. */
-function writtenBy(folder: string, symbol: string, date: string, at: number): string | undefined {
+const clockAt = (at: number, zone: string): string => DateTime.fromMillis(at, { zone }).toFormat('HH:mm:ss')
+
+/** What was written of a security in a span of time: what it ordered there, else what it came to last before. */
+function writtenIn(
+  folder: string,
+  symbol: string,
+  date: string,
+  from: number,
+  span: number,
+): { text: string; orderedAt?: number } | undefined {
   const traces = tracesOf(folder, date).filter(
     (line): line is Extract<Line, { is: 'trace' }> => line.is === 'trace' && line.trace.symbol === symbol,
   )
-  const last = traces.findLast(({ trace }) => trace.at <= at)
+  const told = ({ market, trace }: (typeof traces)[number]) =>
+    `Written at ${market.slice(11, 19)}: ${sayTrace(trace)}`
+  const ordered = traces.filter(
+    ({ trace }) => trace.clOrdId !== undefined && trace.at >= from && trace.at < from + span,
+  )
+  if (ordered.length > 0) return { text: ordered.map(told).join('\n'), orderedAt: ordered.at(-1)!.trace.at }
+  const last = traces.findLast(({ trace }) => trace.at < from + span)
   if (!last) return undefined
-  const next = traces.find(({ trace }) => trace.at > at)
-  const until =
-    next?.trace.looks !== undefined ? `, and came to the same for ${next.trace.looks - 1} looks more` : ''
-  return `Written at ${last.market.slice(11, 19)}${until}: ${sayTrace(last.trace)}`
+  // Looks are counted from one trace to the next, that one included, and anew when the plan is begun again.
+  const next = traces[traces.indexOf(last) + 1]
+  const same = (next?.trace.looks ?? 1) - 1
+  return {
+    text:
+      same > 0
+        ? `${told(last)}. It came to the same for ${same} more ${same === 1 ? 'look' : 'looks'}`
+        : told(last),
+  }
 }
 
 /** Every clause of a side judged on the prices of a moment. */

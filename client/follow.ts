@@ -10,6 +10,18 @@ export interface StreamEvent {
   id?: string
 }
 
+/** Waits so many milliseconds, or until it is stopped: a wait that nobody needs keeps no process alive. */
+const pause = (wait: number, stopped: AbortSignal): Promise<void> =>
+  new Promise((resolve) => {
+    const timer = setTimeout(over, wait)
+    function over() {
+      clearTimeout(timer)
+      stopped.removeEventListener('abort', over)
+      resolve()
+    }
+    stopped.addEventListener('abort', over)
+  })
+
 /**
  * Follows server-sent events until stopped. A dropped stream is taken up again after the last event that came
  * (Last-Event-ID), a little later each time, at most every 5 seconds. The token travels as a header, which the
@@ -64,7 +76,8 @@ export function follow(
         clearTimeout(silence)
         stopped.signal.removeEventListener('abort', abort)
       }
-      await new Promise((resolve) => setTimeout(resolve, wait))
+      if (stopped.signal.aborted) return
+      await pause(wait, stopped.signal)
       wait = Math.min(5_000, wait * 2)
     }
   })()

@@ -20,8 +20,14 @@ export type RunEntry =
   | { is: 'refused'; clOrdId: string; why: string }
   | { is: 'not sent'; clOrdId: string; why: string }
   | { is: 'report'; report: ExecutionReport }
-  /** What the plan holds after a trade, and what its trades of the day have taken, in e4 of the account's currency. */
-  | { is: 'result'; held: Readonly<Record<string, number>>; takenE4: number }
+  /** What the plan holds when it has begun and after a trade, and what its trades of the day have taken, in e4 of the account's currency. */
+  | {
+      is: 'result'
+      held: Readonly<Record<string, number>>
+      takenE4: number
+      /** Shares that no stop covers, by security; left out by an earlier build. */
+      withoutStop?: Readonly<Record<string, number>>
+    }
   | { is: 'connection'; there: boolean; why?: string }
   /** Something that keeps it from looking: a search that failed, bars that did not come. */
   | { is: 'trouble'; why: string }

@@ -44,6 +44,23 @@ export const sessionsIn = (folder: string): string[] => {
     : []
 }
 
+/** Numbers of the lines of a journal that cannot be read. */
+export function damagedIn(folder: string): number[] {
+  const path = join(folder, 'journal.jsonl')
+  if (!existsSync(path)) return []
+  return readFileSync(path, 'utf8')
+    .split('\n')
+    .flatMap((line, i) => {
+      if (line === '') return []
+      try {
+        JSON.parse(line)
+        return []
+      } catch {
+        return [i + 1]
+      }
+    })
+}
+
 function linesIn(path: string, most: number): Line[] {
   if (!existsSync(path)) return []
   return tailOf(path, most)

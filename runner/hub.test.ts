@@ -176,6 +176,25 @@ it('tells each plan in the order of arming, once it has caught up with the past'
   expect(hub.isEmpty).toBe(true)
 })
 
+it('the last plan that leaves while quotes are being asked for anew leaves no stream open', async () => {
+  const { broker, hub } = hubOf()
+  const [first, second] = [new Listener(['OSPRY']), new Listener(['OSPRY', 'GANET'])]
+  await hub.join(first)
+  broker.say('/quotes/stream', 'stream', { id: 'q1' })
+  await hub.join(second)
+  await until(() => broker.asked.length > 0)
+  await new Promise((resolve) => setTimeout(resolve, 20))
+  // The broker answers only after the second has left, and refuses.
+  let refuse = () => undefined as void
+  broker.followQuotes = () => new Promise((_, reject) => (refuse = () => reject(new Error('gone'))))
+  const before = broker.asked.length
+  hub.leave(second)
+  hub.leave(first)
+  refuse()
+  await new Promise((resolve) => setTimeout(resolve, 20))
+  expect(broker.asked.slice(before)).toEqual([])
+})
+
 it('a report that is missing is asked for, one that comes twice is taken once', async () => {
   const { broker, hub } = hubOf()
   const member = new Listener(['OSPRY'])

@@ -221,6 +221,8 @@ export class Hub {
           () => true,
           () => false,
         ))
+      // The last plan may have left meanwhile: nothing is followed for nobody.
+      if (this.members.size === 0) return
       if (!changed) {
         this.stopQuotes?.()
         this.stopQuotes = this.followQuotes(wanted)

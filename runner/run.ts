@@ -1,5 +1,6 @@
 import { type Intent, type PlanEvent, type Want } from '@/core/engine/events'
 import { endedText } from '@/core/engine/obstacles'
+import { withoutStop } from '@/core/engine/byHand'
 import { isOwn, setWorks } from '@/core/engine/reports'
 import { unreserve } from '@/core/engine/shared'
 import { prepare, type Prepared, type PreparedReading } from '@/core/engine/prepare'
@@ -159,6 +160,7 @@ export class Run implements Member {
     this.gathered.flush()
     const { goesOn } = this.parts
     this.armedSince = (goesOn ? this.parts.since : undefined) ?? since
+    this.writeResult()
     if (goesOn) this.take({ is: 'go on', at: this.at, since: this.armedSince }, true)
     if (this.parts.atOnce) this.take({ is: 'act now', at: this.at, since }, true)
   }
@@ -208,18 +210,24 @@ export class Run implements Member {
   }
 
   reported(report: ExecutionReport): void {
-    const { held, takenE4 } = this.state
     if (isOwn(this.state, report)) this.write({ is: 'report', report })
-    else if (!held[underlyingOf(report.symbol)]) return
-    if (report.execType !== 'Trade') return
+    else if (!this.state.held[underlyingOf(report.symbol)]) return
+    // A stop that is there now, or no more, changes what is told as well.
+    if (report.execType === 'Trade' || report.parentOrderId !== undefined) this.writeResult()
+  }
+
+  private writeResult(): void {
+    const { held, takenE4 } = this.state
+    const own = Object.entries(held).filter(([, { quantity }]) => quantity !== 0)
+    const bare = own.flatMap(([symbol]) => {
+      const shares = withoutStop(this.state, symbol)
+      return shares > 0 ? [[symbol, shares] as const] : []
+    })
     this.write({
       is: 'result',
-      held: Object.fromEntries(
-        Object.entries(held).flatMap(([symbol, { quantity }]) =>
-          quantity === 0 ? [] : [[symbol, quantity]],
-        ),
-      ),
+      held: Object.fromEntries(own.map(([symbol, { quantity }]) => [symbol, quantity])),
       takenE4: Object.values(takenE4).reduce((a, b) => a + b, 0),
+      ...(bare.length > 0 ? { withoutStop: Object.fromEntries(bare) } : {}),
     })
   }
 

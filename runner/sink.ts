@@ -99,8 +99,21 @@ export class Sink {
     }
   }
 
+  private readonly wakes = new Set<() => void>()
+
+  /** Waits before the next try, or until it is ended. */
   private readonly pause = (tries: number): Promise<void> =>
-    new Promise((resolve) => setTimeout(resolve, this.again[Math.min(tries, this.again.length - 1)]))
+    this.ended
+      ? Promise.resolve()
+      : new Promise((resolve) => {
+          const over = () => {
+            clearTimeout(timer)
+            this.wakes.delete(over)
+            resolve()
+          }
+          const timer = setTimeout(over, this.again[Math.min(tries, this.again.length - 1)])
+          this.wakes.add(over)
+        })
 
   /** An entry of which no answer came: it may have arrived. It stays reserved until the broker can be asked for it. */
   private async settle(want: Want, why: string, began: number): Promise<void> {
@@ -135,6 +148,7 @@ export class Sink {
   /** Tries nothing again from now on; done once everything that was being sent is answered. */
   async quiet(): Promise<void> {
     this.ended = true
+    for (const wake of this.wakes) wake()
     await Promise.all(this.sending)
   }
 }

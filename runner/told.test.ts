@@ -167,7 +167,7 @@ it('before the night everything that a plan needs is looked at; what is wrong is
 it('why nothing was ordered at a time is told from what was written and from the prices of then', async () => {
   const asked = await heron('why', planFile(), 'OSPRY', '10:31', ...key())
   expect(asked.out).toMatch(/^Nothing was written down of OSPRY by then|^Written at /)
-  expect(asked.out).toContain('On the prices of 10:31, with the account as it is now:')
+  expect(asked.out).toContain('On the prices of 10:31:00, with the account as it is now:')
   expect(asked.out).toMatch(/holds {3}If {8}close [\d.]+ is above 0/)
   expect((await heron('why', planFile(), 'OSPRY', '25:31', ...key())).code).toBe(2)
   const sunday = await heron('why', planFile(), 'OSPRY', '10:31', '--date', '2026-03-15', ...key())

@@ -280,11 +280,16 @@ const ANSWERS = {
 export function resultText({
   held,
   takenE4,
+  withoutStop = {},
 }: {
   held: Readonly<Record<string, number>>
   takenE4: number
+  withoutStop?: Readonly<Record<string, number>>
 }): string {
-  const own = Object.entries(held).map(([symbol, quantity]) => `${decimal(quantity, 0)} ${symbol}`)
+  const own = Object.entries(held).map(([symbol, quantity]) => {
+    const bare = withoutStop[symbol]
+    return `${decimal(quantity, 0)} ${symbol}${bare ? ` (${bare === Math.abs(quantity) ? 'without a stop' : `${decimal(bare, 0)} of them without a stop`})` : ''}`
+  })
   return `holds ${own.length > 0 ? own.join(', ') : 'nothing'}; its trades of the day have taken ${decimal(fromE4(takenE4), 2)}, commission counted`
 }
 

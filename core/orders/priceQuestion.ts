@@ -20,7 +20,9 @@ type Known = Quoted & { currency: string; legs?: readonly (Quoted | undefined)[]
 export function priceQuestion(order: NewOrder, known: Known): Finding | undefined {
   const { price: limit } = order
   if (limit === undefined || !hasLimit(order.ordType)) return undefined
-  return order.legs ? ofNet(order, limit, known) : ofShares(order, limit, known)
+  if (order.legs) return ofNet(order, limit, known)
+  // The limit of a stop-limit order is measured from its stop, which may lie anywhere.
+  return order.ordType === 'Limit' ? ofShares(order, limit, known) : undefined
 }
 
 function ofShares({ side }: NewOrder, limit: number, { bid, ask, currency }: Known): Finding | undefined {

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
 import { type Plan } from '@/core/plans/document'
+import { resultText } from '@/core/engine/say'
 import { sentFor } from '@/core/plans/ids'
 import { mostText } from '@/core/plans/most'
 import { type Order } from '@/core/orders/model'
@@ -67,6 +68,14 @@ export function ArmSummary({
         ) : (
           <li className="soft">asking whether its condition holds now …</li>
         )}
+        {here
+          .filter((run) => run.acts && run.plan.id !== plan.id)
+          .map((run) => (
+            <li key={run.plan.id}>
+              Armed beside it: {run.plan.name} {run.result ? resultText(run.result) : 'holds nothing'}.{' '}
+              {mostText(run.plan, (amount) => money(amount)).join(' ')}
+            </li>
+          ))}
         {strange && (
           <li className="warning">
             The broker has {own.length} working {own.length === 1 ? 'order' : 'orders'} of this plan that{' '}

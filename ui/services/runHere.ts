@@ -21,7 +21,11 @@ export interface RunHere {
   /** Newest first. */
   said: readonly Said[]
   /** What it holds, and what its trades have taken today in e4; undefined until it has traded. */
-  result?: { held: Readonly<Record<string, number>>; takenE4: number }
+  result?: {
+    held: Readonly<Record<string, number>>
+    takenE4: number
+    withoutStop?: Readonly<Record<string, number>>
+  }
   /** How far each security came since it began. */
   funnel: Funnel
   /** When it came to something else than before. */
@@ -54,7 +58,9 @@ export function withHeard(run: RunHere, { entry, at }: HeardEntry): RunHere {
     ...run,
     said: said ? [said, ...run.said].slice(0, MOST_SAID) : run.said,
     funnel: entry.is === 'trace' ? withTrace(run.funnel, entry.trace) : run.funnel,
-    ...(entry.is === 'result' ? { result: { held: entry.held, takenE4: entry.takenE4 } } : {}),
+    ...(entry.is === 'result'
+      ? { result: { held: entry.held, takenE4: entry.takenE4, withoutStop: entry.withoutStop } }
+      : {}),
     ...(entry.is === 'idle' ? { idle: entry.why } : {}),
     ...(isFired(entry) ? { fired: at } : {}),
     looks: entry.is === 'trace' ? withLook(run.looks, at, sayTrace(entry.trace)) : run.looks,
