@@ -1,6 +1,3 @@
-import { BrokerProblem } from '@/client'
-import { RecordsDiffer } from '@/runner/connect'
-
 /**
  * Codes that the command ends with: a command line that cannot be run is told from files that cannot be read, records of the
  * broker that cannot be explained, and a plan that runs already.
@@ -20,14 +17,3 @@ export class Failure extends Error {
 
 /** Something that the person should know and that does not stop the command; goes to standard error. */
 export const note = (text: string): void => void process.stderr.write(`heron: ${text}\n`)
-
-/** Any error as one that is told in words, with the code that the command ends with; never a stack trace. `broker`: where it is. */
-export function failureOf(error: unknown, broker = 'the address given'): Failure {
-  if (error instanceof Failure) return error
-  if (error instanceof RecordsDiffer) return new Failure(error.message, EXIT.refused)
-  if (!(error instanceof BrokerProblem))
-    return new Failure(`It ended on something that it did not expect: ${(error as Error).message ?? error}`)
-  if (error.kind === 'unreachable')
-    return new Failure(`The broker does not answer at ${broker}. Is the demo running?`)
-  return new Failure(`Refused. ${error.title}: ${error.detail} ${error.mend}`)
-}

@@ -46,7 +46,10 @@ test('a plan begins from the hits of a scan, and from a drawn line; a line that 
   await begin.getByLabel('What is done').selectOption('tell')
   await begin.getByRole('button', { name: 'Begin the plan' }).click()
   await expect(plan.getByLabel('Name of the plan')).toHaveValue('OSPRY at level 1')
-  await expect(page.getByRole('list', { name: 'Clauses' })).toContainText('passes(level("level 1"))')
+  await expect(plan.getByRole('textbox', { name: 'Condition' })).toContainText('passes(level("level 1"))')
+  await expect(page.getByRole('list', { name: 'Clauses' })).toContainText(
+    /the price (came|did not come) up or down to/,
+  )
   await plan.getByRole('button', { name: 'Watch' }).click()
   await expect(plan).toContainText('Version 1, watching')
 

@@ -1,6 +1,7 @@
 import { fromE4, halfEven } from '../market/money'
 import { multiplierOf } from '../options/osi'
 import { type Position } from '../orders/views'
+import { type Working } from './working'
 import { converted } from './sums'
 import { averagePrice, type Book, type Holding } from './book'
 import { type PriceOf } from './value'
@@ -13,9 +14,9 @@ export function positions(book: Book, priceOf: PriceOf, today: string): Position
       const prices = priceOf(holding.symbol)
       const lastE4 = prices.last
       const worthE4 = converted(holding.quantity * lastE4 * multiplierOf(holding.symbol), prices)
-      const exits = (book.working[holding.symbol] ?? []).filter((o) => o.role !== 'Entry' && !o.pending)
-      const stop = exits.find((one) => one.role === 'Stop')
-      const target = exits.find((one) => one.role === 'Target')
+      const exits = exitsOf(book.working[holding.symbol] ?? [], lastE4)
+      const at = (role: 'Stop' | 'Target') => exits.find((one) => one.role === role)?.price
+      const covered = exits.reduce((sum, one) => sum + (one.role === 'Stop' ? one.quantity : 0), 0)
       return {
         symbol: holding.symbol,
         quantity: holding.quantity,
@@ -27,11 +28,26 @@ export function positions(book: Book, priceOf: PriceOf, today: string): Position
           ? {}
           : { rate: prices.rate, currencyGain: fromE4(currencyGainE4(holding, prices.rate)) }),
         realizedToday: fromE4(holding.realizedE4[today] ?? 0),
-        stopPx: stop && fromE4(stop.stopE4),
-        targetPx: target && fromE4(target.limitE4),
+        stopPx: at('Stop'),
+        targetPx: at('Target'),
+        exits,
+        withoutStop: Math.max(0, Math.abs(holding.quantity) - covered),
       }
     })
     .sort((a, b) => (a.symbol < b.symbol ? -1 : 1))
+}
+
+/** Working orders that close a position at a price, nearest to the last price first: exits of an entry, and those that stand alone. */
+function exitsOf(working: readonly Working[], lastE4: number): Position['exits'] {
+  return working
+    .flatMap((one): Position['exits'] => {
+      if (!one.closes || one.pending || one.role === 'Leg') return []
+      const role = one.stopE4 > 0 ? 'Stop' : one.limitE4 > 0 ? 'Target' : undefined
+      if (!role) return []
+      const price = fromE4(role === 'Stop' ? one.stopE4 : one.limitE4)
+      return [{ role, price, quantity: one.leavesQty, orderId: one.orderId }]
+    })
+    .sort((a, b) => Math.abs(a.price - fromE4(lastE4)) - Math.abs(b.price - fromE4(lastE4)))
 }
 
 /** What a change of the rate has brought of what is held, in e4: part of its profit. */

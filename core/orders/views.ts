@@ -21,8 +21,22 @@ export const Position = z
       description: 'Of a security in another currency: what a unit of it is worth in the account’s',
     }),
     currencyGain: z.number().optional().meta({ description: 'Part of its profit that the rate has brought' }),
-    stopPx: z.number().optional().meta({ description: 'Of a working stop at the broker' }),
-    targetPx: z.number().optional(),
+    stopPx: z.number().optional().meta({
+      description: 'Of the working stop that lies nearest to the last price; see exits for all of them',
+    }),
+    targetPx: z.number().optional().meta({ description: 'The same of targets' }),
+    exits: z
+      .array(
+        z.object({
+          role: z.enum(['Stop', 'Target']),
+          price: z.number(),
+          quantity: z.number().meta({ description: 'Shares that it closes' }),
+          orderId: z.string(),
+        }),
+      )
+      .default([])
+      .meta({ description: 'Every working order that closes it at a price, nearest first, whoever sent it' }),
+    withoutStop: z.number().default(0).meta({ description: 'Shares, or contracts, that no stop covers' }),
   })
   .meta({ id: 'Position' })
 export type Position = z.infer<typeof Position>

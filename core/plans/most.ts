@@ -38,9 +38,11 @@ export function mostText(plan: Plan, money: (amount: number) => string): string[
     return ['It opens nothing: at most it closes what the account holds.', ...carried]
   const { entries, exposure, loss } = mostADay(plan)
   return [
-    entries === undefined
-      ? 'Nothing bounds how many entries it sends in a day.'
-      : `At most ${entries} ${entries === 1 ? 'entry' : 'entries'} a day.`,
+    plan.never.entriesInAll !== undefined && plan.never.entriesInAll === entries
+      ? `At most ${entries} ${entries === 1 ? 'entry' : 'entries'} in all.`
+      : entries === undefined
+        ? 'Nothing bounds how many entries it sends in a day.'
+        : `At most ${entries} ${entries === 1 ? 'entry' : 'entries'} a day.`,
     exposure !== undefined
       ? `It holds at most ${money(exposure)} at once.`
       : plan.never.share !== undefined

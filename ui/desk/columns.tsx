@@ -129,26 +129,54 @@ export const positionColumns: Column<Position>[] = [
   },
   {
     id: 'exits',
-    header: 'Target / stop',
+    header: 'Targets / stops',
     right: true,
-    value: (p) => (p.targetPx || p.stopPx ? `${p.targetPx ?? ''} / ${p.stopPx ?? ''}` : undefined),
+    value: exitsText,
     cell: (p) =>
-      p.targetPx || p.stopPx ? `${priceText(p.targetPx) || 'none'} / ${priceText(p.stopPx) || 'none'}` : '',
+      (['Target', 'Stop'] as const).map((role) => {
+        const own = p.exits.filter((one) => one.role === role)
+        return (
+          own.length > 0 && (
+            <span key={role} style={{ display: 'block', whiteSpace: 'nowrap' }}>
+              <span className="soft">{role.toLowerCase()}</span> {levelsText(p, own)}
+            </span>
+          )
+        )
+      }),
   },
   {
     id: 'lives',
     header: 'Stop lives',
-    value: (p) => (p.stopPx ? 'at the broker' : p.quantity === 0 ? '' : 'no stop'),
+    value: (p) => (p.quantity === 0 ? '' : p.withoutStop === 0 ? 'at the broker' : bareText(p)),
     cell: (p) =>
-      p.stopPx ? (
-        <span className="soft">at the broker</span>
-      ) : p.quantity === 0 ? (
+      p.quantity === 0 ? (
         ''
+      ) : p.withoutStop === 0 ? (
+        <span className="soft">at the broker</span>
       ) : (
-        <span className="warning">no stop</span>
+        <span className="warning">{bareText(p)}</span>
       ),
   },
 ]
+
+/** "12.40 for 60, 12.10 for 40"; the shares are left out of one that is for all of it. */
+const levelsText = ({ quantity }: Position, exits: Position['exits']): string =>
+  exits
+    .map(({ price, quantity: many }) =>
+      many === Math.abs(quantity) ? priceText(price) : `${priceText(price)} for ${decimal(many, 0)}`,
+    )
+    .join(', ')
+
+function exitsText(position: Position): string | undefined {
+  const parts = (['Target', 'Stop'] as const).flatMap((role) => {
+    const own = position.exits.filter((one) => one.role === role)
+    return own.length > 0 ? [`${role.toLowerCase()} ${levelsText(position, own)}`] : []
+  })
+  return parts.length > 0 ? parts.join('; ') : undefined
+}
+
+const bareText = ({ quantity, withoutStop }: Position): string =>
+  withoutStop === Math.abs(quantity) ? 'no stop' : `${decimal(withoutStop, 0)} without a stop`
 
 export const orderColumns: Column<Order>[] = [
   { id: 'time', header: 'Time', value: (o) => o.enteredTime, cell: (o) => <At iso={o.enteredTime} /> },

@@ -14,6 +14,9 @@ function within(every: Timeframe): string {
   return `In the ${every.count === 1 ? every.unit : timeframeText(every)} from`
 }
 
+/** So many things of one bar are said in a sentence; more are counted, and listed when asked for. */
+const FOLDED = 4
+
 /** The bar under the crosshair, or the last one, as a sentence; then what the lines stood at there. */
 export function BarSentence({
   bars,
@@ -53,7 +56,19 @@ export function BarSentence({
           {line.text} <b>{valueText(line.values[at], line.unit)}</b>
         </span>
       ))}
-      {said.length > 0 && <span className={css.lineValue}>{`Here: ${said.join('; ')}.`}</span>}
+      {said.length > 0 && said.length <= FOLDED && (
+        <span className={css.lineValue}>{`Here: ${said.join('; ')}.`}</span>
+      )}
+      {said.length > FOLDED && (
+        <details className={css.lineValue}>
+          <summary>{`Here: ${said.length} orders, fills and reports`}</summary>
+          <ul className={css.many}>
+            {said.map((one, i) => (
+              <li key={i}>{one}</li>
+            ))}
+          </ul>
+        </details>
+      )}
     </p>
   )
 }

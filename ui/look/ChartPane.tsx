@@ -13,6 +13,7 @@ import { BarSentence } from './BarSentence'
 import { type Drawn, type Line, type PriceLevel } from './chartOption'
 import { draggedTo, type Held, heldAt } from './dragging'
 import { keepDrawing, spotsNeeded, type Tool, toolHint } from './DrawTools'
+import { type Position } from '@/core/orders/views'
 import css from './Look.module.css'
 import { holds, type Mark, rowOf } from './marks'
 import { PriceChart } from './PriceChart'
@@ -23,19 +24,23 @@ import { YearRail } from './YearRail'
 
 const NO_SPOTS: Spot[] = []
 
-/** Stop, target and price paid of a position, as levels. */
+/** Price paid of a position and every stop and target of it, as levels; with their shares where they are for a part of it. */
 function usePositionLevels(symbol: string): PriceLevel[] {
   const position = usePositions().data?.find((p) => p.symbol === symbol && p.quantity !== 0)
-  const { avgPx, stopPx, targetPx } = position ?? {}
-  return useMemo(
-    () =>
-      [
-        { name: 'paid', price: avgPx },
-        { name: 'stop', price: stopPx },
-        { name: 'target', price: targetPx },
-      ].filter((l): l is PriceLevel => l.price !== undefined && l.price > 0),
-    [avgPx, stopPx, targetPx],
-  )
+  const told =
+    position && JSON.stringify([position.avgPx, position.quantity, position.withoutStop, position.exits])
+  return useMemo(() => {
+    if (!told) return []
+    const [avgPx, quantity, bare, exits] = JSON.parse(told) as [number, number, number, Position['exits']]
+    const missing = bare === 0 ? '' : bare === Math.abs(quantity) ? ', no stop' : `, ${bare} without a stop`
+    return [
+      { name: `paid${missing}`, price: avgPx },
+      ...exits.map(({ role, price, quantity: many }) => ({
+        name: `${role.toLowerCase()}${many === Math.abs(quantity) ? '' : ` ${many}`}`,
+        price,
+      })),
+    ].filter((l): l is PriceLevel => l.price > 0)
+  }, [told])
 }
 
 /** A part of the history to bring into view; a new object each time it is asked for. */

@@ -48,6 +48,8 @@ export function rowOnDate(bars: Bars, date: string): number | undefined {
 /** Row of a moment that is among these bars. */
 const heldRow = (bars: Bars, moment: number) => (holds(bars, moment) ? rowOf(bars, moment) : undefined)
 
+const ENDED: ReadonlySet<string> = new Set(['Canceled', 'Rejected', 'Expired', 'DoneForDay'])
+
 function ofOrders(bars: Bars, symbol: string, orders: readonly Order[]): Mark[] {
   const out: Mark[] = []
   for (const order of orders) {
@@ -61,7 +63,9 @@ function ofOrders(bars: Bars, symbol: string, orders: readonly Order[]): Mark[] 
     }
     const resting = order.price ?? order.stopPx
     const row = heldRow(bars, Date.parse(order.enteredTime))
-    if (order.role === 'Entry' && resting !== undefined && row !== undefined)
+    // What was canceled or refused before it traded is nothing that stands there.
+    const isGone = order.cumQty === 0 && ENDED.has(order.ordStatus)
+    if (!isGone && order.role === 'Entry' && resting !== undefined && row !== undefined)
       out.push({
         kind: 'order',
         row,

@@ -90,7 +90,7 @@ function Sentence({ seed, what, onClose }: { seed: Seed; what: string; onClose()
         if (!missing) begin()
       }}
     >
-      <p className={css.sentence}>
+      <p className="serif" style={{ fontSize: 17, lineHeight: 1.7 }}>
         {seed.found ? (
           <>
             For{' '}
