@@ -55,12 +55,13 @@ export class Journal {
     this.put(PLAN_FILE, `${JSON.stringify(plan, null, 2)}\n`)
   }
 
-  beat(at: number, state: string): void {
+  beat(at: number, state: string, looks?: number): void {
     const sign: Heartbeat = {
       pid: process.pid,
       wall: new Date().toISOString(),
       market: this.stamp(at),
       state,
+      looks,
       ...this.of,
     }
     this.put('heartbeat.json', `${JSON.stringify(sign)}\n`)

@@ -11,6 +11,7 @@ import { bound } from '@/core/plans/inputs'
 import { ownBarsText } from '@/core/plans/ownBars'
 import { readingsOf } from '@/core/plans/texts'
 import { knownAccount, listContracts, type Known } from '@/runner/connect'
+import { standsNow } from '@/runner/standsNow'
 import { universeOf } from '@/runner/universe'
 import { Failure } from './fail'
 import { readPlan } from './plan'
@@ -38,6 +39,8 @@ export async function check(path: string, options: CheckOptions): Promise<string
   const known = await knownAccount(broker, [])
   await listContracts(broker, known.shared.listed, contractsOf(plan))
   for (const why of obstacles(plan, known.shared)) say('account', false, why)
+  const stands = await standsNow(broker, given)
+  for (const one of stands.odd) say('condition', true, one)
   const looksAt = new Set<string>()
   for (const [at, side] of plan.sides.entries())
     for (const symbol of await checkSide(broker, known, plan, at, side, say)) looksAt.add(symbol)

@@ -33,6 +33,7 @@ export function lineOf(entry: RunEntry, time: string): string | undefined {
     case 'report':
       return entry.report.execType === 'Trade' ? `${time} ${sayFill(entry.report)}` : undefined
     case 'result':
+    case 'miss':
       return undefined
     case 'connection':
       return entry.there ? `${time} the broker is there again` : `${time} the broker is away: ${entry.why}`

@@ -201,7 +201,7 @@ async function runWith(
   const beat = () => {
     try {
       for (const { run: one, journal } of runs)
-        journal.beat(one.at, one.idleWhy === undefined ? state : 'idle')
+        journal.beat(one.at, one.idleWhy === undefined ? state : 'idle', one.looks)
     } catch {
       // A sign of life that cannot be written is none: who looks sees that.
     }
@@ -235,7 +235,7 @@ async function runWith(
 /** Ends a run; its last sign of life says so. */
 async function ended({ run: one, journal }: Runs, why: string): Promise<void> {
   await one.stop(why)
-  journal.beat(one.at, 'stopped')
+  journal.beat(one.at, 'stopped', one.looks)
 }
 
 const longestBar = ({ sides }: Plan): number =>

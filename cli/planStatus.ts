@@ -2,10 +2,12 @@ import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { stepsOf, withTrace, type Funnel } from '@/core/engine/funnel'
 import { resultText, sayTrace } from '@/core/engine/say'
-import { damagedIn, heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
+import { missText } from '@/core/engine/nearestMiss'
+import { damagedIn, type Heartbeat, heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
 import { stopThere, tellRun } from '@/runner/stopThere'
 import { Told } from '@/runner/told'
 import { EXIT, Failure } from './fail'
+import { notThere } from './tellCheck'
 
 /** Traces that are told of each plan. */
 const LAST = 5
@@ -41,6 +43,7 @@ function statusOf(id: string, folder: string): string {
     `${id}, version ${version}: ${how}; market time ${beat?.market ?? own.at(-1)?.market ?? 'not known'}`,
     `  ${looked} looked at, ${[...stopped, `${ordered} ordered`].join(', ')}`,
     ...damagedText(folder),
+    ...missOf(own, beat),
     ...connectionOf(own),
     ...resultOf(own),
     ...ordersOf(own),
@@ -48,6 +51,18 @@ function statusOf(id: string, folder: string): string {
     ...traces.slice(-LAST),
     '',
   ].join('\n')
+}
+
+/** How often it looked, and what came closest. */
+function missOf(lines: readonly Line[], beat: Heartbeat | undefined): string[] {
+  if (beat?.looks === undefined) return []
+  const miss = lines.findLast((line) => line.is === 'miss')
+  const sent = lines.filter(
+    (line) => line.is === 'intent' && line.sends && line.intent.is === 'send' && line.intent.role === 'entry',
+  ).length
+  const offset = beat.market.slice(19) || 'utc'
+  const zone = offset === 'Z' ? 'utc' : `utc${offset}`
+  return [`  ${missText(beat.looks, sent, miss?.is === 'miss' ? miss.miss : undefined, zone)}`]
 }
 
 /** Lines of the journal that cannot be read. */
@@ -110,6 +125,8 @@ export function tell(folder: string, planId: string, told: unknown): string {
     throw new Failure(`${wrong.path.join('.') || 'that'}: ${wrong.message}`, EXIT.usage)
   }
   if (!heartbeatOf(own)?.lives) throw new Failure(`${planId} does not run in ${folder}: see heron status.`)
+  const wrong = notThere(folder, planId, read.data)
+  if (wrong !== undefined) throw new Failure(wrong)
   tellRun(own, read.data)
   return 'Told.\n'
 }

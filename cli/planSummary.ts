@@ -34,6 +34,7 @@ export async function mostOf(
         ]
       : []),
     standsText(now),
+    ...now.odd,
     ...(now.holds.length > 0 ? ['It waits for the next time; with --now what holds already counts.'] : []),
   ]
   return { lines, wrong, worldId: now.worldId }

@@ -2,6 +2,7 @@ import { type ExecutionReport } from '@/core/orders/model'
 import { type Seen } from '@/core/plans/seen'
 import { type DayView } from '@/core/plans/view'
 import { type Intent } from '@/core/engine/events'
+import { type Miss } from '@/core/engine/nearestMiss'
 import { type Note, type Trace } from '@/core/engine/verdicts'
 
 /** What a run writes down, a line each. */
@@ -16,6 +17,8 @@ export type RunEntry =
   | { is: 'universe'; side: number; symbols: readonly string[]; left: readonly string[]; unknown: number }
   /** `decided`: milliseconds from when its cause was heard. */
   | { is: 'intent'; intent: Intent; sends: boolean; decided?: number }
+  /** The look that came nearest to an order so far. */
+  | { is: 'miss'; miss: Miss }
   | { is: 'taken'; clOrdId: string; waited: number }
   | { is: 'refused'; clOrdId: string; why: string }
   | { is: 'not sent'; clOrdId: string; why: string }

@@ -12,6 +12,8 @@ export interface Heartbeat {
   wall: string
   market: string
   state: string
+  /** Looks since it was begun; left out by an earlier build. */
+  looks?: number
   version: number
   worldId: string
   /** Left out by an earlier build. */

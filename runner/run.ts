@@ -49,6 +49,11 @@ export class Run implements Member {
   private readonly dated: Dated
   /** Market time of the last event. */
   at: number
+  /** Looks so far in this life of it. */
+  get looks(): number {
+    return this.state.looks ?? 0
+  }
+
   /** Why it stands still; undefined while it does not. */
   idleWhy: string | undefined
 
@@ -395,9 +400,10 @@ export class Run implements Member {
     const { shared } = this.parts.hub.known
     this.at = Math.max(this.at, event.at)
     const heard = Date.now()
-    const { traces, intents, notes, seen } = step(this.prepared, this.state, shared, event, judges)
+    const { traces, intents, notes, misses, seen } = step(this.prepared, this.state, shared, event, judges)
     for (const trace of traces) this.write({ is: 'trace', trace })
     for (const note of notes) this.write({ is: 'note', note })
+    for (const miss of misses) this.write({ is: 'miss', miss })
     // What it only watched it has not seen.
     if (this.parts.acts) for (const one of seen) this.write({ is: 'seen', ...one })
     for (const intent of intents) {

@@ -101,3 +101,16 @@ it('every worked example may be armed; the one of four contracts by an account o
     expect([file, wrong, unasked]).toEqual([file, level, false])
   }
 })
+
+it('a condition that held on no bar of the past, or on every one, is told before the plan is armed', async () => {
+  const broker = clientOf(process)
+  const odd = async (rule: string) => {
+    const { odd: said } = await standsNow(broker, aboveAverage({ if: { rule, every: '15 min' } }))
+    return said
+  }
+  expect(await odd('close > 100000')).toEqual([
+    expect.stringMatching(/^Its condition held on the last 1560 bars of 15 min of none of them/),
+  ])
+  expect(await odd('close > 0')).toEqual([expect.stringContaining('of all of them without a break')])
+  expect(await odd('close > sma(close, 10)')).toEqual([])
+})

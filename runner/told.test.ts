@@ -96,6 +96,17 @@ it('an event from a file waits for points, then for an answer; it is sent once, 
   const [, order] = /heron answer announced (\S+) yes/.exec(out)!
   expect(await ask<Order[]>('GET', '/orders?which=all')).toEqual([])
   expect((await heron('answer', 'announced', order, 'perhaps')).code).toBe(2)
+  // What is not there is refused, and said.
+  expect((await heron('points', 'announced', 'h-1', 'contract', '9')).err).toContain('“contract” gives 0 to')
+  expect((await heron('points', 'announced', 'h-1', 'no line', '1')).err).toContain(
+    'takes no points for “no line”',
+  )
+  expect((await heron('points', 'announced', 'h-9', 'contract', '1')).err).toContain(
+    'No event “h-9” has come',
+  )
+  expect((await heron('answer', 'announced', 'p.none', 'yes')).err).toContain('asks about no order p.none')
+  expect((await heron('view', 'announced', 'up')).err).toContain('does not ask for your view')
+  expect((await heron('seen', 'announced', 'h-9', 'seen')).err).toContain('Nothing stands in the seen book')
   expect((await heron('answer', 'announced', order, 'yes')).out).toBe('Told.\n')
   await until(() => journal().some((one) => one.is === 'taken'))
   const sent = await ask<Order[]>('GET', '/orders?which=all')

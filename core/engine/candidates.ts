@@ -4,6 +4,7 @@ import { blockedBy } from '../plans/seen'
 import { type PlanEvent } from './events'
 import { clockOf } from './clock'
 import { forTheOpening, judge } from './judge'
+import { noteMiss } from './look'
 import { idOfSignal, noteSeen, place } from './placing'
 import { valueOf } from './prepare'
 import { type CandidateEvent } from './state'
@@ -100,6 +101,8 @@ export function tryCandidate(stepping: Stepping, candidate: CandidateEvent): voi
     return
   }
   delete state.candidates[`${side} ${key}`]
+  if (!wants) noteMiss(stepping, { symbol, at, findings })
+  state.looks = (state.looks ?? 0) + 1
   if (wants) place(stepping, { side, symbol, signal, order, mate, event: key })
   else noteSeen(stepping, key, symbol, 'Declined')
 }

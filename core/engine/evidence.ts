@@ -272,18 +272,27 @@ export function beginningsOf(
   return out.reverse().slice(0, most)
 }
 
-/**
- * Whether the condition of a side holds with the last complete bar of a security, so that it would not begin anew; with the bar that
- * grows, where there is one and it counts.
- */
-export function holdsNow(
+/** How often the condition of a side held on some bars, and whether it does on the last, so that it would not begin anew. */
+export interface HeldOver {
+  asked: number
+  held: number
+  /** With the last complete bar; with the one that grows, if there is one and it counts. */
+  now: boolean
+}
+
+/** Asks the condition of a side at each bar of a security. Throws RangeError for one that does not check. */
+export function heldOver(
   plan: Plan,
   side: number,
   past: PastBars,
   listed: Readonly<Record<string, Listed>>,
   symbol: string,
-): boolean {
-  let last = false
-  for (const { holds } of answersOf(plan, side, past, listed, symbol, true)) last = holds
-  return last
+): HeldOver {
+  const out: HeldOver = { asked: 0, held: 0, now: false }
+  for (const { holds } of answersOf(plan, side, past, listed, symbol, true)) {
+    out.asked++
+    if (holds) out.held++
+    out.now = holds
+  }
+  return out
 }

@@ -11,6 +11,7 @@ import { type Follower, keyOf, type Prepared, type PreparedSide, valueOf } from 
 import { type PlanState, type Watched } from './state'
 import { type ClauseFinding, deciding, togetherOf, type Trace } from './verdicts'
 import { idOfSignal, place } from './placing'
+import { type Miss, nearer } from './nearestMiss'
 import { pricedBy } from './priced'
 import { closeBoth, say, type Stepping } from './want'
 
@@ -30,6 +31,7 @@ export function lookAt(stepping: Stepping, look: Look): void {
   const { prepared, state, shared, at, out } = stepping
   const { side, symbol, watched, begins } = look
   watched.looks = (watched.looks ?? 0) + 1
+  state.looks = (state.looks ?? 0) + 1
   if (begins && leaveForOther(stepping, look)) return
   keepResting(stepping, look)
   const stands = begins || standsStill(prepared, look, shared.quotes[symbol]?.last)
@@ -60,9 +62,17 @@ export function lookAt(stepping: Stepping, look: Look): void {
     out.traces.push(wants ? { ...trace, clOrdId } : trace)
   }
   if (tells) return tell(stepping, look)
-  if (!wants) return
+  if (!wants) return noteMiss(stepping, { symbol, at, findings })
   watched.stands = false
   place(stepping, { side, symbol, signal, order, mate })
+}
+
+/** Keeps the nearest of the looks that came to nothing, and says when another is nearer. */
+export function noteMiss({ state, out }: Stepping, look: Omit<Miss, 'gap'>): void {
+  const miss = nearer(state.miss, look)
+  if (!miss || miss === state.miss) return
+  state.miss = miss
+  out.misses.push(miss)
 }
 
 /** Tells the trader, and counts it as an entry: what is to come once is told once, also by a plan that is begun anew. */

@@ -3,6 +3,7 @@ import { type Plan } from '../plans/document'
 import { type Seen } from '../plans/seen'
 import { type DayView } from '../plans/view'
 import { type LiveBar } from '../rules/exec/liveBar'
+import { type Miss } from './nearestMiss'
 
 /** The beginning of a condition. */
 export interface Signal {
@@ -169,6 +170,9 @@ export interface PlanState {
   refusals?: Record<string, { date: string; text: string }>
   /** Events that wait for what is not known of them, by key. */
   candidates: Record<string, CandidateEvent>
+  /** Looks so far, and of those that came to nothing the nearest one. */
+  looks?: number
+  miss?: Miss
   /** Session date of the last look by the calendar, by venue. */
   calendar?: Record<string, string>
   /** Points that were brought, by candidate and line. */

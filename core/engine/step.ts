@@ -43,11 +43,12 @@ export function step(
   event: PlanEvent,
   acts: boolean,
 ): Outcome {
-  const out = spare ?? { traces: [], intents: [], notes: [], seen: [] }
+  const out = spare ?? { traces: [], intents: [], notes: [], misses: [], seen: [] }
   spare = undefined
   apply({ prepared, state, shared, at: event.at, out }, event, acts)
   // Most events come to nothing: what is empty is given again.
-  if (out.traces.length + out.intents.length + out.notes.length + out.seen.length === 0) spare = out
+  const { traces, intents, notes, misses, seen } = out
+  if (traces.length + intents.length + notes.length + misses.length + seen.length === 0) spare = out
   return out
 }
 
@@ -302,6 +303,7 @@ function takeQuote(stepping: Stepping, symbol: string): void {
     const rests = 'rests' in one.side.do && one.side.do.rests !== undefined
     if (!begins && !rests && isQuiet(follower, prepared.plan.when, at)) {
       watched.looks!++
+      state.looks = (state.looks ?? 0) + 1
       continue
     }
     lookAt(stepping, { side: i, symbol, watched, begins, full: false })

@@ -5,6 +5,7 @@ import { originOf, planOrderId } from '../plans/ids'
 import { type Intent, type Paired, type Want } from './events'
 import { setWorks } from './reports'
 import { heldOf, reserve, type Shared } from './shared'
+import { type Miss } from './nearestMiss'
 import { type Prepared } from './prepare'
 import { type OwnOrder, type PlanState } from './state'
 import { leavingAt } from './unfilled'
@@ -16,6 +17,8 @@ export interface Outcome {
   traces: Trace[]
   intents: Intent[]
   notes: Note[]
+  /** A look that came nearer to an order than any before. */
+  misses: Miss[]
   /** What the seen book holds anew. */
   seen: { key: string; entry: Seen }[]
 }

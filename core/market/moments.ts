@@ -53,6 +53,9 @@ export const sayBar = (bars: Bars, row: number): string => sayStart(bars.every, 
 export const sayMoment = (moment: number, zone: string): string =>
   local(moment, zone).toFormat('ccc d LLL yyyy, HH:mm')
 
+/** A time of the day: "10:45". */
+export const timeOfDay = (moment: number, zone: string): string => local(moment, zone).toFormat('HH:mm')
+
 /** When a venue opens, for people, within a week: "Tuesday 09:30". */
 export const sayOpens = (open: number, zone: string): string => local(open, zone).toFormat('cccc HH:mm')
 

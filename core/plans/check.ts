@@ -2,6 +2,7 @@ import { parseTimeframe, roughMinutes, type Timeframe, timeframeText } from '../
 import { partsOf } from '../orders/exits'
 import { wrongPlanGate } from '../orders/gates'
 import { type Node, nodesOf, readsOf } from '../rules'
+import { contradictions } from './contradictions'
 import { Plan, type Side } from './document'
 import { missingDrawings } from './drawn'
 import { type Adds, type Open, type OpenLegs } from './entry'
@@ -54,6 +55,7 @@ export function planIssues(given: Plan): PlanIssue[] {
     ...pricesIssues(plan),
     ...wrongInputs(given).map((text) => ({ clause: 'If', side: 0, is: 'error', text }) as const),
     ...neverIssues(plan),
+    ...contradictions(plan),
   ]
 }
 

@@ -62,7 +62,14 @@ export function ArmSummary({
           <li key={line}>{line}</li>
         ))}
         {now ? (
-          <li>{standsText(now)}</li>
+          <>
+            <li>{standsText(now)}</li>
+            {now.odd.map((line) => (
+              <li key={line} className="warning">
+                {line}
+              </li>
+            ))}
+          </>
         ) : error ? (
           <li className="refusal">It is not known what it would begin with: {error.message}</li>
         ) : (

@@ -30,6 +30,7 @@ import { Elsewhere } from './Elsewhere'
 import { endElsewhere, useElsewhere } from './runnerHere'
 import { Evidence } from './Evidence'
 import { EXAMPLES } from './examples'
+import { missText } from '@/core/engine/nearestMiss'
 import { resultText } from '@/core/engine/say'
 import { FunnelLine } from './FunnelLine'
 import { HandLine } from './HandLine'
@@ -266,6 +267,9 @@ function One({
         <HandLine plan={plan.id} />
         {run && <WaitingFor run={run} />}
         {run?.result && <p style={{ margin: '8px 0 0' }}>It {resultText(run.result)}.</p>}
+        {run && zone && (
+          <p style={{ margin: '8px 0 0' }}>{missText(run.looked, run.entered, run.miss, zone)}</p>
+        )}
         {run && <FunnelLine funnel={run.funnel} acts={run.acts} />}
         {run && <Heard acts={run.acts} said={run.said} />}
         <SeenBook plan={plan.id} />

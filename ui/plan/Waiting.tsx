@@ -10,9 +10,11 @@ export function WaitingFor({ run }: { run: RunHere }) {
   const { plans } = useServices()
   const zone = useSession().data?.zone
   const { id } = run.plan
-  const own = new Set(
+  const own = new Map(
     run.plan.sides.flatMap(({ score }) =>
-      (score?.lines ?? []).flatMap(({ name, from }) => (from === 'Trader' ? [name] : [])),
+      (score?.lines ?? []).flatMap(({ name, from, points }) =>
+        from === 'Trader' ? [[name, points] as const] : [],
+      ),
     ),
   )
   if (run.asks.length === 0 && run.waits.length === 0) return null
@@ -36,7 +38,12 @@ export function WaitingFor({ run }: { run: RunHere }) {
           {lines
             .filter((line) => own.has(line))
             .map((line) => (
-              <PointsBlank key={line} line={line} give={(points) => plans.points(id, key, line, points)} />
+              <PointsBlank
+                key={line}
+                line={line}
+                most={own.get(line)!}
+                give={(points) => plans.points(id, key, line, points)}
+              />
             ))}
         </p>
       ))}
@@ -44,15 +51,25 @@ export function WaitingFor({ run }: { run: RunHere }) {
   )
 }
 
-function PointsBlank({ line, give }: { line: string; give(points: number): void }) {
+function PointsBlank({
+  line,
+  most,
+  give,
+}: {
+  line: string
+  /** What the line gives: points stay between nought and that. */
+  most: number
+  give(points: number): void
+}) {
   const [typed, setTyped] = useState('')
   const points = typed.trim() === '' ? NaN : Number(typed)
+  const fits = Number.isInteger(points) && points >= Math.min(0, most) && points <= Math.max(0, most)
   return (
     <form
       style={{ display: 'inline' }}
       onSubmit={(e) => {
         e.preventDefault()
-        if (Number.isInteger(points)) give(points)
+        if (fits) give(points)
       }}
     >
       <input
@@ -63,9 +80,15 @@ function PointsBlank({ line, give }: { line: string; give(points: number): void 
         value={typed}
         onChange={(e) => setTyped(e.currentTarget.value)}
       />{' '}
-      <Button size="xs" variant="default" type="submit" disabled={!Number.isInteger(points)}>
+      <Button size="xs" variant="default" type="submit" disabled={!fits}>
         Give points
       </Button>
+      {typed.trim() !== '' && !fits && (
+        <span role="status" className="refusal">
+          {' '}
+          {line} gives {Math.min(0, most)} to {Math.max(0, most)}
+        </span>
+      )}
     </form>
   )
 }

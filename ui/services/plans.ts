@@ -270,7 +270,7 @@ export class Plans {
       this.running.set(plan.id, { place, worldId })
       const fresh: RunHere = {
         ...{ plan, acts, of: place.of, where: this.places.text(place) },
-        ...{ said: [], funnel: {}, looks: [], asks: [], waits: [] },
+        ...{ said: [], funnel: {}, looks: [], asks: [], waits: [], looked: 0, entered: 0 },
       }
       useRuns.setState(({ runs }) => ({ runs: { ...runs, [plan.id]: fresh } }))
       const [seen, view, since] = await Promise.all([

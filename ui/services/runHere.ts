@@ -1,4 +1,5 @@
 import { type Funnel, withTrace } from '@/core/engine/funnel'
+import { type Miss } from '@/core/engine/nearestMiss'
 import { sayTrace, sayWant } from '@/core/engine/say'
 import { type Trace } from '@/core/engine/verdicts'
 import { type Plan } from '@/core/plans/document'
@@ -16,6 +17,10 @@ export interface RunHere {
   where: string
   /** Why it stands still, once it does. */
   idle?: string
+  /** Looks so far, entries that it sent, and the look that came nearest to another. */
+  looked: number
+  entered: number
+  miss?: Miss
   /** When it last entered, or told the trader; market time. */
   fired?: number
   /** Newest first. */
@@ -63,6 +68,9 @@ export function withHeard(run: RunHere, { entry, at }: HeardEntry): RunHere {
       : {}),
     ...(entry.is === 'idle' ? { idle: entry.why } : {}),
     ...(isFired(entry) ? { fired: at } : {}),
+    looked: run.looked + (entry.is === 'trace' ? (entry.trace.looks ?? 1) : 0),
+    entered: run.entered + (isEntry(entry) ? 1 : 0),
+    ...(entry.is === 'miss' ? { miss: entry.miss } : {}),
     looks: entry.is === 'trace' ? withLook(run.looks, at, sayTrace(entry.trace)) : run.looks,
     asks: asksAfter(run.asks, entry),
     waits: entry.is === 'trace' ? waitsAfter(run.waits, entry.trace) : run.waits,
@@ -71,9 +79,10 @@ export function withHeard(run: RunHere, { entry, at }: HeardEntry): RunHere {
 
 /** Whether a plan has entered, or told what it was to tell. */
 const isFired = (entry: RunEntry): boolean =>
-  entry.is === 'note'
-    ? entry.note.why === 'told'
-    : entry.is === 'intent' && entry.sends && entry.intent.is === 'send' && entry.intent.role === 'entry'
+  entry.is === 'note' ? entry.note.why === 'told' : isEntry(entry)
+
+const isEntry = (entry: RunEntry): boolean =>
+  entry.is === 'intent' && entry.sends && entry.intent.is === 'send' && entry.intent.role === 'entry'
 
 function asksAfter(asks: readonly Asked[], entry: RunEntry): readonly Asked[] {
   if (entry.is === 'intent' && entry.intent.is === 'ask') {
