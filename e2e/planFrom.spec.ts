@@ -69,6 +69,24 @@ test('a plan begins from the hits of a scan, and from a drawn line; a line that 
   await plan.getByRole('button', { name: 'Stop', exact: true }).click()
   await page.getByRole('button', { name: 'Duplicate' }).click()
   await expect(plan.getByLabel('Name of the plan')).toHaveValue('OSPRY at level 1, again')
+
+  // A blank keeps what it cannot take and says why; what is thrown away can be had back.
+  const size = plan.getByLabel('Size', { exact: true })
+  for (const [typed, why] of [
+    ['1,000', 'write 1000'],
+    ['1,5', 'write 15 or 1.5'],
+    ['-5', 'write a number above 0'],
+    ['1e308', 'the number is too large'],
+  ]) {
+    await size.fill(typed)
+    await size.blur()
+    await expect(size).toHaveValue(typed)
+    await expect(plan.getByRole('alert').filter({ hasText: why })).toBeVisible()
+  }
+  await plan.getByRole('button', { name: 'Throw away' }).click()
+  await expect(plan).not.toContainText('OSPRY at level 1, again')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByRole('navigation', { name: 'Plans' })).toContainText('OSPRY at level 1, again')
 })
 
 test('pairs and levels are written in the sentence, and change the plan', async ({ page, demo }) => {

@@ -104,7 +104,7 @@ const STEPS = {
       join(BIN, 'dependency-cruiser/bin/dependency-cruise.mjs'),
       '--config',
       '.dependency-cruiser.cjs',
-      ...'core client broker app ui workers store cli bench'.split(' '),
+      ...'core client runner broker app ui workers store cli bench'.split(' '),
     ]),
   'unit and process tests': async () => {
     const code = await node([

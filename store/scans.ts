@@ -37,11 +37,21 @@ export const scanAt = (id: string, version: number): Promise<ScanVersion | undef
 export const versionsOf = async (id: string): Promise<ScanVersion[]> =>
   (await db.scanVersions.where('id').equals(id).toArray()).sort((a, b) => b.version - a.version)
 
-/** Takes a scan away with its versions and runs. */
-export function removeScan(id: string): Promise<void> {
-  return db.transaction('rw', db.scans, db.scanVersions, db.runs, async () => {
+/** Takes a scan away with its versions and runs; gives what brings all of it back. */
+export function removeScan(id: string): Promise<() => Promise<void>> {
+  const all = [db.scans, db.scanVersions, db.runs]
+  return db.transaction('rw', all, async () => {
+    const scan = await db.scans.get(id)
+    const versions = await db.scanVersions.where('id').equals(id).toArray()
+    const runs = await db.runs.where('scanId').equals(id).toArray()
     await db.scans.delete(id)
     await db.scanVersions.where('id').equals(id).delete()
     await db.runs.where('scanId').equals(id).delete()
+    return () =>
+      db.transaction('rw', all, async () => {
+        if (scan) await db.scans.put(scan)
+        await db.scanVersions.bulkPut(versions)
+        await db.runs.bulkPut(runs)
+      })
   })
 }

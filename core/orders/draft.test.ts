@@ -70,5 +70,11 @@ describe('draft', () => {
       why: 'No quote has come for it; the cost is not known.',
     })
     expect(draftOrder({ ...base, ordType: 'Limit', sizing }, about)).toEqual({ why: 'Give the limit price.' })
+    const large = { by: 'shares', shares: 999_999_999_999 } as const
+    expect(draftOrder({ ...base, sizing: large }, about)).toEqual({
+      why: expect.stringMatching(
+        /^One order is for at most [\d,]+ shares, and this asks for 999,999,999,999\./,
+      ),
+    })
   })
 })

@@ -1,10 +1,10 @@
-import { fromE4, toE4 } from '../market/money'
+import { decimal, fromE4, toE4 } from '../market/money'
 import { type Security } from '../market/security'
 import { multiplierOf } from '../options/osi'
 import { reckonedPrice } from './check'
 import { directionOf, exitPrices, type Level, levelAt } from './levels'
 import { commissionE4, commissionPowerE4, openingQuantity } from './margin'
-import { hasStop, type NewOrder, type OrdType, type TimeInForce } from './model'
+import { hasStop, MOST_QUANTITY, type NewOrder, type OrdType, type TimeInForce } from './model'
 import { type Side } from './legs'
 import { type Exits, partsOf, shareOut, type Trail } from './exits'
 import { type Sizing, sizeOrder } from './size'
@@ -102,6 +102,10 @@ export function draftOrder(draft: OrderDraft, facts: DraftFacts): Drafted | { wh
   const sized = sizeOrder(own, { equity: facts.equity / rate, entry, stop, lot })
   if (sized.quantity === undefined) return { why: sized.why }
   const orderQty = sized.quantity
+  if (orderQty > MOST_QUANTITY)
+    return {
+      why: `One order is for at most ${decimal(MOST_QUANTITY, 0)} shares, and this asks for ${decimal(orderQty, 0)}. Give a smaller size.`,
+    }
   const parts = partsFor(orderQty)
   const entryE4 = toE4(entry)
   const worth = multiplier * rate

@@ -12,6 +12,7 @@ import { bound, wrongInputs } from './inputs'
 import { looksAtEvents } from './looks'
 import { type PlanLevel } from './exits'
 import { type Found, wrongFound } from './found'
+import { type PlanIssue } from './issue'
 import {
   checkText,
   measureOfPrice,
@@ -21,17 +22,6 @@ import {
   readingsOf,
   wrongText,
 } from './texts'
-
-/** What is wrong with a plan, or should be known of it, and in which clause. */
-export interface PlanIssue {
-  /** Clause and its side, from 0; When and Never are of both. */
-  clause: 'When' | 'Among' | 'If' | 'Provided' | 'Do' | 'Then' | 'Never'
-  side?: number
-  /** An error keeps it from being armed. */
-  is: 'error' | 'warning'
-  /** In words, with the mend. */
-  text: string
-}
 
 /** Everything that a plan's own text tells of it, before any market is asked. */
 export function planIssues(given: Plan): PlanIssue[] {

@@ -2,7 +2,7 @@ import { parseTimeframe, roughMinutes } from '../market/timeframe'
 import { partsOf } from '../orders/exits'
 import { type Plan, type Side } from './document'
 import { type PlanLevel } from './exits'
-import { type PlanIssue } from './check'
+import { type PlanIssue } from './issue'
 import { type SessionTime, timeText } from './times'
 
 /** Clauses of a plan that cannot hold together, whatever the market does. */

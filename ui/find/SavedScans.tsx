@@ -7,6 +7,7 @@ import { PARTS_OF_DAY, SUPPLIED, type SuppliedScan } from '@/core/scan/supplied'
 import { db, type SavedScan, type ScanRun, type ScanVersion, sayStorageError } from '@/store/db'
 import { removeScan, saveScan } from '@/store/scans'
 import { tell, tellProblem } from '../shell/tell'
+import { tellUndo } from '../shell/tellUndo'
 import css from './Find.module.css'
 import { frameText } from './FrameChoice'
 import { splitFrame, timeframeOf } from '../market/frames'
@@ -41,7 +42,8 @@ export function useSavedScan(id: string | null): void {
 }
 
 async function remove({ id }: SavedScan): Promise<void> {
-  await removeScan(id)
+  const bringBack = await removeScan(id)
+  tellUndo('The scan is thrown away, with its runs.', bringBack)
   if (useFind.getState().scanId === id) useFind.setState({ scanId: undefined, name: undefined })
 }
 
@@ -148,7 +150,7 @@ function SavedScanRow({
           variant="subtle"
           size="xs"
           aria-label={`Remove the scan ${scan.name}`}
-          onClick={() => remove(scan)}
+          onClick={() => void remove(scan).catch(tellProblem)}
         >
           ×
         </Button>

@@ -5,7 +5,7 @@ import { screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { cleanup, draw } from '@/tests/screen'
 import { db } from '@/store/db'
-import { saveScan } from '@/store/scans'
+import { removeScan, saveScan } from '@/store/scans'
 import { useFind } from './findStore'
 import { SavedScans } from './SavedScans'
 
@@ -45,6 +45,17 @@ describe('saved scans', () => {
     await saveScan('Broken', written('close > smaa(close, 3)'))
     await opened()
     expect(screen.getByText(/not sound any more/)).toBeTruthy()
+  })
+
+  it('one that is thrown away comes back with its versions and runs', async () => {
+    const { id } = await saveScan('Slip', written('close > 10'))
+    await saveScan('Slip', written('close > 20'))
+    const bringBack = await removeScan(id)
+    expect([await db.scans.count(), await db.scanVersions.count()]).toEqual([0, 0])
+    await bringBack()
+    await opened()
+    expect(screen.getByText(/version 2/)).toBeTruthy()
+    expect(await db.scanVersions.count()).toBe(2)
   })
 
   it('runs by the session of a venue, so many minutes before its open', async () => {

@@ -1,6 +1,7 @@
 import { parseTimeframe } from '@/core/market/timeframe'
 import { type Plan, type PlanGate, type Side } from '@/core/plans/document'
-import { type PlanIssue, planIssues } from '@/core/plans/check'
+import { planIssues } from '@/core/plans/check'
+import { type PlanIssue } from '@/core/plans/issue'
 import { withOtherSide } from '@/core/plans/sides'
 import { withValues } from '@/core/plans/inputs'
 import { looksAtEvents } from '@/core/plans/looks'

@@ -24,6 +24,7 @@ import { download } from '../shell/download'
 import { clockText } from '../shell/marketTime'
 import page from '../shell/Page.module.css'
 import { tell, tellProblem } from '../shell/tell'
+import { tellUndo } from '../shell/tellUndo'
 import { ArmSummary } from './ArmSummary'
 import { Clauses } from './Clauses'
 import { Elsewhere } from './Elsewhere'
@@ -137,7 +138,12 @@ export function PlanPage() {
           plan={shown.plan}
           run={runs[shown.id]}
           keep={(plan) => void keep(plan)}
-          forget={() => void db.plans.delete(shown.id)}
+          forget={() =>
+            void db.plans.delete(shown.id).then(
+              () => tellUndo(`${shown.plan.name} is thrown away.`, () => db.plans.put(shown)),
+              (error: unknown) => tellProblem(new Error(sayStorageError(error))),
+            )
+          }
         />
       ) : (
         <section className={page.main} aria-label="Plan">

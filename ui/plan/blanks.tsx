@@ -3,7 +3,25 @@ import { type SessionTime } from '@/core/plans/times'
 import { InlineChoice, InlineNumber, InlineText } from '../ticket/Inline'
 import css from './Plan.module.css'
 
-/** A number in a sentence that may be left empty; what is no number is told by its look, and changes nothing. */
+/** Larger numbers are a slip of the keys. */
+const MOST = 1e12
+
+/** Why a text is no number that a blank takes; undefined if it is one. A comma may stand for a point or for thousands, so it is asked about. */
+function wrongNumber(
+  text: string,
+  { needed, signed }: { needed?: boolean; signed?: boolean },
+): string | undefined {
+  const plain = text.trim()
+  if (plain === '') return needed ? 'fill in a number' : undefined
+  if (plain.includes(','))
+    return `write ${plain.replaceAll(',', '')}${/^-?\d+,\d{1,2}$/.test(plain) ? ` or ${plain.replace(',', '.')}` : ''}`
+  const number = Number(plain)
+  if (!Number.isFinite(number)) return `“${plain.slice(0, 20)}” is no number`
+  if (Math.abs(number) > MOST) return 'the number is too large'
+  return signed || number > 0 ? undefined : 'write a number above 0'
+}
+
+/** A number in a sentence that may be left empty; what it cannot take stays as it was typed, and it says why. */
 export function NumberBlank({
   label,
   value,
@@ -21,20 +39,25 @@ export function NumberBlank({
 }) {
   const [typed, setTyped] = useState<string>()
   const shown = typed ?? (value === undefined ? '' : String(value))
-  const fits = (number: number) => (signed ? Number.isFinite(number) : number > 0)
-  const bad = typed !== undefined && !(typed === '' ? !needed : fits(Number(typed)))
+  const wrong = typed === undefined ? undefined : wrongNumber(typed, { needed, signed })
   return (
-    <span onBlur={() => setTyped(undefined)}>
+    // What is wrong stays as it was typed until it is mended.
+    <span onBlur={() => wrong === undefined && setTyped(undefined)}>
       <InlineNumber
         label={label}
         value={shown}
-        bad={bad}
+        bad={wrong !== undefined}
         onChange={(text) => {
           setTyped(text)
-          const number = text.trim() === '' ? undefined : Number(text)
-          if (number === undefined ? !needed : fits(number)) onChange(number)
+          if (wrongNumber(text, { needed, signed }) !== undefined) return
+          onChange(text.trim() === '' ? undefined : Number(text))
         }}
       />
+      {wrong && (
+        <span role="alert" className={`refusal ${css.blankWrong}`}>
+          {wrong}
+        </span>
+      )}
     </span>
   )
 }
