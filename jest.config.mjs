@@ -12,7 +12,7 @@ const swc = (tsx) => [
 
 /** Unit, property and process tests; the browser tests are Playwright's (e2e/). */
 export default {
-  testEnvironment: 'node',
+  testEnvironment: './tests/nodeEnvironment.mjs',
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: { '^.+\\.ts$': swc(false), '^.+\\.tsx$': swc(true) },
   moduleNameMapper: {
@@ -20,8 +20,9 @@ export default {
     '\\.module\\.css$': '<rootDir>/tests/noStyles.ts',
     '^@/(.*)$': '<rootDir>/$1',
   },
-  // Generous: a loaded machine is no failure.
-  testTimeout: 30_000,
+  setupFilesAfterEnv: ['./tests/properties.ts'],
+  // Tests wait for what they mean; this only keeps one that waits in vain from staying for ever.
+  testTimeout: 300_000,
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/e2e/'],
   modulePathIgnorePatterns: ['/.next/'],

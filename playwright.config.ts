@@ -9,15 +9,15 @@ export default defineConfig({
   // Wide, since a machine that does other work as well may stand still for seconds.
   timeout: 240_000,
   expect: { timeout: 40_000 },
-  retries: 1,
   // One for each of two cores; each has a demo of its own.
   workers: 2,
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   use: {
+    // What never comes to be there is said before the test's own time is over.
+    actionTimeout: 90_000,
     viewport: { width: 1280, height: 800 },
     contextOptions: { reducedMotion: 'reduce' },
-    // Recording every test would take as long again as the tests themselves.
-    trace: 'on-first-retry',
+    screenshot: 'only-on-failure',
     launchOptions: CHROMIUM,
   },
 })

@@ -9,7 +9,7 @@ beforeAll(async () => {
   dir = await tempDir()
   broker = new BrokerProcess(dir.path, await freePort())
   await broker.start()
-}, 60_000)
+})
 afterAll(async () => {
   await broker.end()
   await dir.remove()
@@ -112,7 +112,7 @@ it(
 it('a second broker does not write to the same data folder', async () => {
   const other = new BrokerProcess(dir.path, await freePort())
   await expect(other.start()).rejects.toThrow('uses this data folder')
-}, 60_000)
+})
 
 it('a port in use gives a clear message', async () => {
   const elsewhere = await tempDir()
@@ -122,4 +122,4 @@ it('a port in use gives a clear message', async () => {
   expect(other.said).toContain(`port ${broker.port} is in use. Choose another with HERON_BROKER_PORT`)
   await other.end()
   await elsewhere.remove()
-}, 60_000)
+})

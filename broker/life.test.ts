@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import { rm } from 'node:fs/promises'
 import fc from 'fast-check'
@@ -231,7 +232,7 @@ describe('whatever is sent, canceled and lived through', () => {
           expectWhole()
         }
       }),
-      { numRuns: 20 },
+      { numRuns: cases(10) },
     )
-  }, 120_000)
+  })
 })

@@ -2,9 +2,9 @@ import { writeCsv } from '../core/formats/csv'
 import { timeframeText } from '../core/market/timeframe'
 import { breadth as breadthOf, sayBreadth } from '../core/scan/breadth'
 import { EXIT, Failure, note } from './fail'
-import { readSecurities, type SecuritiesOptions } from './securities'
+import { filesOf, type FilesOptions } from './securities'
 
-export interface BreadthOptions extends SecuritiesOptions {
+export interface BreadthOptions extends FilesOptions {
   lookBack: number
   last: number
 }
@@ -14,7 +14,7 @@ export interface BreadthOptions extends SecuritiesOptions {
  * and lows, of rises and falls, and the shares above the 50 and 200 averages in percent. Throws Failure.
  */
 export function breadth({ lookBack, last, ...options }: BreadthOptions): string {
-  const groups = readSecurities(options)
+  const groups = filesOf(options)
   if (groups.length > 1)
     throw new Failure(
       `The files hold bars of different lengths (${groups.map((g) => timeframeText(g.every)).join(', ')}). Name those of one, or make all into one with --every.`,

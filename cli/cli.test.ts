@@ -156,7 +156,7 @@ describe('heron over universes and timeframes', () => {
     const args = ['scan', '--rule', 'close > 0', '--bars', path('bars'), '--every', '1 week']
     const { code, out, err } = await heron([...args, '--among', 'rises, nosuch'])
     expect([code, out.trim().split('\n').length]).toEqual([0, 2])
-    expect(err).toContain('not in the bars and left out: nosuch')
+    expect(err).toContain('there are no bars of these, left out: nosuch')
     // Forty days from Monday 5 January 2026 end on Friday 13 February: the week of the 9th is complete.
     expect(readCsv(out).rows[0].cells).toEqual(['RISES', '2026-02-09', '49'])
     expect((await heron([...args.slice(0, -1), '7 moons'])).err).toContain('is not a timeframe')

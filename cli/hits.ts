@@ -4,7 +4,7 @@ import { addHits, countHits, type HitCounts } from '../core/scan/history'
 import { sayFollowed } from '../core/scan/sayFollowed'
 import { ruleTree } from './expressions'
 import { EXIT, Failure, note } from './fail'
-import { readSecurities, type SecuritiesOptions } from './securities'
+import { groupsOf, type SecuritiesOptions } from './securities'
 
 export interface HitsOptions extends SecuritiesOptions {
   rule: string
@@ -15,7 +15,7 @@ export interface HitsOptions extends SecuritiesOptions {
  * Every time that a rule came true, as CSV: symbol, date, close and the change of the close over so many bars, in
  * percent, empty where they have not come. What followed, against all other bars, is told. Throws Failure.
  */
-export function hits(options: HitsOptions): string {
+export async function hits(options: HitsOptions): Promise<string> {
   const ahead = options.ahead.map((text) => {
     if (!/^\d{1,4}$/.test(text) || Number(text) < 1)
       throw new Failure(`"${text}" is not a whole number of bars from 1 to 9999.`, EXIT.usage)
@@ -23,9 +23,9 @@ export function hits(options: HitsOptions): string {
   })
   const rows: (string | number)[][] = []
   let all: HitCounts | undefined
-  for (const group of readSecurities(options)) {
-    const { set, every, besides } = group
-    const found = countHits(set, ruleTree(options.rule, every), ahead, { rows: group.rows, besides })
+  for (const group of await groupsOf(options, (every) => [ruleTree(options.rule, every)])) {
+    const { set, every, others, besides } = group
+    const found = countHits(set, ruleTree(options.rule, every), ahead, { rows: group.rows, others, besides })
     const rowOf = new Map(set.symbols.map((symbol, i) => [symbol, i]))
     for (const hit of found.hits) {
       const bars = set.bars[rowOf.get(hit.symbol)!]

@@ -3,31 +3,38 @@ import { barSource } from '../core/rules'
 import { search } from '../core/rules/search'
 import { measureColumn } from '../core/scan/hits'
 import { type FileOptions, readBarsFiles } from './barFiles'
+import { type Timeframe } from '../core/market/timeframe'
 import { measureTree } from './expressions'
 import { EXIT, Failure } from './fail'
+import { marketGroup, type MarketOptions } from './market'
+import { onlyOfMarket } from './securities'
 import { coarser, timeframe } from './timeframe'
 
-export interface IndicatorsOptions extends FileOptions {
+/** Rows of the broker's bars where nothing else is said. */
+const SHOWN = 250
+
+export interface IndicatorsOptions extends FileOptions, MarketOptions {
   bars?: string
   expr: string[]
   symbol?: string
-  /** Timeframe to make the bars into first. */
-  every?: string
   /** Prints what there is instead, or what fits a word. */
   list?: string | true
 }
 
 /**
- * Measures over the bars of one security as CSV: the file's date column, then a column for each expression,
- * headed by its text; empty where unknown. Rows stand in the file's order. Throws Failure.
+ * Measures over the bars of one security as CSV: the file's date column, then a column for each expression, headed by its text; empty
+ * where unknown. Rows stand in the file's order; without a file they are the broker's bars. Throws Failure.
  */
-export function indicators(options: IndicatorsOptions): string {
+export async function indicators(options: IndicatorsOptions): Promise<string> {
   if (options.list !== undefined) return listed(options.list === true ? '' : options.list)
-  const { bars: path, expr, every } = options
-  if (path === undefined)
-    throw new Failure('Name a file with --bars, or see what there is with --list.', EXIT.usage)
-  if (expr.length === 0)
+  if (options.expr.length === 0)
     throw new Failure('Name a measure with --expr, for example --expr "sma(close, 20)".', EXIT.usage)
+  return options.bars === undefined ? ofMarket(options) : ofFile(options, options.bars)
+}
+
+function ofFile(options: IndicatorsOptions, path: string): string {
+  onlyOfMarket(options)
+  const { expr, every } = options
   const files = readBarsFiles(path, options)
   const securities = files.flatMap((file) => file.securities)
   const wanted = options.symbol?.toUpperCase()
@@ -47,6 +54,32 @@ export function indicators(options: IndicatorsOptions): string {
   return writeCsv(
     [files[0].dateColumn, ...expr],
     order.map((row) => [dates[row], ...columns.map((column) => column[row])]),
+    '\n',
+  )
+}
+
+async function ofMarket({ expr, symbol, last = SHOWN, ...options }: IndicatorsOptions): Promise<string> {
+  if (symbol === undefined)
+    throw new Failure(
+      'Name a file with --bars, or a security of the broker with --symbol; --list shows what can be measured.',
+      EXIT.usage,
+    )
+  if (options.columns !== undefined)
+    throw new Failure('--columns is for files: name one with --bars, or leave it out.', EXIT.usage)
+  const treesOf = (every: Timeframe) => expr.map((text) => measureTree(text, every))
+  const group = await marketGroup({ ...options, among: symbol.toUpperCase(), last }, treesOf)
+  const { set, every, rows, dateOf } = group
+  const [row] = rows
+  if (row === undefined) throw new Failure(`The broker has no bars of ${symbol.toUpperCase()}.`)
+  const name = set.symbols[row]
+  const bars = set.bars[row]
+  const source = barSource(bars, group.others?.(name), group.besides(name))
+  const columns = treesOf(every).map((tree) => measureColumn(tree, source))
+  // Bars before these are there for what looks back.
+  const shown = Array.from(bars.time, (_, i) => i).slice(-last)
+  return writeCsv(
+    ['date', ...expr],
+    shown.map((i) => [dateOf(name, i), ...columns.map((column) => column[i])]),
     '\n',
   )
 }

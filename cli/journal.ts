@@ -1,3 +1,4 @@
+import { planFileText } from '@/core/plans/file'
 import {
   appendFileSync,
   existsSync,
@@ -52,7 +53,7 @@ export class Journal {
 
   /** Keeps the version that runs beside its journal. */
   keep(plan: Plan): void {
-    this.put(PLAN_FILE, `${JSON.stringify(plan, null, 2)}\n`)
+    this.put(PLAN_FILE, planFileText(plan))
   }
 
   beat(at: number, state: string, looks?: number): void {

@@ -2,18 +2,15 @@ import { memory } from './planMemory'
 import { update, type UpdateOptions } from './update'
 import { why, type WhyOptions } from './planWhy'
 import { Command, CommanderError } from 'commander'
-import { IANAZone } from 'luxon'
 import { type FileOptions } from './barFiles'
-import { breadth, type BreadthOptions } from './breadth'
-import { EXIT, Failure, note } from './fail'
+import { EXIT, note } from './fail'
 import { failureOf } from './failureOf'
-import { hits, type HitsOptions } from './hits'
-import { indicators, type IndicatorsOptions } from './indicators'
+import { looking } from './looking'
+import { COLUMNS, number, withBroker, yesOrNo, ZONE } from './options'
 import { carry, difference, plan } from './plan'
 import { arm, run, type RunOptions } from './planRun'
 import { check, type CheckOptions } from './planCheck'
 import { status, stop, tell } from './planStatus'
-import { scan, type ScanOptions } from './scan'
 import {
   cancel,
   type CancelOptions,
@@ -31,51 +28,30 @@ import {
   whoami,
 } from './trading'
 
-const collect = (value: string, before: string[]) => [...before, value]
-
-function zoneName(value: string): string {
-  if (!IANAZone.isValidZone(value))
-    throw new Failure(`"${value}" is not a time zone. Use an IANA name such as America/Halifax.`, EXIT.usage)
-  return value
-}
-
-function wholeNumber(value: string): number {
-  if (/^\d+$/.test(value) && Number(value) > 0) return Number(value)
-  throw new Failure(`"${value}" is not a whole number above nought.`, EXIT.usage)
-}
-
-function yesOrNo(value: string): boolean {
-  if (value === 'yes' || value === 'no') return value === 'yes'
-  throw new Failure(`"${value}" is neither yes nor no.`, EXIT.usage)
-}
-
 interface PointsOptions {
   folder: string
   reason?: string
   validUntil?: string
 }
 
-const ZONE = ['--zone <zone>', 'zone of times that name none', zoneName, 'UTC'] as const
-
-const EVERY = ['--every <timeframe>', 'make the bars into longer ones first, such as "1 week"'] as const
-const AMONG = ['--among <symbols>', 'only these: symbols between commas, or @file with a list'] as const
-const COLUMNS = ['--columns <fields>', 'columns by name or number: date=Datum,close="Close/Last"'] as const
-const INDEX = ['--index <symbol>', 'which security beside("index", x) means'] as const
-
 function program(print: (text: string) => void): Command {
   const heron = new Command('heron')
-    .description('Rules and measures over your own bars, and orders, without a browser.')
+    .description(
+      'Rules and measures over the broker’s market or your own bars, and orders, without a browser.',
+    )
     .showHelpAfterError('Run heron --help to see how it is used.')
     .addHelpText(
       'after',
       `
 Bars are CSV or text files, or a ZIP of them: date, open, high, low, close, volume, and a symbol column where one
 file holds several securities. Columns are found by their names, or by what they hold; --columns says which is
-which. - reads standard input. Results go to standard output as CSV, remarks to standard
+which. - reads standard input. Where no file is named, the broker's market is asked. Results go to standard output as CSV, remarks to standard
 error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an expression is wrong,
 3 the broker's records cannot be explained, 4 the plan runs already.
 
   heron indicators --bars OSPRY.csv --expr "sma(close, 20)" --expr "bollinger(close, 20, 2).upper"
+  heron scan --rule "rsi(14) < 34 and volume > 200k" --every "1 hour"
+  heron bars --among @mylist.csv --every "5 min" --from 2026-03-02 --to 2026-03-06
   heron scan --rule "close crosses above sma(close, 50)" --bars bars/ --measure "rsi(14)"
   heron scan --rule "strength(close, beside(\"index\", close), 63) > 5%" --bars bars/ --index BWALL --every "1 week"
   heron hits --rule "rsi(14) crosses above 34" --bars bars/ --among @mylist.csv
@@ -85,73 +61,15 @@ error. Exit code: 0 done, 1 a file could not be used, 2 the command line or an e
   heron run my-plan.json --arm
   heron send --order '{"clOrdId":"a-1","symbol":"OSPRY","side":"Buy","orderQty":10,"ordType":"Market"}' --send`,
     )
-  heron
-    .command('indicators')
-    .description('prints measures over the bars of one security')
-    .option('--bars <file>', 'file of bars (CSV, text, ZIP), or -')
-    .option('--expr <measure>', 'a measure in rule text; may be given again', collect, [])
-    .option('--symbol <symbol>', 'which security, where the file holds several')
-    .option('--list [word]', 'prints what can be measured, or what fits a word, and reads nothing')
-    .option(...EVERY)
-    .option(...COLUMNS)
-    .option(...ZONE)
-    .action((options: IndicatorsOptions) => print(indicators(options)))
-  heron
-    .command('scan')
-    .description('prints the securities that meet a rule at their last bar')
-    .requiredOption('--rule <rule>', 'a rule in rule text')
-    .requiredOption('--bars <path...>', 'CSV files, folders of them, or -')
-    .option('--measure <measure>', 'a measure to print beside; may be given again', collect, [])
-    .option('--as-of <date>', 'as it would have been at the end of that day')
-    .option(...EVERY)
-    .option(...AMONG)
-    .option(...INDEX)
-    .option(...COLUMNS)
-    .option(...ZONE)
-    .action((options: ScanOptions) => print(scan(options)))
-  heron
-    .command('hits')
-    .description('prints every time that a rule came true, and what the close did after')
-    .requiredOption('--rule <rule>', 'a rule in rule text')
-    .requiredOption('--bars <path...>', 'CSV files, folders of them, or -')
-    .option('--ahead <bars...>', 'after how many bars to compare', ['1', '5', '20'])
-    .option(...EVERY)
-    .option(...AMONG)
-    .option(...INDEX)
-    .option(...COLUMNS)
-    .option(...ZONE)
-    .action((options: HitsOptions) => print(hits(options)))
-  heron
-    .command('breadth')
-    .description('counts new closing highs and lows, rises and falls, over many securities')
-    .requiredOption('--bars <path...>', 'CSV files, folders of them, or -')
-    .option(...EVERY)
-    .option(...AMONG)
-    .option('--look-back <bars>', 'bars over which a close is new', wholeNumber, 252)
-    .option('--last <rows>', 'print only so many last rows', wholeNumber, Infinity)
-    .option(...COLUMNS)
-    .option(...ZONE)
-    .action((options: BreadthOptions) => print(breadth(options)))
+  looking(heron, print)
   trading(heron, print)
   return heron
-}
-
-const number = (value: string): number => {
-  if (Number(value) > 0) return Number(value)
-  throw new Failure(`"${value}" is not a number above nought.`, EXIT.usage)
 }
 
 /** Commands that speak to the broker. */
 function trading(heron: Command, print: (text: string) => void): void {
   const command = (name: string, description: string) =>
-    heron
-      .command(name)
-      .description(description)
-      .option('--broker <url>', 'where it is', process.env.HERON_BROKER_URL ?? 'http://127.0.0.1:4312')
-      .option('--key-file <file>', 'key and secret as JSON', '.heron/broker/paper-key.json')
-      .option('--live', 'the live stand-in instead of paper; needs a live key')
-      .option('--world <world>', 'a rehearsal instead, such as rehearsals/march')
-      .option('--account <account>', 'which account, where the key speaks for several')
+    withBroker(heron.command(name).description(description))
   const SEND = ['--send', 'do it; without this it is checked and printed'] as const
   command('whoami', 'says which key asks, for which account, and what it may do').action(
     async (options: TradingOptions) => print(await whoami(options)),

@@ -1,3 +1,4 @@
+import { planFileText } from '../core/plans/file'
 import { readFileSync } from 'node:fs'
 import { carriedBarsText, withBars } from '@/core/plans/carriedBars'
 import { planIssues } from '@/core/plans/check'
@@ -60,5 +61,5 @@ export function carry(path: string, files: readonly string[], options: FileOptio
     if (!made.bars?.[symbol])
       note(`${symbol} left out: no rule text of the plan reads beside("${symbol}", …)`)
   for (const line of carriedBarsText(made)) note(line)
-  return `${JSON.stringify(memory ? { ...memory, plan: made } : made, null, 2)}\n`
+  return planFileText(memory ? { ...memory, plan: made } : made)
 }

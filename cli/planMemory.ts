@@ -1,3 +1,4 @@
+import { planFileText } from '@/core/plans/file'
 import { join } from 'node:path'
 import { heartbeatOf } from '@/runner/folder'
 import { memoryIn } from '@/runner/remembered'
@@ -11,5 +12,5 @@ export function memory(folder: string, planId: string): string {
   const beat = heartbeatOf(own)
   if (beat?.lives)
     throw new Failure(`${planId} runs, as process ${beat.pid}: end it first, so that it remembers all.`)
-  return `${JSON.stringify(made, null, 2)}\n`
+  return planFileText(made)
 }

@@ -1,15 +1,14 @@
 import { writeCsv } from '../core/formats/csv'
 import { completedOn, endOfDate } from '../core/market/moments'
 import { finishScan, scan as scanBars } from '../core/scan/scan'
+import { type Timeframe } from '../core/market/timeframe'
 import { measureTree, ruleTree } from './expressions'
 import { EXIT, Failure, note } from './fail'
-import { readSecurities, type SecuritiesOptions } from './securities'
+import { groupsOf, type SecuritiesOptions } from './securities'
 
 export interface ScanOptions extends SecuritiesOptions {
   rule: string
   measure: string[]
-  /** Date at whose end the scan stands. */
-  asOf?: string
 }
 
 /** Names are told up to here, then counted. */
@@ -19,17 +18,18 @@ const TOLD = 8
  * The securities that meet a rule at their last bar, as CSV: symbol, date of that bar, close, then the measures.
  * Securities for which the rule is unknown, that end earlier or miss bars, are told. Throws Failure.
  */
-export function scan(options: ScanOptions): string {
+export async function scan(options: ScanOptions): Promise<string> {
   const { rule, measure } = options
   const by = options.asOf === undefined ? undefined : dateOf(options.asOf)
   const out: (string | number)[][] = []
-  for (const { every, set, rows, besides, dateOf: dateOfBar } of readSecurities(options)) {
-    const query = {
-      rule: ruleTree(rule, every),
-      measures: measure.map((text) => measureTree(text, every)),
-      every,
-    }
-    const result = finishScan(scanBars(set, query, { rows, besides, by }))
+  const treesOf = (every: Timeframe) => [
+    ruleTree(rule, every),
+    ...measure.map((text) => measureTree(text, every)),
+  ]
+  for (const { every, set, rows, others, besides, dateOf: dateOfBar } of await groupsOf(options, treesOf)) {
+    const [ruleOf, ...measures] = treesOf(every)
+    const query = { rule: ruleOf, measures, every }
+    const result = finishScan(scanBars(set, query, { rows, others, besides, by }))
     const lastRow = new Map(
       rows.map((i) => {
         return [set.symbols[i], completedOn(set.bars[i], by).time.length - 1]

@@ -1,14 +1,14 @@
-import { readFileSync } from 'node:fs'
-import { readSymbols } from '../core/formats/symbolList'
-import { type BarSet } from '../core/market/barTable'
 import { type Timeframe, timeframeText } from '../core/market/timeframe'
-import { barSource, type BarSource, type Besides } from '../core/rules'
+import { barSource, type BarSource, type Besides, type Node } from '../core/rules'
 import { expandPaths, type FileOptions, type FileSecurity, readAll } from './barFiles'
-import { Failure, note } from './fail'
+import { amongOf } from './among'
+import { EXIT, Failure } from './fail'
+import { type Group, marketGroup, type MarketOptions } from './market'
 import { coarser, timeframe } from './timeframe'
 
-/** What the commands over many securities have in common. */
-export interface SecuritiesOptions extends FileOptions {
+/** What the commands over the securities of files have in common. */
+export interface FilesOptions extends FileOptions {
+  /** Files and folders of them. */
   bars: string[]
   /** Timeframe to make the bars into; as they are in the files where left out. */
   every?: string
@@ -18,23 +18,42 @@ export interface SecuritiesOptions extends FileOptions {
   index?: string
 }
 
-/** Securities of one timeframe, with a way from each to the others. */
-export interface Group {
-  every: Timeframe
-  set: BarSet
-  /** Rows of the set that are to be looked at; the others are there to be compared with. */
-  rows: number[]
-  besides(symbol: string): Besides
-  /** A bar's date as people write it: the file's own text where the bars are as in the file. */
-  dateOf(symbol: string, row: number): string
+/** The same where no file need be named: the broker's market is looked at then. */
+export type SecuritiesOptions = Omit<FilesOptions, 'bars'> & MarketOptions & { bars?: string[] }
+
+/**
+ * The securities of the files by timeframe, or, where no file is named, those of the broker's market with all that the trees for a
+ * timeframe ask for. Throws Failure.
+ */
+export async function groupsOf(
+  options: SecuritiesOptions,
+  treesOf: (every: Timeframe) => Node[],
+): Promise<Group[]> {
+  const { bars } = options
+  if (bars) {
+    onlyOfMarket(options)
+    return filesOf({ ...options, bars })
+  }
+  for (const name of ['columns', 'index'] as const)
+    if (options[name] !== undefined)
+      throw new Failure(`--${name} is for files: name them with --bars, or leave it out.`, EXIT.usage)
+  return [await marketGroup(options, treesOf)]
+}
+
+/** Refuses options that files have no use for. Throws Failure. */
+export function onlyOfMarket({ last, soFar }: MarketOptions): void {
+  const wrong = last !== undefined ? '--last' : soFar ? '--so-far' : undefined
+  if (wrong)
+    throw new Failure(`${wrong} is for the broker's market: leave out --bars, or ${wrong}.`, EXIT.usage)
 }
 
 /** Reads the files and groups their securities by timeframe. Throws Failure. */
-export function readSecurities(options: SecuritiesOptions): Group[] {
+export function filesOf(options: FilesOptions): Group[] {
   const wanted = options.every === undefined ? undefined : timeframe(options.every)
   const read = readAll(expandPaths(options.bars), options)
   if (read.length === 0) throw new Failure('There are no bars to look at.')
-  const among = options.among === undefined ? undefined : amongOf(options.among, read)
+  const among =
+    options.among === undefined ? undefined : amongOf(options.among, new Set(read.map((one) => one.symbol)))
   const groups = new Map<string, FileSecurity[]>()
   for (const security of read) {
     const made = wanted ? coarser(security, wanted) : security
@@ -44,27 +63,6 @@ export function readSecurities(options: SecuritiesOptions): Group[] {
     else groups.set(key, [made])
   }
   return Array.from(groups.values(), (securities) => groupOf(securities, among, options.index))
-}
-
-/** Symbols that were asked for; those that the files do not hold are told. */
-function amongOf(text: string, read: readonly FileSecurity[]): ReadonlySet<string> {
-  let list = text
-  if (text.startsWith('@')) {
-    try {
-      list = readFileSync(text.slice(1), 'utf8')
-    } catch {
-      throw new Failure(`${text.slice(1)}: this list could not be read.`)
-    }
-  }
-  const { symbols, unknown } = readSymbols(list, new Set(read.map((s) => s.symbol)))
-  if (unknown.length > 0)
-    note(
-      `not in the bars and left out: ${unknown
-        .slice(0, 8)
-        .map((u) => u.word)
-        .join(', ')}${unknown.length > 8 ? ` and ${unknown.length - 8} more` : ''}`,
-    )
-  return new Set(symbols)
 }
 
 function groupOf(

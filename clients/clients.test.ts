@@ -56,7 +56,7 @@ describe.each(SCRIPTS)('the %s script', (name, command, script) => {
     expect(out).toContain('"percent": 7')
     expect(out).toContain('Dry run: nothing was sent')
     expect(await orders()).toHaveLength(before)
-  }, 60_000)
+  })
 
   it('with --send places the order, follows it to the fill and prints the outcome; run again it orders nothing', async () => {
     const at = SCRIPTS.findIndex(([n]) => n === name)
@@ -70,7 +70,7 @@ describe.each(SCRIPTS)('the %s script', (name, command, script) => {
     const again = await crossing(symbol, '--send')
     expect([again.code, again.out.includes('was ordered before')]).toEqual([0, true])
     expect((await orders()).filter((o) => o.symbol === symbol)).toHaveLength(3)
-  }, 60_000)
+  })
 
   it('says in words when the key is wrong or the broker is not there', async () => {
     const wrong = await run(command, [...script, '--broker', broker.url, 'OSPRY'], {
@@ -86,5 +86,5 @@ describe.each(SCRIPTS)('the %s script', (name, command, script) => {
       broker.keyFile,
     ])
     expect(gone.err).toMatch(/[Tt]he broker does not answer/)
-  }, 60_000)
+  })
 })

@@ -46,7 +46,7 @@ describe('the Python examples', () => {
     const again = await python('breakout.py', 'OSPRY', '--send')
     expect(again.out).toContain(`${sent.clOrdId} Canceled`)
     expect((await orders('clOrdIdBegins=breakout-OSPRY')).filter((o) => o.role === 'Entry')).toHaveLength(1)
-  }, 60_000)
+  })
 
   it('pair: both legs or neither; closed together', async () => {
     const both = await python('pair.py', 'OSPRY', 'GANET', '--money', '2000', '--send')
@@ -56,7 +56,7 @@ describe('the Python examples', () => {
     const refused = await python('pair.py', 'OSPRY', 'NOSUCH', '--money', '2000', '--send')
     expect(refused.code).not.toBe(0)
     expect(await orders('symbol=NOSUCH')).toEqual([])
-  }, 60_000)
+  })
 
   it('four legs: one order for one net credit, checked first; refused in words without the level', async () => {
     const without = await python('four_legs.py', 'GANET', '--send')
@@ -72,7 +72,7 @@ describe('the Python examples', () => {
     expect(placed.legs!.map(({ legSide }) => legSide)).toEqual(['Buy', 'SellShort', 'SellShort', 'Buy'])
     const again = await python('four_legs.py', 'GANET', '--account', 'SPREADS', '--credit', '0.5', '--send')
     expect(again.code).toBe(3)
-  }, 60_000)
+  })
 
   it('the client in one file is made of what stands here, and lists orders with Node alone', async () => {
     const made = join(dir, 'made.mjs')
@@ -96,7 +96,7 @@ describe('the Python examples', () => {
       'node-1  Buy 5 TERNW  Limit 1.5  New, 0 filled\n1 orders\n',
     ])
     await ask('DELETE', '/paper/orders/node-1')
-  }, 60_000)
+  })
 
   it('lists, changes and cancels; a script that may only look is refused in words', async () => {
     await ask('POST', '/paper/orders', {
@@ -119,7 +119,7 @@ describe('the Python examples', () => {
       env: { HERON_KEY_ID: keyId, HERON_SECRET: secret },
     })
     expect(only.err).toContain('may not send orders')
-  }, 60_000)
+  })
 
   it('a key file that others can read is not read, and live is not used by mistake', async () => {
     const open = join(dir, 'open.json')
@@ -137,7 +137,7 @@ describe('the Python examples', () => {
       const meant = await run(command, [...args, '--live', '--broker', broker.url, '--key-file', live])
       expect(meant.err).toContain('live, a stand-in')
     }
-  }, 60_000)
+  })
 })
 
 describe('an answer that is lost', () => {
@@ -179,7 +179,7 @@ print(sent["clOrdId"], sent["ordStatus"])
     await new Promise((done) => proxy.close(done))
     expect([out, err.includes('Traceback')]).toEqual(['lost-1 New\n', false])
     expect(await orders('clOrdId=lost-1&which=all')).toHaveLength(1)
-  }, 60_000)
+  })
 })
 
 describe('heron at the command line', () => {
@@ -203,7 +203,7 @@ describe('heron at the command line', () => {
     expect((await order('cli-1')).ordStatus).toBe('New')
     await heron('cancel', '--symbol', 'TERNW', '--send', ...common())
     expect((await order('cli-1')).ordStatus).toBe('Canceled')
-  }, 60_000)
+  })
 
   it('streams every report from the first on, and says who asks', async () => {
     const all = await ask<ExecutionReport[]>('GET', '/paper/executions')
@@ -216,7 +216,7 @@ describe('heron at the command line', () => {
     const who = await heron('whoami', ...common())
     expect(JSON.parse(who.out)).toMatchObject({ environment: 'paper', standIn: true })
     expect((await heron('positions', ...common())).code).toBe(0)
-  }, 60_000)
+  })
 
   it('names what is wrong with an order, and makes ids that can be repeated', async () => {
     const bad = await heron('send', '--order', '{"clOrdId":"x","symbol":"TERNW"}', ...common())
@@ -226,5 +226,5 @@ describe('heron at the command line', () => {
       'my-scan-OSPRY-2026-03-16-up\n',
       'my-scan-OSPRY-2026-03-16-up\n',
     ])
-  }, 60_000)
+  })
 })

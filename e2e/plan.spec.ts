@@ -96,7 +96,7 @@ test('an event waits for points and for an answer; what became of it stands in t
   // Of four lines of the card the trader's own is kept, and another that nobody tells.
   for (let i = 0; i < 2; i++) await plan.getByRole('button', { name: 'Take the line away, line 1' }).click()
   await plan.getByLabel('Least score').fill('3')
-  await plan.getByText('1 event in its list').click()
+  await plan.getByText('5 events in its list').click()
   const { now } = (await demo.request('GET', '/paper/market-time')) as { now: string }
   const soon = new Date(Date.parse(now) + 180_000).toISOString()
   const events = plan.getByLabel('Events', { exact: true })

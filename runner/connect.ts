@@ -3,6 +3,7 @@ import { ALL, emptyBook, takeReport } from '@/core/book/book'
 import { unlike } from '@/core/book/holdings'
 import { rateInto } from '@/core/market/rates'
 import { toE4 } from '@/core/market/money'
+import { type Security } from '@/core/market/security'
 import { VENUES, venueOf } from '@/core/market/venue'
 import { isOption, underlyingOf } from '@/core/options/osi'
 import { type ExecutionReport } from '@/core/orders/model'
@@ -63,7 +64,6 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
     broker.rates(),
     broker.venues(),
   ])
-  const indexOf = new Map(venues.map(({ mic, index }) => [mic, index]))
   const reports: ExecutionReport[] = []
   // What is reported while it is asked for is asked for once more, so that cash and reports are of one moment.
   for (let attempt = 1; ;) {
@@ -88,13 +88,7 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
       await pause()
       continue
     }
-    const listed: Record<string, Listed> = {}
-    for (const security of securities) {
-      const venue = venueOf(security.venue)
-      const rate = rateInto(rates, security.currency, account.currency)
-      if (venue && rate !== undefined)
-        listed[security.symbol] = { security, venue, rate, index: indexOf.get(venue.mic) }
-    }
+    const listed = listedIn(securities, rates, venues, account.currency)
     const held = Object.values(book.holdings).filter(({ quantity }) => quantity !== 0)
     await listContracts(
       broker,
@@ -113,6 +107,37 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
       now: Date.parse(who.now),
     }
   }
+}
+
+type Venues = Awaited<ReturnType<Broker['venues']>>
+type Rates = Awaited<ReturnType<Broker['rates']>>
+
+/** What the broker lists, by symbol, with what one unit of its currency is worth in another. */
+function listedIn(
+  securities: readonly Security[],
+  rates: Rates,
+  venues: Venues,
+  currency: string,
+): Record<string, Listed> {
+  const indexOf = new Map(venues.map(({ mic, index }) => [mic, index]))
+  const listed: Record<string, Listed> = {}
+  for (const security of securities) {
+    const venue = venueOf(security.venue)
+    const rate = rateInto(rates, security.currency, currency)
+    if (venue && rate !== undefined)
+      listed[security.symbol] = { security, venue, rate, index: indexOf.get(venue.mic) }
+  }
+  return listed
+}
+
+/** What the broker lists, whatever account asks: for those who only look. */
+export async function listedNow(broker: Broker): Promise<Record<string, Listed>> {
+  const [securities, rates, venues] = await Promise.all([
+    broker.securities(),
+    broker.rates(),
+    broker.venues(),
+  ])
+  return listedIn(securities, rates, venues, VENUES[0].currency)
 }
 
 /** Lists contracts beside the securities that they are about; gives those of the contracts that the broker does not list. */

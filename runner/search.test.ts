@@ -1,7 +1,8 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { expect, it } from '@jest/globals'
 import { clientOf, processFor } from '@/tests/broker'
-import { type BrokerProcess } from '@/tests/process'
+import { type BrokerProcess, run } from '@/tests/process'
+import { readCsv, writeCsv } from '@/core/formats/csv'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { dayNumber } from '@/core/market/figures'
@@ -90,7 +91,7 @@ it('a search reads all that a scan reads: quotes, growing bars, company figures,
     in: { list: ['OSPRY', 'NOSUCH'] },
   }
   expect(await search(coarser)).toMatchObject({ symbols: ['OSPRY'], looked: 1 })
-}, 120_000)
+})
 
 it('every worked example may be armed; the one of four contracts by an account of another level', async () => {
   const broker = clientOf(process)
@@ -113,4 +114,68 @@ it('a condition that held on no bar of the past, or on every one, is told before
   ])
   expect(await odd('close > 0')).toEqual([expect.stringContaining('of all of them without a break')])
   expect(await odd('close > sma(close, 10)')).toEqual([])
+})
+
+it('without a file the commands ask the broker: as a search of a plan finds, and as over bars that were fetched', async () => {
+  await process.ask('POST', '/market-time', { running: false })
+  const { keyFile, url } = process
+  const command = async (args: string[], input?: string) => {
+    const key = input === undefined ? ['--broker', url, '--key-file', keyFile] : []
+    const { code, out, err } = await run(globalThis.process.execPath, ['bin/heron.mjs', ...args, ...key], {
+      input,
+    })
+    if (code !== 0) throw new Error(err)
+    return readCsv(out)
+  }
+  const rule = 'rsi(14) < 55'
+  const broker = clientOf(process)
+  const { shared, reports } = await knownAccount(broker, [])
+  const terms = { listed: shared.listed, reports, plan: {} }
+  const orderable = Object.values(shared.listed).filter(({ security }) => security.orderable)
+  const names = orderable.map(({ security }) => security.symbol).sort()
+  const list = [...names.slice(0, 20), 'OSPRY', 'GANET', 'HERRG']
+  const some = ['--every', '1 hour', '--among', list.join(',')]
+  const scanned = await command(['scan', '--rule', rule, '--measure', 'last', ...some])
+  const searched = await searchNow(broker, found({ rule, every: '1 hour', in: { list } }), terms)
+  const symbols = scanned.rows.map(({ cells }) => cells[0])
+  expect(symbols.length).toBeGreaterThan(0)
+  expect([...symbols].sort()).toEqual(searched.symbols)
+  const quoted = new Map((await broker.quotes(symbols)).map((one) => [one.symbol, String(one.last)]))
+  expect(scanned.rows.map(({ cells }) => cells[3])).toEqual(symbols.map((symbol) => quoted.get(symbol)))
+
+  const among = ['--among', 'OSPRY,GANET,HERRG']
+  const fetched = await command([
+    'bars',
+    '--every',
+    '5 min',
+    '--from',
+    '2026-03-12',
+    '--to',
+    '2026-03-13',
+    ...among,
+  ])
+  const csv = writeCsv(
+    fetched.columns,
+    fetched.rows.map(({ cells }) => cells),
+  )
+  // Two sessions of 78 bars.
+  expect(fetched.rows).toHaveLength(3 * 2 * 78)
+  const over = ['hits', '--rule', 'close crosses above sma(close, 20)', '--ahead', '5']
+  const ofFile = await command([...over, '--bars', '-'], csv)
+  const ofMarket = await command([...over, '--every', '5 min', ...among])
+  const seen = new Set(ofMarket.rows.map(({ cells }) => cells.join()))
+  expect(ofFile.rows.length).toBeGreaterThan(5)
+  // What came true near the end of the file has fewer bars after it.
+  for (const { cells } of ofFile.rows)
+    if (cells[3] !== '' && cells[1] >= '2026-03-12T12') expect(seen).toContain(cells.join())
+  const average = ['--expr', 'sma(close, 20)', '--symbol', 'ospry', '--every', '5 min']
+  const told = await command(['indicators', ...average, '--last', '1'])
+  const { bars } = openTable(decodeBars(await broker.bars('5 min', { symbols: ['OSPRY'], limit: 20 })))
+  expect(Number(told.rows[0].cells[1])).toBeCloseTo(bars[0].close.reduce((sum, x) => sum + x, 0) / 20, 8)
+  await expect(command(['scan', '--rule', rule, '--columns', 'date=1'])).rejects.toThrow(
+    '--columns is for files',
+  )
+  await expect(command(['scan', '--rule', rule, '--bars', '-', '--last', '9'], csv)).rejects.toThrow(
+    "--last is for the broker's market",
+  )
 })

@@ -52,7 +52,7 @@ it('many streams over one connection say what each would say alone; one ends wit
   await until(() => heard[ospry].length > before)
   expect([heard[ganet].length, gone]).toEqual([of, []])
   for (const stop of Object.values(stops)) stop()
-}, 60_000)
+})
 
 it('a stream asks for its own right, whoever opened the connection; no other key puts one on it', async () => {
   const keyOf = async (scopes: string[]) => {

@@ -139,7 +139,7 @@ it('an event from a file waits for points, then for an answer; it is sent once, 
   )
   await ended(there)
   expect(journal().filter((one) => one.is === 'intent' && one.intent.is === 'send')).toHaveLength(1)
-}, 120_000)
+})
 
 it('before the night everything that a plan needs is looked at; what is wrong is named and ends with a code', async () => {
   const fine = await heron('check', planFile(), ...key())
@@ -173,7 +173,7 @@ it('before the night everything that a plan needs is looked at; what is wrong is
   )
   expect(armed.out).toContain('At most 2 entries a day.')
   expect(armed.out).toContain('Nothing is armed.')
-}, 60_000)
+})
 
 it('why nothing was ordered at a time is told from what was written and from the prices of then', async () => {
   const asked = await heron('why', planFile(), 'OSPRY', '10:31', ...key())
@@ -183,7 +183,7 @@ it('why nothing was ordered at a time is told from what was written and from the
   expect((await heron('why', planFile(), 'OSPRY', '25:31', ...key())).code).toBe(2)
   const sunday = await heron('why', planFile(), 'OSPRY', '10:31', '--date', '2026-03-15', ...key())
   expect(sunday.err).toContain('There was no session on 2026-03-15')
-}, 60_000)
+})
 
 it('a bar of a past moment is put together from minutes and seconds as the broker tells it later', async () => {
   const client = clientOf(broker)
@@ -203,7 +203,7 @@ it('a bar of a past moment is put together from minutes and seconds as the broke
     expect(before!.volume).toBeLessThan(whole.volume)
     expect(before!.high).toBeLessThanOrEqual(whole.high)
   }
-}, 60_000)
+})
 
 it('events come at their moments, oldest first, each once; those from before are passed over', () => {
   const event = (key: string, at: number) => ({ key, symbol: 'OSPRY', at: new Date(at).toISOString() })

@@ -52,6 +52,12 @@ const json = (name) => {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : undefined
 }
 
+/** The tests of a report of browser tests. */
+function specsOf(report) {
+  const walk = (suite) => [...(suite.suites ?? []).flatMap(walk), ...(suite.specs ?? [])]
+  return (report?.suites ?? []).flatMap(walk)
+}
+
 /** What failed, a few lines a test: repeated at the end, where a reader of the log looks first. */
 function failures() {
   const brief = (message) =>
@@ -68,19 +74,37 @@ function failures() {
           .filter((test) => test.status === 'failed')
           .map((test) => `${test.fullName}\n    ${brief(test.failureMessages[0])}`),
   )
-  const walk = (suite) => [...(suite.suites ?? []).flatMap(walk), ...(suite.specs ?? [])]
-  const browser = (json('e2e.json')?.suites ?? [])
-    .flatMap(walk)
-    .flatMap((spec) =>
-      spec.tests.flatMap((test) =>
-        test.results
-          .filter((result) => result.status !== 'passed' && result.status !== 'skipped')
-          .map(
-            (result) => `${spec.file}: ${spec.title} (${test.status})\n    ${brief(result.error?.message)}`,
-          ),
-      ),
-    )
+  const browser = specsOf(json('e2e.json')).flatMap((spec) =>
+    spec.tests.flatMap((test) =>
+      test.results
+        .filter((result) => result.status !== 'passed' && result.status !== 'skipped')
+        .map((result) => `${spec.file}: ${spec.title} (${test.status})\n    ${brief(result.error?.message)}`),
+    ),
+  )
   return [...unit, ...browser]
+}
+
+/** A test that takes longer than this is named, seconds; so many at most. */
+const SLOW = 10
+const NAMED = 12
+
+/** The tests that took longest, with their seconds, so that one that has grown slow is seen. */
+function slowest() {
+  const unit = (json('unit.json')?.testResults ?? []).flatMap((file) =>
+    file.assertionResults.map(({ duration, title }) => [
+      duration ?? 0,
+      `${file.name.slice(ROOT.length + 1)}: ${title}`,
+    ]),
+  )
+  const browser = specsOf(json('e2e.json')).map((spec) => [
+    Math.max(0, ...spec.tests.flatMap((test) => test.results.map(({ duration }) => duration))),
+    `e2e/${spec.file}: ${spec.title}`,
+  ])
+  return [...unit, ...browser]
+    .filter(([duration]) => duration > SLOW * 1000)
+    .sort(([a], [b]) => b - a)
+    .slice(0, NAMED)
+    .map(([duration, name]) => `${String(Math.round(duration / 1000)).padStart(4)} s  ${name}`)
 }
 
 /** Minutes after which a step is ended: several times what it takes on a quiet machine. */
@@ -128,7 +152,7 @@ const STEPS = {
     const code = await node([join(BIN, '@playwright/test/cli.js'), 'test'])
     const told = json('e2e.json')?.stats
     if (!told) return { passed: 0, failed: 1 }
-    return { passed: told.expected + told.flaky, failed: told.unexpected || Number(code !== 0) }
+    return { passed: told.expected, failed: told.unexpected + told.flaky || Number(code !== 0) }
   },
 }
 
@@ -158,5 +182,8 @@ await take('unit and process tests')
 await take('browser tests')
 writeFileSync(join(RESULTS, 'summary.json'), JSON.stringify({ passed, failed }))
 for (const told of failures()) console.log(`\n✗ ${told}`)
+const slow = slowest()
+if (slow.length > 0)
+  console.log(`\nTests of more than ${SLOW} seconds, the slowest first:\n${slow.join('\n')}`)
 console.log(`\n${lines.join('\n')}\nIn all: ${passed} passed, ${failed} failed`)
 process.exit(failed === 0 ? 0 : 1)

@@ -176,7 +176,7 @@ export function processFor(take: (broker: BrokerProcess, dir: string) => void): 
     end = () => broker.end().then(dir.remove)
     await broker.start()
     take(broker, dir.path)
-  }, 60_000)
+  })
   afterAll(() => end())
 }
 

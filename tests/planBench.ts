@@ -60,11 +60,11 @@ export class PlanBench {
   readonly refused: string[] = []
   /** The security of which the venue refuses orders. */
   refuses: string | undefined
-  private readonly prices: Record<string, number> = {}
+  protected readonly prices: Record<string, number> = {}
   /** What contracts are quoted at. */
-  private readonly contracts: Record<string, { bid: number; ask: number; last: number }> = {}
-  private now = OPEN
-  private readonly every: string
+  protected readonly contracts: Record<string, { bid: number; ask: number; last: number }> = {}
+  protected now = OPEN
+  protected readonly every: string
   readonly minutes: number
   private readonly reports: ExecutionReport[] = []
   private readonly told: ExecutionReport[] = []
@@ -212,7 +212,7 @@ export class PlanBench {
     else replace(this.seat, order, intent.change, this.now)
   }
 
-  private meet(): void {
+  protected meet(): void {
     const prices = { ...mapped(this.prices, all), ...this.contracts }
     for (const [symbol, price] of Object.entries(prices)) {
       const shown = { ...price, bidSize: 1e9, askSize: 1e9 }

@@ -54,7 +54,7 @@ it('a broker ends with the process that started it, also when that one is killed
   } finally {
     starter.kill('SIGKILL')
   }
-}, 120_000)
+})
 
 const hanging = `
   import { within } from './scripts/within.mjs'

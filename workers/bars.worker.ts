@@ -47,7 +47,7 @@ async function handle(request: BarsRequest): Promise<BarsAnswer> {
   return { id, ok: true, value: readFiles(files, request.map, request.zone) }
 }
 
-onmessage = async (event: MessageEvent<BarsRequest>) => {
+globalThis.onmessage = async (event: MessageEvent<BarsRequest>) => {
   try {
     postMessage(await handle(event.data))
   } catch (error) {

@@ -110,7 +110,7 @@ function handle(request: PlansRequest): unknown {
   }
 }
 
-onmessage = async ({ data }: MessageEvent<PlansRequest>) => {
+globalThis.onmessage = async ({ data }: MessageEvent<PlansRequest>) => {
   const { id } = data
   try {
     postMessage({ id, ok: true, value: await handle(data) } satisfies Answer)

@@ -137,7 +137,7 @@ function handle(request: ScanRequest): unknown {
   }
 }
 
-onmessage = ({ data }: MessageEvent<ScanRequest>) => {
+globalThis.onmessage = ({ data }: MessageEvent<ScanRequest>) => {
   const { id } = data
   let answer: ScanAnswer
   try {

@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { Statement } from '@/core/book/statement'
@@ -97,6 +98,6 @@ it('every day of an account of either currency adds up: cash, equity, profit, cu
         await dir.remove()
       }
     }),
-    { numRuns: 6 },
+    { numRuns: cases(3) },
   )
-}, 120_000)
+})

@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { Statement } from '@/core/book/statement'
@@ -6,7 +7,7 @@ import { isWorking, type Order } from '@/core/orders/model'
 import { type Desk, deskFor, Wall } from '@/tests/broker'
 
 /** Requests that are sent; more where a longer run is wanted. */
-const COUNT = Number(process.env.HERON_MUTATED ?? 1_200)
+const COUNT = cases(700)
 
 const wall = new Wall()
 let desk: Desk
@@ -148,4 +149,4 @@ it('whatever is asked, nothing fails inside, and the account stays whole', async
       seen.add(one.clOrdId)
     }
   }
-}, 300_000)
+})

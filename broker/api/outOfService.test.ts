@@ -176,5 +176,5 @@ describe('a rehearsal that is put back while the disk is full', () => {
     expect(orders.map(({ clOrdId }) => clOrdId)).toEqual(['after', 'kept'])
     expect((await desk.get<{ epoch: number }>(at)).epoch).toBe(1)
     await desk.call('DELETE', at)
-  }, 20_000)
+  })
 })

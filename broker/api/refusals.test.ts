@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { type Desk, deskFor, problem, Wall } from '@/tests/broker'
@@ -214,6 +215,6 @@ it('no request over the schemas of the OpenAPI document, sound or mutated, is an
       await answer.body?.cancel()
       gone.abort()
     }),
-    { numRuns: Number(process.env.FUZZ_RUNS ?? 1_500) },
+    { numRuns: cases(900) },
   )
-}, 120_000)
+})

@@ -39,32 +39,28 @@ describe('a stream ends within a second', () => {
     }
   }
 
-  it.each(['withdrawn', 'renewed', 'run out'])(
-    'when its key is %s',
-    async (how) => {
-      const expires = new Date(wall.at + 60_000).toISOString()
-      const { keyId, secret } = await desk.newKey(trading, 'paper', how === 'run out' ? { expires } : {})
-      const token = await desk.askToken(keyId, secret)
-      const readers = [
-        await opened(token),
-        await opened(token, '/paper/status/stream'),
-        await opened(token, '/paper/streams'),
-      ]
-      const all = Promise.all(readers.map(ended))
-      if (how === 'withdrawn') await desk.call('DELETE', `/paper/keys/${keyId}`)
-      else if (how === 'renewed') await desk.call('POST', `/paper/keys/${keyId}/renew`)
-      else wall.pass(61)
-      for (const { text } of await all) expect(text).toMatch(/: over: /)
-    },
-    5_000,
-  )
+  it.each(['withdrawn', 'renewed', 'run out'])('when its key is %s', async (how) => {
+    const expires = new Date(wall.at + 60_000).toISOString()
+    const { keyId, secret } = await desk.newKey(trading, 'paper', how === 'run out' ? { expires } : {})
+    const token = await desk.askToken(keyId, secret)
+    const readers = [
+      await opened(token),
+      await opened(token, '/paper/status/stream'),
+      await opened(token, '/paper/streams'),
+    ]
+    const all = Promise.all(readers.map(ended))
+    if (how === 'withdrawn') await desk.call('DELETE', `/paper/keys/${keyId}`)
+    else if (how === 'renewed') await desk.call('POST', `/paper/keys/${keyId}/renew`)
+    else wall.pass(61)
+    for (const { text } of await all) expect(text).toMatch(/: over: /)
+  })
 
   it('when its rehearsal is taken away', async () => {
     await desk.call('POST', '/rehearsals', { id: 'gone', start })
     const end = ended(await opened(desk.token, '/rehearsals/gone/executions/stream'))
     await desk.call('DELETE', '/rehearsals/gone')
     await end
-  }, 5_000)
+  })
 
   it('and a key has at most 64 of them', async () => {
     const { token } = await tokenOf(trading)
@@ -75,7 +71,7 @@ describe('a stream ends within a second', () => {
     await readers[0].cancel()
     await opened(token, '/paper/status/stream').then((reader) => reader.cancel())
     await Promise.all(readers.map((reader) => reader.cancel()))
-  }, 20_000)
+  })
 })
 
 describe('a rehearsal', () => {

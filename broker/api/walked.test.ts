@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { Statement } from '@/core/book/statement'
@@ -5,7 +6,7 @@ import { fromE4 } from '@/core/market/money'
 import { type Desk, deskFor, Wall } from '@/tests/broker'
 
 /** Requests that are sent over the whole route table; more where a longer run is wanted. */
-const COUNT = Number(process.env.HERON_WALKED ?? 600)
+const COUNT = cases(400)
 
 const wall = new Wall()
 let desk: Desk
@@ -190,5 +191,5 @@ it('whatever is asked of any route, nothing fails inside, and the books stay who
       statement.bookUpTo(Infinity)
       expect(statement.lines.at(-1)?.cash ?? opened.cash).toBe(fromE4(book.cashE4))
     }
-  if (process.env.HERON_WALKED) process.stdout.write(`answers: ${JSON.stringify(answers)}\n`)
-}, 1_200_000)
+  if (process.env.HERON_CASES) process.stdout.write(`answers: ${JSON.stringify(answers)}\n`)
+})

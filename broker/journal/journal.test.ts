@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals'
 import fc from 'fast-check'
 import { appendFile, readFile, rm, stat, truncate, writeFile } from 'node:fs/promises'
@@ -102,7 +103,7 @@ it('a bit that was flipped, wherever it lies, stops the start and names the reco
         await expect(Journal.open(path)).rejects.toThrow(`Record ${record} of the journal`)
       },
     ),
-    { numRuns: 120 },
+    { numRuns: cases(60) },
   )
 })
 
@@ -157,7 +158,7 @@ describe('what follows the last record', () => {
         expect(again.entries.map(({ n }) => n)).toEqual([...Array(left).keys(), 9])
         await again.journal.close()
       }),
-      { numRuns: 25 },
+      { numRuns: cases(13) },
     )
   })
 })

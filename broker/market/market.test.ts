@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { BRACKWATER, sessionsBetween } from '@/core/market/venue'
@@ -183,7 +184,7 @@ describe('what was traded between two moments', () => {
           })
         },
       ),
-      { numRuns: 60 },
+      { numRuns: cases(30) },
     )
   })
 

@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { aboveAverage, BEGINS } from '@/tests/aboveAverage'
@@ -328,7 +329,7 @@ describe('a plan, stepped', () => {
           expect(through.held).toBe(through.state.held.OSPRY?.quantity ?? 0)
         },
       ),
-      { numRuns: 60 },
+      { numRuns: cases(30) },
     )
   })
 })

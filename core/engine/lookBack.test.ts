@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { barOf, PlanBench, type Prices } from '@/tests/planBench'
@@ -86,7 +87,7 @@ it('over a walk it says what the plan itself does', () => {
       expect(pasts.map(({ entry }) => entry)).toEqual(entries)
       expect(pasts.map(({ was }) => was).filter((was) => was !== 'open')).toEqual(exits)
     }),
-    { numRuns: 60 },
+    { numRuns: cases(30) },
   )
 })
 

@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
@@ -154,7 +155,7 @@ describe('whatever happens', () => {
             if (positionEffect !== 'Close' && plan.never.exposurePerSecurity !== undefined)
               expect(orderQty! * 2).toBeLessThanOrEqual(plan.never.exposurePerSecurity)
         }),
-        { numRuns: 12 },
+        { numRuns: cases(6) },
       )
       // It was not for want of orders.
       expect(sent).toBeGreaterThan(0)

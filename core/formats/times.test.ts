@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { DateTime } from 'luxon'
@@ -44,7 +45,7 @@ describe('times of a file of bars', () => {
           expect(securities[0].bars.time[0]).toBe(DateTime.fromISO(wanted, { zone }).toMillis())
         },
       ),
-      { numRuns: 300 },
+      { numRuns: cases(150) },
     )
   })
 

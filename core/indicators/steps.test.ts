@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { gappyPrices } from '@/tests/bars'
@@ -68,7 +69,7 @@ describe('one bar at a time gives what whole columns give, to the last bit', () 
           })
         }
       }),
-      { numRuns: 40 },
+      { numRuns: cases(20) },
     )
   })
 

@@ -1,10 +1,11 @@
 import * as z from 'zod'
 import { type Slots } from '../indicators/slots'
+import { Moment } from './momentText'
 
 const named = { id: z.string(), name: z.string().max(60) }
-const point = z.object({ time: z.number(), price: z.number() })
+const point = z.object({ time: Moment, price: z.number() })
 
-/** What a trader draws on a chart, anchored at prices and moments (epoch milliseconds). */
+/** What a trader draws on a chart, anchored at prices and moments (epoch milliseconds once read). */
 export const Drawing = z.discriminatedUnion('kind', [
   z.object({ ...named, kind: z.literal('level'), price: z.number() }),
   z.object({ ...named, kind: z.literal('line'), from: point, to: point }),

@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { DateTime } from 'luxon'
@@ -97,7 +98,7 @@ describe('bars of any length over the sessions of either venue', () => {
           expect([...got.end].slice(0, -1)).toEqual(wanted.map((bar) => bar.end).slice(0, -1))
         },
       ),
-      { numRuns: 80 },
+      { numRuns: cases(40) },
     )
   })
 
@@ -122,7 +123,7 @@ describe('bars of any length over the sessions of either venue', () => {
           }
         },
       ),
-      { numRuns: 40 },
+      { numRuns: cases(20) },
     )
   })
 
@@ -141,7 +142,7 @@ describe('bars of any length over the sessions of either venue', () => {
             late.end[r],
           ])
       }),
-      { numRuns: 60 },
+      { numRuns: cases(30) },
     )
   })
 })

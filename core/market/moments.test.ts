@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { DateTime } from 'luxon'
@@ -48,7 +49,7 @@ describe('a daily bar is a date, not an instant', () => {
           `the close of ${DateTime.fromISO(asOf).setLocale('en').toFormat('ccc d LLL yyyy')}`,
         )
       }),
-      { numRuns: 60 },
+      { numRuns: cases(30) },
     )
   })
 
@@ -80,7 +81,7 @@ describe('moments in a zone', () => {
             expect(stamp(from + k * step)).toBe(stampOf(every, zone, from + k * step))
         }
       }),
-      { numRuns: 60 },
+      { numRuns: cases(30) },
     )
   })
 

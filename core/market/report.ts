@@ -1,8 +1,11 @@
 import * as z from 'zod'
+import { Moment } from './momentText'
 
 /** One report of a company, known from a moment on. */
 export const Report = z.object({
-  known: z.number().meta({ description: 'Moment from which it was known, epoch milliseconds' }),
+  known: Moment.meta({
+    description: 'Moment from which it was known, with an offset; epoch milliseconds are taken as well',
+  }),
   sharesOutstanding: z.number().optional(),
   float: z.number().optional(),
   eps: z.number().optional().meta({ description: 'In the currency of the listing, over four quarters' }),

@@ -5,6 +5,8 @@ import * as z from 'zod'
 import { BRACKWATER, sessionOn } from '../market/venue'
 import { planIssues } from './check'
 import { differences, differenceText } from './difference'
+import { planFileText } from './file'
+import { memoryOf, PlanMemory } from './memory'
 import { PLAN_FORM, Plan, type Side } from './document'
 import { withDrawings } from './drawn'
 import { type Open, wayOf } from './entry'
@@ -148,6 +150,32 @@ describe('versions', () => {
     expect(said.map(({ side: of, text }) => `${of}: ${text}`)).toContain(
       '1: both sides look at bars of one length: have them adjusted alike',
     )
+  })
+
+  it('moments of what is drawn and of company figures are dates and times with an offset in its file', () => {
+    const end = (time: unknown, price: number) => ({ time, price })
+    const carried = (from: unknown, known: unknown) =>
+      plan({
+        drawings: {
+          OSPRY: [
+            { id: 'a', name: 'shelf', kind: 'level', price: 12.4 },
+            { id: 'b', name: 'slope', kind: 'line', from: end(from, 12), to: end(1_773_669_900_000, 13) },
+          ],
+        },
+        figures: { OSPRY: [{ known, eps: 1.2 }] },
+      })
+    const at = '2026-03-10T10:05:00-03:00'
+    const read = Plan.parse(carried(at, at))
+    // Numbers of older files are taken as they are.
+    expect(read).toEqual(Plan.parse(carried(Date.parse(at), Date.parse(at))))
+    const text = planFileText(read)
+    expect(text).toContain('"known": "2026-03-10T13:05:00.000Z"')
+    expect(text).toContain('"time": "2026-03-16T14:05:00.000Z"')
+    expect(Plan.parse(JSON.parse(text))).toEqual(read)
+    const kept = memoryOf({ plan: read, worldId: 'w', seen: {} })
+    expect(PlanMemory.parse(JSON.parse(planFileText(kept)))).toEqual(kept)
+    const wrong = Plan.safeParse(carried('2026-03-10', at)).error!.issues.map(({ path }) => path.join('.'))
+    expect(wrong).toEqual(['drawings.OSPRY.1.from.time'])
   })
 
   it('the form is published as it is', () => {

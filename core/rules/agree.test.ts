@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { barsOf, gappyPrices } from '@/tests/bars'
@@ -30,7 +31,7 @@ describe('text and tree', () => {
         expect(bare(parsed.tree!)).toEqual(bare(tree))
         expect(print(parsed.tree!)).toBe(text)
       }),
-      { numRuns: 400 },
+      { numRuns: cases(200) },
     )
   })
 
@@ -64,7 +65,7 @@ describe('text and tree', () => {
           }
         },
       ),
-      { numRuns: 500 },
+      { numRuns: cases(250) },
     )
   })
 
@@ -103,7 +104,7 @@ describe('compiled columns and the plain reading of each word', () => {
         for (let row = 0; row < closes.length; row++)
           expect(`${row} ${verdictOf(column[row])}`).toBe(`${row} ${word(slow.answer(tree, row))}`)
       }),
-      { numRuns: 300 },
+      { numRuns: cases(150) },
     )
   })
 
@@ -122,7 +123,7 @@ describe('compiled columns and the plain reading of each word', () => {
           else expect(got).toBeCloseTo(wanted, 6)
         }
       }),
-      { numRuns: 300 },
+      { numRuns: cases(150) },
     )
   })
 

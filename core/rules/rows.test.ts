@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { condition } from '@/tests/rules'
@@ -23,7 +24,7 @@ describe('text and builder are two views of one rule', () => {
         const text = print(tree)
         expect(print(parse(textOfRows(rows(text))).tree!)).toBe(text)
       }),
-      { numRuns: 400 },
+      { numRuns: cases(200) },
     )
   })
 

@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { condition } from '@/tests/rules'
@@ -67,7 +68,7 @@ describe('the other side of a rule', () => {
         expect(checkTree(once, DAILY, 'yes/no').issues).toEqual([])
         expect(print(otherSide(once).tree)).toBe(print(tree))
       }),
-      { numRuns: 400 },
+      { numRuns: cases(200) },
     )
   })
 })

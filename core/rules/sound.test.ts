@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { barsOf, gappyPrices, prices } from '@/tests/bars'
@@ -67,7 +68,7 @@ describe('hints are never wrong', () => {
           }
         }
       }),
-      { numRuns: 250 },
+      { numRuns: cases(125) },
     )
   })
 
@@ -108,7 +109,7 @@ describe('an explanation', () => {
             ),
           )
       }),
-      { numRuns: 200 },
+      { numRuns: cases(100) },
     )
   })
 
@@ -121,7 +122,7 @@ describe('an explanation', () => {
         const now = explain(tree, barSource(barsOf(closes)), row)
         expect([now.verdict, now.sentence]).toEqual([then.verdict, then.sentence])
       }),
-      { numRuns: 150 },
+      { numRuns: cases(75) },
     )
   })
 

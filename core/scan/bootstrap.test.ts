@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { chance } from '../market/chance'
@@ -46,7 +47,7 @@ describe('the interval of what followed', () => {
         const { low, high } = followed(countsOf(hits), 0)
         expect([low, high]).toEqual(slowly(hits))
       }),
-      { numRuns: 20 },
+      { numRuns: cases(10) },
     )
   })
 

@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { measuresIn, parse, print } from '../rules'
@@ -87,7 +88,7 @@ describe('a ballot over a list', () => {
           expect(parts[0][100]).toBeNaN()
         },
       ),
-      { numRuns: 20 },
+      { numRuns: cases(10) },
     )
   })
 

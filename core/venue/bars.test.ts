@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { toE4 } from '../market/money'
@@ -179,7 +180,7 @@ describe('a whole bar against the seconds that it is made of', () => {
           if (!touches) expect(sorted(trades(whole))).toEqual(sorted(trades(seconds)))
         },
       ),
-      { numRuns: 200 },
+      { numRuns: cases(100) },
     )
   })
 })

@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { seatAt, send } from '@/tests/venue'
@@ -117,7 +118,7 @@ describe('a split', () => {
         for (const report of seat.told) takeReport(again, report)
         expect(again.holdings).toEqual(seat.book.holdings)
       }),
-      { numRuns: 60 },
+      { numRuns: cases(30) },
     )
   })
 })

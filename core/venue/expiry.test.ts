@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { seatAt } from '@/tests/venue'
@@ -75,6 +76,6 @@ it('no account ends beyond its rules, whatever it holds; every contract is gone'
       const { freeE4 } = standing(book, pricesOf, DATE)
       expect(freeE4).toBeGreaterThanOrEqual(Math.min(0, freeThen) - 1)
     }),
-    { numRuns: 400 },
+    { numRuns: cases(200) },
   )
 })

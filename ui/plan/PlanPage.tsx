@@ -25,6 +25,7 @@ import { clockText } from '../shell/marketTime'
 import page from '../shell/Page.module.css'
 import { tell, tellProblem } from '../shell/tell'
 import { tellUndo } from '../shell/tellUndo'
+import { planFileText } from '@/core/plans/file'
 import { ArmSummary } from './ArmSummary'
 import { Clauses } from './Clauses'
 import { Elsewhere } from './Elsewhere'
@@ -227,7 +228,7 @@ function One({
   const withMemory = async () => {
     try {
       const made = await memoryFrom(full, (await broker.whoami()).world.id)
-      download(`${plan.id}-memory.json`, `${JSON.stringify(made, null, 2)}\n`, 'application/json')
+      download(`${plan.id}-memory.json`, planFileText(made), 'application/json')
     } catch (error) {
       tellProblem(error)
     }
@@ -283,9 +284,7 @@ function One({
           <span>{run ? `${run.acts ? 'armed' : 'watching'} · ${lookedAt(run.plan)}` : lookedAt(plan)}</span>
           <Button
             variant="subtle"
-            onClick={() =>
-              download(`${plan.id}.json`, `${JSON.stringify(full, null, 2)}\n`, 'application/json')
-            }
+            onClick={() => download(`${plan.id}.json`, planFileText(full), 'application/json')}
           >
             File
           </Button>

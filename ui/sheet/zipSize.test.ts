@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { readFile } from './readFile'
@@ -35,7 +36,7 @@ describe('what an archive unpacks to', () => {
       fc.property(fc.integer({ min: 0, max: archive.length - 1 }), (length) => {
         expect(unpackedSize(archive.slice(0, length))).toBeNaN()
       }),
-      { numRuns: 60 },
+      { numRuns: cases(30) },
     )
     fc.assert(
       fc.property(fc.uint8Array({ maxLength: 80 }), (noise) => void expect(unpackedSize(noise)).toBeNaN()),

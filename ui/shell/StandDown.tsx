@@ -134,13 +134,13 @@ function Ask({ close }: { close(): void }) {
           </>
         ) : 'symbol' in scope ? (
           <>
-            From now on the {where} broker refuses orders that open something in {scope.symbol}, whoever sends
-            them, until you lift it. Orders that close pass; plans go on with all else.
+            From now on the broker refuses orders of {where} that open something in {scope.symbol}, whoever
+            sends them, until you lift it. Orders that close pass; plans go on with all else.
           </>
         ) : (
           <>
-            From now on the {where} broker refuses orders that open something, whoever sends them, until you
-            lift it. Orders that close pass.
+            From now on the broker refuses orders of {where} that open something, whoever sends them, until
+            you lift it. Orders that close pass.
             {running > 0 &&
               ` ${count(running, 'plan')} that ${running === 1 ? 'runs' : 'run'} in this browser ${running === 1 ? 'is' : 'are'} stopped; of runners elsewhere this page knows nothing, and the broker refuses what they send.`}
           </>

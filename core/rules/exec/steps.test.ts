@@ -1,3 +1,4 @@
+import { cases } from '@/tests/cases'
 import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { barsOf, gappyPrices } from '@/tests/bars'
@@ -121,7 +122,7 @@ describe('rules followed bar by bar and tick by tick say what the columns say', 
         fc.pre(checkTree(tree, DAILY, 'yes/no').type !== undefined)
         follow(tree, weekdays(closes), twinOf(closes), 0, stop)
       }),
-      { numRuns: 250 },
+      { numRuns: cases(125) },
     )
   })
 
@@ -131,7 +132,7 @@ describe('rules followed bar by bar and tick by tick say what the columns say', 
         fc.pre(checkTree(tree, DAILY, 'number').type !== undefined)
         follow(tree, weekdays(closes), twinOf(closes), 0, stop)
       }),
-      { numRuns: 250 },
+      { numRuns: cases(125) },
     )
   })
 })
