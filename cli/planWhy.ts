@@ -2,14 +2,15 @@ import { join } from 'node:path'
 import { DateTime } from 'luxon'
 import { evidenceOf, type Tried } from '@/core/engine/evidence'
 import { type Listed } from '@/core/engine/listed'
+import { missSentence } from '@/core/engine/nearestMiss'
 import { sayClause, sayTrace, sayTried } from '@/core/engine/say'
-import { localDate, sessionOn } from '@/core/market/venue'
+import { localDate, type Session, sessionOn } from '@/core/market/venue'
 import { type Plan } from '@/core/plans/document'
 import { bound } from '@/core/plans/inputs'
 import { type Broker } from '@/client'
 import { contractsOf } from '@/core/plans/drawn'
 import { knownAccount, type Known, listContracts } from '@/runner/connect'
-import { type Line, tracesOf } from '@/runner/folder'
+import { type Line, linesOf, tracesOf } from '@/runner/folder'
 import { rememberedIn } from '@/runner/remembered'
 import { barsBy, triedAt } from '@/runner/tried'
 import { momentOf } from '@/core/plans/times'
@@ -58,6 +59,7 @@ export async function why(path: string, symbol: string, clock: string, options: 
   )
   return [
     written?.text ?? `Nothing was written down of ${symbol} by then on ${date}.`,
+    ...nearestOf(join(options.folder, plan.id), session, listed.venue.zone),
     ...parts.map((lines) =>
       [`On the prices of ${clockAt(at, listed.venue.zone)}, with the account as it is now:`, ...lines].join(
         '\n',
@@ -65,6 +67,14 @@ export async function why(path: string, symbol: string, clock: string, options: 
     ),
     '',
   ].join('\n')
+}
+
+/** What came closest to an order of the plan in a session, whatever the security. */
+function nearestOf(folder: string, { open, close }: Session, zone: string): string[] {
+  const line = linesOf(folder).findLast(
+    (one) => one.is === 'miss' && one.miss.at >= open && one.miss.at <= close,
+  )
+  return line?.is === 'miss' ? [`Of the session: ${missSentence(line.miss, zone)}`] : []
 }
 
 const clockAt = (at: number, zone: string): string => DateTime.fromMillis(at, { zone }).toFormat('HH:mm:ss')

@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { existsSync, writeFileSync } from 'node:fs'
+import { appendFileSync, existsSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, it } from '@jest/globals'
 import { Plan } from '@/core/plans/document'
@@ -180,6 +180,14 @@ it('why nothing was ordered at a time is told from what was written and from the
   expect(asked.out).toMatch(/^Nothing was written down of OSPRY by then|^Written at /)
   expect(asked.out).toContain('On the prices of 10:31:00, with the account as it is now:')
   expect(asked.out).toMatch(/holds {3}If {8}close [\d.]+ is above 0/)
+  const finding = { clause: 'Provided', name: 'widest spread', verdict: 'fails', why: 'not met' }
+  const miss = { symbol: 'GANET', at: Date.parse('2026-03-16T10:30:00-03:00'), findings: [finding], gap: 0.1 }
+  appendFileSync(
+    join(plans(), 'announced', 'journal.jsonl'),
+    `${JSON.stringify({ is: 'miss', miss, wall: '2026-03-16T13:30:00Z', market: '2026-03-16T10:30:00-03:00' })}\n`,
+  )
+  const nearest = await heron('why', planFile(), 'OSPRY', '10:31', ...key())
+  expect(nearest.out).toContain('Of the session: Nearest miss: GANET at 10:30, ')
   expect((await heron('why', planFile(), 'OSPRY', '25:31', ...key())).code).toBe(2)
   const sunday = await heron('why', planFile(), 'OSPRY', '10:31', '--date', '2026-03-15', ...key())
   expect(sunday.err).toContain('There was no session on 2026-03-15')

@@ -48,13 +48,17 @@ export function nearer(
     : { symbol, at, findings: measured.map((one) => one.finding), gap }
 }
 
+/** "Nearest miss: OSPRY at 10:45, widest spread: …" */
+export const missSentence = ({ symbol, at, findings }: Miss, zone: string): string =>
+  `Nearest miss: ${symbol} at ${timeOfDay(at, zone)}, ${findings.map(sayClause).join('; ')}.`
+
 /** "Looked 412 times and sent nothing. Nearest miss: OSPRY at 10:45, widest spread: …" */
 export function missText(looks: number, sent: number, miss: Miss | undefined, zone: string): string {
   const times = looks === 1 ? 'once' : `${looks.toLocaleString('en-US')} times`
   const did = sent === 0 ? 'sent nothing' : `sent ${sent} ${sent === 1 ? 'entry' : 'entries'}`
   if (looks === 0) return 'It has not looked yet.'
   const nearest = miss
-    ? `Nearest miss: ${miss.symbol} at ${timeOfDay(miss.at, zone)}, ${miss.findings.map(sayClause).join('; ')}.`
+    ? missSentence(miss, zone)
     : 'Its condition was met at none of them, or only with an order.'
   return `Looked ${times} and ${did}. ${nearest}`
 }
