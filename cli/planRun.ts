@@ -121,16 +121,18 @@ function inTheWay(plans: readonly Plan[], folder: string, { account, worldId }: 
     const other = planIn(join(folder, id))
     const here = beat?.lives === true && beat.state === 'armed'
     if (!here || !other || beat.worldId !== worldId || beat.account !== account) return []
-    return [{ plan: other, looksAt: lookedAt(lastRun(join(folder, id))) }]
+    return [{ plan: other, looksAt: lookedAt(lastRun(join(folder, id))), is: 'armed' }]
   })
   return plans.flatMap((one, i) => {
-    const before = plans.slice(0, i).map((other) => ({ plan: other, looksAt: [] as string[] }))
+    const before = plans
+      .slice(0, i)
+      .map((other) => ({ plan: other, looksAt: [] as string[], is: 'named before it' }))
     return [...others, ...before].flatMap((other) => {
       const both = conflictsOf(one, [], other.plan, other.looksAt)
       return both.length === 0
         ? []
         : [
-            `${other.plan.name} is armed and opens the other way in ${both.join(', ')}. End it first, or take them out of Among of ${one.name}.`,
+            `${other.plan.name} is ${other.is} and opens the other way in ${both.join(', ')}. ${other.is === 'armed' ? 'End it first' : 'Arm one of the two'}, or take them out of Among of ${one.name}.`,
           ]
     })
   })

@@ -150,7 +150,7 @@ it('two plans run in one account by one command; one that opens the other way of
   const conflict = await heron('--arm', '--folder', join(folder, 'three'), join(folder, 'short.json'))
   expect([conflict.code, conflict.err]).toEqual([
     4,
-    expect.stringContaining('Fast over slow is armed and opens the other way in '),
+    expect.stringContaining('Fast over slow is named before it and opens the other way in '),
   ])
 })
 

@@ -137,8 +137,8 @@ const STEPS = {
       join(BIN, 'jest/bin/jest.js'),
       // What a test left open must not keep the run open.
       '--forceExit',
-      // On two cores it would take one: many tests only wait for processes of their own.
-      '--maxWorkers=2',
+      // More than there are cores: many tests wait for processes of their own.
+      '--maxWorkers=3',
       '--json',
       `--outputFile=${join(RESULTS, 'unit.json')}`,
     ])
