@@ -106,7 +106,9 @@ it('bars that end with the session are entered at the open of the next, and left
   const over = (plan: Plan, all: readonly (readonly number[])[]) => {
     const bars = emptyBars(all.length, { count: 1, unit: 'day' }, BRACKWATER.zone)
     all.forEach(([open, high, low, close], k) => {
-      const one = { open, high, low, close, volume: 1, time: sessions[k].open, end: sessions[k].close }
+      // A bar of a day begins at midnight, nine and a half hours before the open.
+      const time = sessions[k].open - 9.5 * 3_600_000
+      const one = { open, high, low, close, volume: 1, time, end: sessions[k].close }
       for (const [name, value] of Object.entries(one)) bars[name as 'open'][k] = value
     })
     return lookBack(plan, 0, { bars }, new PlanBench(plan).shared.listed, 'OSPRY').map(

@@ -1,5 +1,5 @@
 import { toTick } from '../market/increment'
-import { sessionsBetween } from '../market/venue'
+import { sessionAtOrAfter, sessionsBetween } from '../market/venue'
 import { exitPrices } from '../orders/levels'
 import { partsOf } from '../orders/exits'
 import { type Plan } from '../plans/document'
@@ -58,6 +58,8 @@ export function lookBack(
   const clock = clockOf(venue)
   const out: Past[] = []
   const off = putsOff(plan, own)
+  const { weekdays, monthDays } = plan.when
+  const days = { weekdays, monthDays }
   let [held, before] = [undefined as Past | undefined, undefined as boolean | undefined]
   // Of bars that end with the session: the end of the one in which it began, and whether its rule has said to leave.
   let [waits, leaving] = [undefined as number | undefined, false]
@@ -69,7 +71,8 @@ export function lookBack(
       Object.assign(held, { was: 'rule', left: bar.open, leftAt: bar.time })
       held = undefined
     }
-    if (waits !== undefined && clock.whenAt({ weekdays: plan.when.weekdays }, bar.time) === 'in time')
+    // A bar of a day or longer begins at midnight; it is entered where its first session opens.
+    if (waits !== undefined && clock.whenAt(days, sessionAtOrAfter(venue, bar.time).open) === 'in time')
       enter(bar.open, waits, bar.time)
     ;[waits, leaving] = [undefined, false]
     for (const { of, bar: other } of beside.upTo(bar.end)) machine.feed(other, true, of)
