@@ -6,8 +6,8 @@ import { HOLDS } from '../rules'
 import { addByDistance } from './adds'
 import { leavesAlone } from './byHand'
 import { clockOf } from './clock'
-import { heldFollower, heldValue, keyOf } from './prepare'
-import { type Held } from './state'
+import { type Follower, heldFollower, heldValue, keyOf, type Prepared } from './prepare'
+import { type Held, type Watched } from './state'
 import { exitsOf, moveStops } from './stops'
 import { closeBoth, closeHeld, say, type Stepping } from './want'
 import { type Shared } from './shared'
@@ -15,11 +15,12 @@ import { daysLeft, netGain } from './whole'
 import { worthOf } from './worth'
 
 /** What is held of a security is closed once its time has come, or where its rule holds; its stop is moved. */
-export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: number; end: number }): void {
+export function watchHeld(stepping: Stepping, symbol: string, over?: { time: number; end: number }): void {
   const { prepared, state } = stepping
   const held = state.held[symbol]
   if (!held || held.quantity === 0 || leavesAlone(prepared, state, symbol)) return
   const { then } = prepared.sides[held.side].side
+  const bar = over ?? missedBar(stepping, symbol, held)
   if (leaveOn(stepping, symbol)) return
   if (leaveInTime(stepping, symbol, held, then)) return
   const ruled = then.leaveIf === undefined ? undefined : ruledAt(stepping, symbol, held, bar)
@@ -34,6 +35,23 @@ export function watchHeld(stepping: Stepping, symbol: string, bar?: { time: numb
   addByDistance(stepping, symbol, held)
 }
 
+/** The last bar since the fill, where it was completed while nobody followed: it is asked once, as soon as the venue is open. */
+function missedBar(
+  { prepared, at }: Stepping,
+  symbol: string,
+  { side, opened }: Held,
+): Watched['missed'] {
+  const watched = watcherOf(prepared, side, symbol)?.watched
+  const missed = watched?.missed
+  if (!missed || clockOf(prepared.listed[symbol].venue).at(at).state !== 'Open') return undefined
+  watched.missed = undefined
+  return missed.end > opened ? missed : undefined
+}
+
+/** Who follows the bars on which what is held of a security is watched. */
+const watcherOf = (prepared: Prepared, side: number, symbol: string): Follower | undefined =>
+  heldFollower(prepared, side, symbol) ?? prepared.followers.get(keyOf(side, symbol))
+
 /**
  * The bar at which the rule for leaving is asked now; undefined where it is not. A bar of a day or longer ends with the session: it
  * is asked, of one that ended since the position was opened, as soon as the venue is open again.
@@ -44,7 +62,7 @@ function ruledAt(
   { side, opened }: Held,
   bar: { time: number } | undefined,
 ): number | undefined {
-  const follower = heldFollower(prepared, side, symbol) ?? prepared.followers.get(keyOf(side, symbol))
+  const follower = watcherOf(prepared, side, symbol)
   const reading = follower?.reading
   if (!reading || reading.ticks || isIntraday(reading.graph.frames[0].every)) return bar?.time
   const { state, session } = clockOf(prepared.listed[symbol].venue).at(at)

@@ -32,6 +32,8 @@ export interface Watched {
   /** Of securities beside it: ends of their last bars, by name; and a bar of its own that waits for theirs. */
   besideEnds?: Record<string, number>
   waits?: LiveBar
+  /** The last bar, where nobody followed when it was completed: what is held is watched at it as soon as that may be. */
+  missed?: { time: number; end: number }
   /** What the clauses last came to, so that a trace is written only when that changes; looks since then. */
   told: string
   looks?: number

@@ -159,6 +159,7 @@ const freshWatched = (): Watched => ({
   began: undefined,
   besideEnds: undefined,
   waits: undefined,
+  missed: undefined,
 })
 
 /** Takes a complete bar, and looks. */
@@ -238,6 +239,7 @@ function completeBar(stepping: Stepping, follower: Follower, bar: LiveBar, acts:
   if (reading === own) askedAtBar(stepping, follower, bar, isFirst, acts)
   // While something is held it is watched on the bars that Then names, where it names some.
   const watches = own.held ? reading === own.held : true
+  if (watches) watched.missed = acts ? undefined : { time: bar.time, end: bar.end }
   if (acts && watches && state.held[symbol]?.side === side) watchHeld(stepping, symbol, bar)
 }
 

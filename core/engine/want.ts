@@ -2,6 +2,7 @@ import { localDate } from '../market/venue'
 import { type NewOrder } from '../orders/model'
 import { type Seen } from '../plans/seen'
 import { originOf, planOrderId } from '../plans/ids'
+import { clockOf } from './clock'
 import { type Intent, type Paired, type Want } from './events'
 import { setWorks } from './reports'
 import { heldOf, reserve, type Shared } from './shared'
@@ -75,7 +76,7 @@ const MOST_TIMES = 100
 
 /**
  * Closes what the plan holds of a security; true where that is wanted or was. Once for each signal: where the order ends with
- * something left, another follows it a little later, until nothing is. `atMarket`: whatever limit the plan leaves at.
+ * something left, another follows it a little later, until nothing is. While the venue is closed it is only noted. `atMarket`: whatever limit the plan leaves at.
  */
 export function closeHeld(stepping: Stepping, symbol: string, signal: string, atMarket = false): boolean {
   const { prepared, state, shared, at } = stepping
@@ -91,6 +92,8 @@ export function closeHeld(stepping: Stepping, symbol: string, signal: string, at
   const held = legs ? unitsHeld(shared.book, legs) : Math.abs(heldOf(shared, symbol))
   if (held === 0) return false
   state.leaving[symbol] = signal
+  // A bar that ends with the session is judged once the venue has closed, where nothing trades: it is left with the next open.
+  if (clockOf(listed[symbol].venue).at(at).state !== 'Open') return true
   const origin = originOf(plan, 'out', found.signal)
   const orderQty = Math.min(Math.abs(quantity), held)
   const order: NewOrder = legs

@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals'
-import { aboveAverage, begun } from '@/tests/aboveAverage'
+import { aboveAverage, BEGINS, begun } from '@/tests/aboveAverage'
 import { barOf, OPEN, type PlanBench } from '@/tests/planBench'
 import { growBars } from './growing'
 import { planIssues } from '../plans/check'
@@ -84,5 +84,33 @@ describe('what is held is watched', () => {
     told(bar(4, 10), false)
     expect(told(bar(5, 9.9), true)).toEqual([])
     expect(told(bar(6, 9.8), true)).toEqual(['Sell 100 OSPRY Market'])
+  })
+
+  it('at a bar that was completed while nobody followed, once, as soon as it goes on', () => {
+    const then = { leaveIf: 'close < 9.85', exits: { stop: { percent: 20 } } }
+    const bench = held(then)
+    // Killed, it catches up with a bar that says that it leaves, and was followed by none.
+    bench.forget([...BEGINS, 9.8])
+    expect(bench.sent).toHaveLength(1)
+    bench.tick(32, 9.8)
+    expect(bench.sent.slice(1).map(({ orderQty, side }) => [side, orderQty])).toEqual([['Sell', 100]])
+    bench.tick(33, 9.8)
+    expect(bench.sent).toHaveLength(2)
+    // Bars from before the fill say nothing of what is held.
+    const early = held({ leaveIf: 'close < 10.05' })
+    early.forget(BEGINS)
+    early.tick(26, 10)
+    expect(early.sent).toHaveLength(1)
+  })
+
+  it('at a bar that ends with the session: what is to be left is left with the next open', () => {
+    const bench = held({ leaveIf: 'close < 9.85', exits: { stop: { percent: 20 } } })
+    bench.bar(76, 10)
+    bench.bar(77, 9.8)
+    const night = OPEN + 10 * 3_600_000
+    bench.step({ is: 'time', at: night }, true)
+    expect([bench.sent.length, bench.held]).toEqual([1, 100])
+    bench.tick(24 * 60, 10.2)
+    expect([bench.sent.length, bench.held]).toEqual([2, 0])
   })
 })
