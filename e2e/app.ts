@@ -106,11 +106,17 @@ export const test = base.extend<{ own: OwnBroker }, { demo: Demo; shared: Browse
 })
 export { expect }
 
+/** Writes rule text in an editor in place of what stands there, by keyboard: an editor may set a selection anew that a script has made. */
+export async function write(editor: Locator, rule: string): Promise<void> {
+  const { keyboard } = editor.page()
+  await editor.click()
+  await keyboard.press('ControlOrMeta+a')
+  await keyboard.insertText(rule)
+}
+
 /** Writes a rule in the editor in place of what stands there, and scans. */
 export async function scan(page: Page, rule: string): Promise<void> {
-  await page.getByRole('textbox', { name: 'Rule' }).click()
-  await page.keyboard.press('ControlOrMeta+a')
-  await page.keyboard.insertText(rule)
+  await write(page.getByRole('textbox', { name: 'Rule' }), rule)
   await page.keyboard.press('ControlOrMeta+Enter')
 }
 

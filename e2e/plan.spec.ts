@@ -1,5 +1,5 @@
 import { type Order } from '../core/orders/model'
-import { expect, test } from './app'
+import { expect, test, write } from './app'
 
 test('a plan is begun from the example, tried while it is changed, watched, armed, stopped; its orders say whose they are', async ({
   page,
@@ -92,7 +92,7 @@ test('an event waits for points and for an answer; what became of it stands in t
   await page.goto(`${demo.url}/plan`)
   await page.getByRole('button', { name: '+ First announcement' }).click()
   const plan = page.getByRole('region', { name: 'Plan', exact: true })
-  await plan.getByRole('textbox', { name: 'Condition' }).fill('close > 0')
+  await write(plan.getByRole('textbox', { name: 'Condition' }), 'close > 0')
   // Of four lines of the card the trader's own is kept, and another that nobody tells.
   for (let i = 0; i < 2; i++) await plan.getByRole('button', { name: 'Take the line away, line 1' }).click()
   await plan.getByLabel('Least score').fill('3')

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs'
-import { expect, scan, summary, test } from './app'
+import { expect, scan, summary, test, write } from './app'
 
 test('a plan begins from the hits of a scan, and from a drawn line; a line that is moved is told', async ({
   page,
@@ -67,26 +67,6 @@ test('a plan begins from the hits of a scan, and from a drawn line; a line that 
   await page.getByRole('link', { name: 'watching' }).click()
   await expect(plan).toContainText('Version 2, watching')
   await plan.getByRole('button', { name: 'Stop', exact: true }).click()
-  await page.getByRole('button', { name: 'Duplicate' }).click()
-  await expect(plan.getByLabel('Name of the plan')).toHaveValue('OSPRY at level 1, again')
-
-  // A blank keeps what it cannot take and says why; what is thrown away can be had back.
-  const size = plan.getByLabel('Size', { exact: true })
-  for (const [typed, why] of [
-    ['1,000', 'write 1000'],
-    ['1,5', 'write 15 or 1.5'],
-    ['-5', 'write a number above 0'],
-    ['1e308', 'the number is too large'],
-  ]) {
-    await size.fill(typed)
-    await size.blur()
-    await expect(size).toHaveValue(typed)
-    await expect(plan.getByRole('alert').filter({ hasText: why })).toBeVisible()
-  }
-  await plan.getByRole('button', { name: 'Throw away' }).click()
-  await expect(plan).not.toContainText('OSPRY at level 1, again')
-  await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.getByRole('navigation', { name: 'Plans' })).toContainText('OSPRY at level 1, again')
 })
 
 test('pairs and levels are written in the sentence, and change the plan', async ({ page, demo }) => {
@@ -148,6 +128,25 @@ test('pairs come from a search, a value stands at numbers of clauses, a stop bec
   // Asked in other terms, it has not been looked for yet.
   await blank('Correlation at least').fill('0.99')
   await expect(plan.getByText('not looked for yet')).toBeVisible()
+
+  // A blank keeps what it cannot take and says why; what is thrown away can be had back.
+  for (const [typed, why] of [
+    ['1,000', 'write 1000'],
+    ['1,5', 'write 15 or 1.5'],
+    ['-5', 'write a number above 0'],
+    ['1e308', 'the number is too large'],
+  ]) {
+    await blank('Size').fill(typed)
+    await blank('Size').blur()
+    await expect(blank('Size')).toHaveValue(typed)
+    await expect(plan.getByRole('alert').filter({ hasText: why })).toBeVisible()
+  }
+  const plans = page.getByRole('navigation', { name: 'Plans' })
+  await blank('Name of the plan').fill('Once more')
+  await act('Throw away')
+  await expect(plans.getByRole('button', { name: 'Once more' })).toHaveCount(0)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(plans.getByRole('button', { name: 'Once more' })).toBeVisible()
 })
 
 test('a saved scan is what a plan looks through, and says when it has changed', async ({ page, demo }) => {
@@ -239,9 +238,8 @@ test('a hand that closes what a plan holds keeps it from entering again, until i
   const did = plan.getByRole('list', { name: 'What it did' })
   await plan.getByLabel('Securities', { exact: true }).fill('OSPRY')
   const condition = plan.getByRole('textbox', { name: 'Condition' })
-  await condition.click()
-  await page.keyboard.press('ControlOrMeta+a')
-  await page.keyboard.insertText('close > 1')
+  // At once after the other: both are there.
+  await write(condition, 'close > 1')
   await plan.getByLabel('Changed by hand').selectOption('StandStill')
   await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
   const asked = page.getByRole('dialog', { name: 'Arm Fast over slow in paper PAPER-1?' })
@@ -292,10 +290,10 @@ test('a plan reads bars of one’s own, which travel in its file; grown, they ar
   const plan = page.getByRole('region', { name: 'Plan', exact: true })
   const condition = plan.getByRole('textbox', { name: 'Condition' })
   const found = page.getByRole('list', { name: 'Clauses' })
-  await condition.fill('close > 0 and beside("LULL", close) > 20')
+  await write(condition, 'close > 0 and beside("LULL", close) > 20')
   await expect(plan).toContainText('asks for bars of 5 min of LULL, and your own are of 1 day')
   await expect(plan.getByRole('button', { name: 'Watch' })).toBeDisabled()
-  await condition.fill('close > 0 and beside("LULL", on(1 day, close)) > 20')
+  await write(condition, 'close > 0 and beside("LULL", on(1 day, close)) > 20')
   await expect(plan).toContainText('It reads LULL from your own 19 bars of 1 day, up to the close of ')
   await expect(found).toContainText('beside("LULL", on(1 day, close)) 30.00 is above 20')
   const [file] = await Promise.all([
@@ -317,7 +315,7 @@ test('a plan reads bars of one’s own, which travel in its file; grown, they ar
   )
   await plan.getByRole('button', { name: 'Stop', exact: true }).click()
 
-  await condition.fill('close > 0 and beside("NOWHERE", close) > 20')
+  await write(condition, 'close > 0 and beside("NOWHERE", close) > 20')
   await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
   const asked = page.getByRole('dialog')
   await expect(asked).toContainText('The broker lists no NOWHERE, which its rule text asks about')

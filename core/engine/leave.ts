@@ -36,11 +36,7 @@ export function watchHeld(stepping: Stepping, symbol: string, over?: { time: num
 }
 
 /** The last bar since the fill, where it was completed while nobody followed: it is asked once, as soon as the venue is open. */
-function missedBar(
-  { prepared, at }: Stepping,
-  symbol: string,
-  { side, opened }: Held,
-): Watched['missed'] {
+function missedBar({ prepared, at }: Stepping, symbol: string, { side, opened }: Held): Watched['missed'] {
   const watched = watcherOf(prepared, side, symbol)?.watched
   const missed = watched?.missed
   if (!missed || clockOf(prepared.listed[symbol].venue).at(at).state !== 'Open') return undefined

@@ -18,7 +18,7 @@ import {
   ViewPlugin,
   type ViewUpdate,
 } from '@codemirror/view'
-import { useEffect, useRef } from 'react'
+import { useEffect, useLayoutEffect, useRef } from 'react'
 import { complete, inkOf, sayIssue, type Checked } from '@/core/rules'
 import css from './RuleEditor.module.css'
 import { type RuleEditorProps } from './ruleEditorProps'
@@ -38,7 +38,7 @@ export default function CodeEditor({
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView>(undefined)
   const calls = useRef({ onChange, onRun, check, onLeave })
-  useEffect(() => {
+  useLayoutEffect(() => {
     calls.current = { onChange, onRun, check, onLeave }
   })
 

@@ -12,8 +12,8 @@ import { addMemory, hasBegun, memoryFrom, takeMemory } from '@/store/planMemory'
 import { bound } from '@/core/plans/inputs'
 import { letGoOfPlaces } from '@/core/plans/places'
 import { namedBy } from '@/core/plans/drawn'
-import { db, sayStorageError } from '@/store/db'
-import { keepPlan, versionFor } from '@/store/plans'
+import { db, type KeptPlan, sayStorageError } from '@/store/db'
+import { versionFor } from '@/store/plans'
 import { useWhere } from '../link/connection'
 import { useBroker, useServices, useSession } from '../link/LinkProvider'
 import { type BegunRow } from '../services/begun'
@@ -41,6 +41,7 @@ import css from './Plan.module.css'
 import { startPlan, usePlanPage } from './planStore'
 import { SeenBook } from './SeenBook'
 import { useCarrying } from './useCarrying'
+import { useDraft } from './useDraft'
 import { WaitingFor } from './Waiting'
 
 /** Plans: those that run here, those that are drafts, and the one that is read. */
@@ -55,8 +56,6 @@ export function PlanPage() {
   const { data: elsewhere = [] } = useElsewhere()
   const there = elsewhere.find(({ id }) => `runner ${id}` === chosen)
   const shown = kept?.find(({ id }) => id === chosen) ?? kept?.[0]
-  const keep = (plan: Plan) =>
-    keepPlan(plan).catch((error: unknown) => tellProblem(new Error(sayStorageError(error))))
   const add = (from: Plan) =>
     startPlan(from).catch((error: unknown) => tellProblem(new Error(sayStorageError(error))))
   const open = async (file: File) => {
@@ -134,18 +133,7 @@ export function PlanPage() {
       {there ? (
         <Elsewhere run={there} />
       ) : shown ? (
-        <One
-          key={shown.id}
-          plan={shown.plan}
-          run={runs[shown.id]}
-          keep={(plan) => void keep(plan)}
-          forget={() =>
-            void db.plans.delete(shown.id).then(
-              () => tellUndo(`${shown.plan.name} is thrown away.`, () => db.plans.put(shown)),
-              (error: unknown) => tellProblem(new Error(sayStorageError(error))),
-            )
-          }
-        />
+        <One key={shown.id} row={shown} run={runs[shown.id]} />
       ) : (
         <section className={page.main} aria-label="Plan">
           <p className={page.empty}>
@@ -188,18 +176,14 @@ function WhileAway() {
   )
 }
 
-function One({
-  plan,
-  run,
-  keep,
-  forget,
-}: {
-  plan: Plan
-  run?: RunHere
-  keep(plan: Plan): void
-  forget(): void
-}) {
+function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
   const { plans } = useServices()
+  const { plan, keep } = useDraft(row)
+  const forget = () =>
+    void db.plans.delete(plan.id).then(
+      () => tellUndo(`${plan.name} is thrown away.`, () => db.plans.put({ ...row, plan })),
+      (error: unknown) => tellProblem(new Error(sayStorageError(error))),
+    )
   const broker = useBroker()
   const where = useWhere()
   const zone = useSession().data?.zone
