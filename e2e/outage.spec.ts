@@ -23,7 +23,7 @@ test('a broker that dies is named in words; the page takes up again by itself an
   )
   // What was known stays in view.
   await expect(page.getByRole('grid', { name: 'Orders' })).toContainText('TERNW')
-  await expect(header).toContainText('Brackwater is open', { timeout: 30_000 })
+  await expect(header).toContainText('Brackwater is open')
   const orders = await demo.request<Order[]>('GET', '/paper/orders')
   expect(orders.filter((o) => o.clOrdId === 'before-the-crash')).toHaveLength(1)
 })

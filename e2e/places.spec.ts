@@ -19,7 +19,7 @@ test('what the command line runs is ended by arming it in the page, which goes o
   runner.stdout.on('data', (part: Buffer) => (out += part.toString()))
   const over = new Promise((resolve) => runner.once('close', resolve))
   try {
-    await expect.poll(() => out, { timeout: 30_000 }).toContain('armed: fast-over-slow')
+    await expect.poll(() => out, { timeout: 120_000 }).toContain('armed: fast-over-slow')
     await page.goto(`${demo.url}/plan`)
     await page.getByRole('button', { name: '+ Fast over slow' }).click()
     const plan = page.getByRole('region', { name: 'Plan', exact: true })

@@ -247,7 +247,7 @@ test('a hand that closes what a plan holds keeps it from entering again, until i
   await asked.getByLabel('What holds now counts as beginning now').check()
   await asked.getByRole('button', { name: 'Arm in paper' }).click()
   await demo.request('POST', '/paper/market-time', { sessionTakes: 600, running: true })
-  await expect(did).toContainText(/Buy \d+ OSPRY at/, { timeout: 60_000 })
+  await expect(did).toContainText(/Buy \d+ OSPRY at/, { timeout: 120_000 })
   const [{ quantity }] = await demo.request<{ quantity: number }[]>('GET', '/paper/positions')
   await demo.request('POST', '/paper/orders', {
     ...{ clOrdId: 'by-hand', symbol: 'OSPRY', side: 'Sell', orderQty: quantity },

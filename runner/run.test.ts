@@ -121,16 +121,21 @@ it('the same plan armed in two places that do not know of each other doubles no 
   const before = (await entries()).length
   const lives = [new Life(args('--arm')), new Life(args('--arm', '--folder', join(folder, 'elsewhere')))]
   for (const life of lives) await life.until(() => life.out.includes('armed: '))
-  await ask('POST', '/market-time', { sessionTakes: 30, running: true })
   const bought = () => lives.every(({ out }) => /sends Buy \d+/.test(out) && out.includes('the broker took'))
-  await lives[0].until(async () => bought() || (await closed()))
+  // A market that runs away from a busy machine is run again in a later session, more slowly.
+  for (const sessionTakes of [30, 120, 480]) {
+    if (await closed()) await ask('POST', '/market-time', { jumpTo: 'open' })
+    await ask('POST', '/market-time', { sessionTakes, running: true })
+    await lives[0].until(async () => bought() || (await closed()))
+    if (bought()) break
+  }
   for (const life of lives) expect(await life.end('SIGTERM')).toBe(0)
   const sent = (await entries())
     .slice(before)
     .filter(({ side, ordStatus }) => side === 'Buy' && ordStatus !== 'Rejected')
   expect(bought()).toBe(true)
   // Both wanted them; the broker has each once, under its id.
-  expect(new Set(sent.map(({ symbol }) => symbol)).size).toBe(sent.length)
+  expect(new Set(sent.map(({ symbol, tradeDate }) => `${symbol} ${tradeDate}`)).size).toBe(sent.length)
 })
 
 it('two plans run in one account by one command; one that opens the other way of another is not begun', async () => {

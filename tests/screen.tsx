@@ -1,9 +1,12 @@
 import { MantineProvider } from '@mantine/core'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { cleanup, render } from '@testing-library/react'
+import { cleanup, configure, render } from '@testing-library/react'
 import { type ReactNode } from 'react'
 import { ServicesContext } from '@/ui/link/LinkProvider'
 import { type Services } from '@/ui/services/services'
+
+// What is waited for may take its time on a busy machine.
+configure({ asyncUtilTimeout: 60_000 })
 
 // What Mantine asks of a browser that jsdom does not have.
 Object.assign(globalThis, {
