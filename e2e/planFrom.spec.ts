@@ -241,8 +241,24 @@ test('a hand that closes what a plan holds keeps it from entering again, until i
   // At once after the other: both are there.
   await write(condition, 'close > 1')
   await plan.getByLabel('Changed by hand').selectOption('StandStill')
-  await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
   const asked = page.getByRole('dialog', { name: 'Arm Fast over slow in paper PAPER-1?' })
+  // Stopped while it is still being begun, it runs no more.
+  await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
+  await asked.getByLabel('What holds now counts as beginning now').check()
+  let goOn: () => void = () => undefined
+  const held = new Promise<void>((resolve) => (goOn = resolve))
+  await page.route('**/bars?**', (route) => held.then(() => route.continue()))
+  await asked.getByRole('button', { name: 'Arm in paper' }).click()
+  await plan.getByRole('button', { name: 'Stop', exact: true }).click()
+  goOn()
+  await page.unrouteAll({ behavior: 'wait' })
+  await expect(page.getByText('Fast over slow was stopped before it had begun.')).toBeVisible()
+  await expect(plan).toContainText('A draft: nothing looks at the market for it')
+  const before = await demo.request<{ clOrdId: string }[]>('GET', '/paper/orders?which=all')
+  await demo.request('POST', '/paper/market-time', { step: 600 })
+  expect(await demo.request('GET', '/paper/orders?which=all')).toEqual(before)
+
+  await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
   await expect(asked).toContainText('Its condition holds now for OSPRY.')
   await asked.getByLabel('What holds now counts as beginning now').check()
   await asked.getByRole('button', { name: 'Arm in paper' }).click()

@@ -243,6 +243,24 @@ it('bars that end together are taken by each plan in its own order, before what 
   for (const { run } of lives) await run.stop('done')
 })
 
+it('a run that is stopped while it is still being begun is never begun, at whatever moment of that', async () => {
+  for (let waits = 0; waits < 30; waits++) {
+    const { broker, hub } = hubOf()
+    const run = new Run({
+      ...{ hub, plan: planOf('close > 11', '5 min'), acts: true, write: () => undefined },
+    })
+    const begun = run.start()
+    for (let k = 0; k < waits; k++) await Promise.resolve()
+    await run.stop('stopped by hand')
+    await begun
+    expect(hub.isEmpty).toBe(true)
+    // Streams are closed again, or were never opened.
+    const { length } = broker.asked
+    await new Promise((resolve) => setTimeout(resolve, 5))
+    expect(broker.asked).toHaveLength(length)
+  }
+})
+
 it('a condition that began while the broker was away leads to nothing; one that begins after does', async () => {
   const { broker, hub } = hubOf()
   const intents: string[] = []

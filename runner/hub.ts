@@ -88,11 +88,13 @@ export class Hub {
     this.members.set(member, [])
     for (const report of past) member.past({ is: 'report', at: this.at, report })
     await this.catchUp(member)
-    this.stopReports ??= this.followReports()
+    if (!this.isEmpty) this.stopReports ??= this.followReports()
   }
 
   /** A plan looks at something else: what is new to it is caught up with. */
   async refresh(member: Member): Promise<void> {
+    // It may have left while that was looked up.
+    if (!this.members.has(member)) return
     this.members.set(member, this.members.get(member) ?? [])
     await this.catchUp(member)
   }
@@ -104,6 +106,8 @@ export class Hub {
     if (fresh.length > 0)
       for (const quote of await this.broker.quotes(fresh)) this.takeQuote({ ...quote }, false)
     for (const every of member.frames) await this.pastBars(member, every)
+    // Who has left meanwhile hears nothing more.
+    if (!this.members.has(member)) return
     for (const event of this.members.get(member) ?? []) member.hear(event)
     this.members.set(member, undefined)
     await this.followMarket()

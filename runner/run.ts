@@ -161,7 +161,9 @@ export class Run implements Member {
     }
     if (this.parts.view) this.past({ is: 'view', at: hub.at, view: this.parts.view })
     await this.learnMarket()
-    await hub.join(this)
+    if (!this.over) await hub.join(this)
+    // Stopped meanwhile, it is never begun.
+    if (this.over) return
     this.gathered.flush()
     const { goesOn } = this.parts
     this.armedSince = (goesOn ? this.parts.since : undefined) ?? since
@@ -169,6 +171,9 @@ export class Run implements Member {
     if (goesOn) this.take({ is: 'go on', at: this.at, since: this.armedSince }, true)
     if (this.parts.atOnce) this.take({ is: 'act now', at: this.at, since }, true)
   }
+
+  /** Whether it was stopped, be it while it was still being begun. */
+  private over = false
 
   /** Market moment since which it has been armed without being stopped. */
   private armedSince = Infinity
@@ -254,6 +259,7 @@ export class Run implements Member {
   )
 
   hear(event: PlanEvent): void {
+    if (this.over) return
     if (event.is === 'bar') return this.gathered.add(event)
     this.gathered.flush()
     this.take(event, true)
@@ -447,6 +453,7 @@ export class Run implements Member {
   /** Ends following, once what was being sent is answered. What is held stays, with its exits at the broker. */
   async stop(why: string): Promise<void> {
     this.gathered.flush()
+    this.over = true
     this.parts.hub.leave(this)
     await this.sink.quiet()
     this.write({ is: 'stopped', why })

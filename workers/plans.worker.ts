@@ -73,10 +73,11 @@ async function begin({ where, plan, ...rest }: Beginning): Promise<void> {
   try {
     await run.start()
   } catch (error) {
-    runs.delete(plan.id)
+    if (runs.get(plan.id) === run) runs.delete(plan.id)
     hub.leave(run)
     throw error
   }
+  if (runs.get(plan.id) !== run) throw new Error(`${plan.name} was stopped before it had begun.`)
 }
 
 async function stop(plan: string, why: string): Promise<void> {

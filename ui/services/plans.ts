@@ -19,6 +19,7 @@ import {
   forgetBegun,
   noteBegun,
 } from './begun'
+import { InTurn } from './inTurn'
 import { Lead } from './lead'
 import { type Place, Places } from './planPlaces'
 import { type RunHere } from './runHere'
@@ -71,6 +72,11 @@ interface Beginning {
 export class Plans {
   /** Account of each plan that runs here, and the world that the account is in. */
   private readonly running = new Map<string, { place: Place; worldId: string }>()
+  /** What is begun and ended of a plan, and accounts of those that are being begun. */
+  private readonly turns = new InTurn()
+  private readonly beginning = new Map<string, string>()
+  /** Those of them that are stopped before they have begun. */
+  private readonly unwanted = new Set<string>()
   private readonly lead: Lead
   private readonly places: Places
   private thread: Promise<PlanThread> | undefined
@@ -161,8 +167,10 @@ export class Plans {
         )
         return undefined
       }
-      await this.begin(plan, acts, place, { goesOn: true })
-      await this.note(plan, acts, place)
+      await this.inTurn(plan.id, of, async () => {
+        await this.begin(plan, acts, place, { goesOn: true })
+        await this.note(plan, acts, place)
+      })
       return undefined
     } catch (error) {
       return (error as Error).message
@@ -211,16 +219,31 @@ export class Plans {
   }
 
   private async runHere(plan: Plan, acts: boolean, atOnce: boolean, place: Place): Promise<void> {
-    await this.endHere(plan.id)
-    try {
-      await this.begin(plan, acts, place, { atOnce })
-    } finally {
-      this.leaveIfIdle(place.of)
-    }
-    await this.note(plan, acts, place)
+    await this.inTurn(plan.id, place.of, async () => {
+      await this.endNow(plan.id)
+      try {
+        await this.begin(plan, acts, place, { atOnce })
+      } finally {
+        this.leaveIfIdle(place.of)
+      }
+      await this.note(plan, acts, place)
+    })
     this.waitNoMore(plan.id)
     this.lead.tellBegun(place.of)
     void this.lookForHeir()
+  }
+
+  /** Begins a plan of an account once all that was wanted of it before is over. */
+  private inTurn(id: string, of: string, begin: () => Promise<void>): Promise<void> {
+    return this.turns.do(id, async () => {
+      this.beginning.set(id, of)
+      try {
+        await begin()
+      } finally {
+        this.beginning.delete(id)
+        this.unwanted.delete(id)
+      }
+    })
   }
 
   private note(plan: Plan, acts: boolean, { of, environment, account, keyId }: Place): Promise<unknown> {
@@ -278,6 +301,7 @@ export class Plans {
         dayView(date),
         acts ? sinceFor(plan.id, at, worldId) : at,
       ])
+      if (this.unwanted.has(plan.id)) throw new Error(`${plan.name} was stopped before it had begun.`)
       await this.inThread((thread) => thread.begin({ where, plan, acts, atOnce, goesOn, seen, view, since }))
     } catch (error) {
       this.forget(plan.id)
@@ -320,7 +344,7 @@ export class Plans {
 
   /** Ends running a plan, here or in the tab that runs it. What is held stays, with its exits at the broker. */
   async stop(id: string): Promise<void> {
-    if (this.running.has(id)) return this.stopHere(id)
+    if (this.running.has(id) || this.beginning.has(id)) return this.stopHere(id)
     const row = await begunRow(id)
     if (!row) return
     const { isLed } = await Lead.ledNow()
@@ -329,12 +353,21 @@ export class Plans {
   }
 
   private async stopHere(id: string): Promise<void> {
-    const of = this.running.get(id)?.place.of
+    const of = this.running.get(id)?.place.of ?? this.beginning.get(id)
     await this.endHere(id)
     if (of !== undefined) this.leaveIfIdle(of)
   }
 
-  private async endHere(id: string): Promise<void> {
+  /** What is still being begun is not begun to its end: it would send what it was just stopped from. */
+  private endHere(id: string): Promise<void> {
+    if (this.beginning.has(id)) {
+      this.unwanted.add(id)
+      void this.inThread((thread) => thread.stop(id, 'stopped by hand')).catch(() => undefined)
+    }
+    return this.turns.do(id, () => this.endNow(id))
+  }
+
+  private async endNow(id: string): Promise<void> {
     if (!this.running.has(id)) return
     await this.inThread((thread) => thread.stop(id, 'stopped by hand'))
     // Before the lock is given back: nobody is to take it over.
@@ -345,7 +378,8 @@ export class Plans {
   /** Ends all of an account that run in this tab; gives their names. */
   private async stopAllHere(of: string): Promise<string[]> {
     const { runs } = useRuns.getState()
-    const ids = [...this.running].flatMap(([id, { place }]) => (place.of === of ? [id] : []))
+    const begun = [...this.running].map(([id, { place }]) => [id, place.of])
+    const ids = [...new Set([...begun, ...this.beginning].flatMap(([id, own]) => (own === of ? [id] : [])))]
     await Promise.all(ids.map((id) => this.endHere(id)))
     this.leaveIfIdle(of)
     return ids.map((id) => runs[id]?.plan.name ?? id)

@@ -26,7 +26,7 @@ export function Shell({ brokerUrl, children }: { brokerUrl: string; children: Re
   const inBrowser = useInBrowser()
   return (
     <MantineProvider theme={theme} defaultColorScheme="auto">
-      <Notifications position="bottom-right" autoClose={6000} />
+      <Notifications position="bottom-right" autoClose={6000} classNames={{ root: css.notices }} />
       <LinkProvider brokerUrl={brokerUrl}>
         {inBrowser && <Schedules />}
         <div className={css.frame}>
