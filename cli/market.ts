@@ -43,7 +43,7 @@ export interface Group {
 const LAST = 2000
 const DAILY = '1 day'
 
-/** The broker's market, or some of it, with all that rule text asks for. Throws Failure. */
+/** Fetches bars of the broker's market, of some securities or of all, with what a rule reads besides. Throws Failure. */
 export async function marketGroup(
   options: MarketOptions,
   treesOf: (every: Timeframe) => Node[],

@@ -69,7 +69,7 @@ export async function why(path: string, symbol: string, clock: string, options: 
   ].join('\n')
 }
 
-/** What came closest to an order of the plan in a session, whatever the security. */
+/** The look of a session at which the plan was closest to an order, in any security. */
 function nearestOf(folder: string, { open, close }: Session, zone: string): string[] {
   const line = linesOf(folder).findLast(
     (one) => one.is === 'miss' && one.miss.at >= open && one.miss.at <= close,

@@ -106,7 +106,7 @@ export const test = base.extend<{ own: OwnBroker }, { demo: Demo; shared: Browse
 })
 export { expect }
 
-/** Writes rule text in an editor in place of what stands there, by keyboard: an editor may set a selection anew that a script has made. */
+/** Replaces the rule text of an editor by keyboard, as a trader does. A selection made by a script may be lost. */
 export async function write(editor: Locator, rule: string): Promise<void> {
   const { keyboard } = editor.page()
   await editor.click()

@@ -1,8 +1,8 @@
-/** Work on things that are known by an id: what is wanted of one is done one after the other, in the order in which it was wanted. */
+/** Does work of the same id one piece after the other, in the order in which it was asked for. */
 export class InTurn {
   private readonly last = new Map<string, Promise<unknown>>()
 
-  /** Does a piece of work once all that was wanted of the same id before is over, however that ended. */
+  /** Does a piece of work once all earlier work of the same id is over, also where that failed. */
   do<T>(id: string, work: () => Promise<T>): Promise<T> {
     const mine = (this.last.get(id) ?? Promise.resolve()).then(work, work)
     this.last.set(id, mine)

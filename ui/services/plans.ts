@@ -358,7 +358,7 @@ export class Plans {
     if (of !== undefined) this.leaveIfIdle(of)
   }
 
-  /** What is still being begun is not begun to its end: it would send what it was just stopped from. */
+  /** Ends a plan. One that is still being begun is ended at once, before it can send anything. */
   private endHere(id: string): Promise<void> {
     if (this.beginning.has(id)) {
       this.unwanted.add(id)
