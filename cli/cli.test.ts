@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { INDICATORS } from '@/core/indicators'
 import { readCsv } from '@/core/formats/csv'
 import { tempDir } from '@/tests/broker'
+import { heron as inProcess } from '@/tests/command'
 import { run } from '@/tests/process'
 
 let dir: Awaited<ReturnType<typeof tempDir>>
@@ -32,7 +33,7 @@ beforeAll(async () => {
 })
 afterAll(() => dir.remove())
 
-const heron = (args: string[], input?: string) => run(process.execPath, ['bin/heron.mjs', ...args], { input })
+const heron = (args: string[]) => inProcess(...args)
 
 describe('heron indicators', () => {
   it('prints the file’s date column and one column an expression, empty where unknown', async () => {
@@ -57,10 +58,8 @@ describe('heron indicators', () => {
 
   it('reads standard input, and keeps the order of the file', async () => {
     const newestFirst = `date,open,high,low,close\n${[3, 2, 1].map((i) => `${date(i)},1,9,1,${i}`).join('\n')}`
-    const { out } = await heron(
-      ['indicators', '--bars', '-', '--expr', 'close', '--expr', 'earlier(close, 1 bar)'],
-      newestFirst,
-    )
+    const args = ['indicators', '--bars', '-', '--expr', 'close', '--expr', 'earlier(close, 1 bar)']
+    const { out } = await run(process.execPath, ['bin/heron.mjs', ...args], { input: newestFirst })
     expect(out).toBe(`date,close,"earlier(close, 1 bar)"\n${date(3)},3,2\n${date(2)},2,1\n${date(1)},1,\n`)
   })
 

@@ -4,11 +4,10 @@ import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { readCsv } from '@/core/formats/csv'
 import { tempDir } from '@/tests/broker'
-import { run } from '@/tests/process'
+import { heron } from '@/tests/command'
 
 let dir: Awaited<ReturnType<typeof tempDir>>
 const path = (name: string) => join(dir.path, name)
-const heron = (...args: string[]) => run(process.execPath, ['bin/heron.mjs', ...args], {})
 
 const DAYS = ['2026-03-09', '2026-03-10', '2026-03-11', '2026-03-12', '2026-03-13', '2026-03-16']
 const german = [

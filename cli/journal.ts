@@ -1,26 +1,12 @@
 import { planFileText } from '@/core/plans/file'
-import {
-  appendFileSync,
-  existsSync,
-  mkdirSync,
-  readFileSync,
-  renameSync,
-  statSync,
-  writeFileSync,
-} from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, renameSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { type Plan } from '@/core/plans/document'
 import { type RunEntry } from '@/runner/entries'
 import { type Heartbeat, INBOX, PLAN_FILE, TRACES } from '@/runner/folder'
 import { Told } from '@/runner/told'
+import { appendLine, endTornLine } from './lines'
 import { Traces } from './traces'
-
-/** Ends a line that was cut off in mid-write, so that the next one is not lost with it. */
-function endTornLine(path: string): void {
-  if (!existsSync(path)) return
-  const { size } = statSync(path)
-  if (size > 0 && readFileSync(path).at(-1) !== 0x0a) appendFileSync(path, '\n')
-}
 
 /** What one run keeps in its folder: a journal of lines, a sign of life, and what it is told from outside. */
 export class Journal {
@@ -48,7 +34,7 @@ export class Journal {
     const line = `${JSON.stringify({ wall: new Date().toISOString(), market: this.stamp(at), ...entry })}\n`
     if (entry.is === 'trace')
       this.traces.write(line, this.stamp(at).slice(0, 10), entry.trace.clOrdId !== undefined)
-    else appendFileSync(this.path, line, { mode: 0o600 })
+    else appendLine(this.path, line)
   }
 
   /** Keeps the version that runs beside its journal. */

@@ -17,11 +17,28 @@ const LAST = [
 ] as const
 const SO_FAR = ['--so-far', 'of the broker’s market: the bar that grows counts as well'] as const
 
+/** Of a command over many securities: where their bars come from, and which of them it looks at. */
+const overMany = (command: Command): Command =>
+  ofFiles(
+    command
+      .option(...FILES)
+      .option(...LAST)
+      .option(...AMONG)
+      .option(...INDEX),
+  )
+
+/** Of a command that reads bars of files as well: how they are made into those that it looks at. */
+const ofFiles = (command: Command): Command =>
+  command
+    .option(...EVERY)
+    .option(...COLUMNS)
+    .option(...ZONE)
+
 /** Commands that look at bars: those of files, or those of the broker's market. */
 export function looking(heron: Command, print: (text: string) => void): void {
   const command = (name: string, description: string) =>
     withBroker(heron.command(name).description(description))
-  command('indicators', 'prints measures over the bars of one security')
+  ofFiles(command('indicators', 'prints measures over the bars of one security'))
     .option('--bars <file>', 'file of bars (CSV, text, ZIP), or -; the broker’s where left out')
     .option('--expr <measure>', 'a measure in rule text; may be given again', collect, [])
     .option('--symbol <symbol>', 'which security: of the broker, or of a file that holds several')
@@ -32,44 +49,23 @@ export function looking(heron: Command, print: (text: string) => void): void {
       wholeNumber,
     )
     .option(...SO_FAR)
-    .option(...EVERY)
-    .option(...COLUMNS)
-    .option(...ZONE)
     .action(async (options: IndicatorsOptions) => print(await indicators(options)))
-  command('scan', 'prints the securities that meet a rule at their last bar')
+  overMany(command('scan', 'prints the securities that meet a rule at their last bar'))
     .requiredOption('--rule <rule>', 'a rule in rule text')
-    .option(...FILES)
     .option('--measure <measure>', 'a measure to print beside; may be given again', collect, [])
     .option('--as-of <date>', 'as it would have been at the end of that day')
     .option(...SO_FAR)
-    .option(...LAST)
-    .option(...EVERY)
-    .option(...AMONG)
-    .option(...INDEX)
-    .option(...COLUMNS)
-    .option(...ZONE)
     .action(async (options: ScanOptions) => print(await scan(options)))
-  command('hits', 'prints every time that a rule came true, and what the close did after')
+  overMany(command('hits', 'prints every time that a rule came true, and what the close did after'))
     .requiredOption('--rule <rule>', 'a rule in rule text')
-    .option(...FILES)
     .option('--ahead <bars...>', 'after how many bars to compare', ['1', '5', '20'])
-    .option(...LAST)
-    .option(...EVERY)
-    .option(...AMONG)
-    .option(...INDEX)
-    .option(...COLUMNS)
-    .option(...ZONE)
     .action(async (options: HitsOptions) => print(await hits(options)))
-  heron
-    .command('breadth')
+  ofFiles(heron.command('breadth'))
     .description('counts new closing highs and lows, rises and falls, over many securities')
     .requiredOption('--bars <path...>', 'CSV files, folders of them, or -')
-    .option(...EVERY)
     .option(...AMONG)
     .option('--look-back <bars>', 'bars over which a close is new', wholeNumber, 252)
     .option('--last <rows>', 'print only so many last rows', wholeNumber, Infinity)
-    .option(...COLUMNS)
-    .option(...ZONE)
     .action(async (options: BreadthOptions) => print(await breadth(options)))
   command('bars', 'prints bars of the broker’s market as CSV, which the other commands read')
     .option('--every <timeframe>', 'how long a bar is, such as "5 min" or "1 week"', '1 day')

@@ -229,10 +229,6 @@ function trading(heron: Command, print: (text: string) => void): void {
 
 /** Runs the command line. Resolves to the exit code. */
 export async function main(argv: readonly string[]): Promise<number> {
-  // A reader that has seen enough, such as head, closes the pipe; that is no mistake.
-  process.stdout.on('error', (error: NodeJS.ErrnoException) => {
-    process.exit(error.code === 'EPIPE' ? EXIT.ok : EXIT.data)
-  })
   const heron = program((text) => process.stdout.write(text))
   for (const command of [heron, ...heron.commands]) command.exitOverride()
   try {

@@ -5,11 +5,10 @@ import { join } from 'node:path'
 import { readCsv } from '@/core/formats/csv'
 import { BRACKWATER, sessionsBetween } from '@/core/market/venue'
 import { tempDir } from '@/tests/broker'
-import { run } from '@/tests/process'
+import { heron } from '@/tests/command'
 
 let dir: Awaited<ReturnType<typeof tempDir>>
 const path = (name: string) => join(dir.path, name)
-const heron = (...args: string[]) => run(process.execPath, ['bin/heron.mjs', ...args], {})
 
 /** Five-minute bars over the week in which Halifax puts its clocks forward, each session climbing by a step a bar. */
 function minutes(step: number): string {

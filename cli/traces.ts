@@ -1,5 +1,6 @@
-import { appendFileSync, existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import { appendLine } from './lines'
 
 /** Bytes of the traces of a session at most, and sessions whose traces are kept. */
 const MOST_BYTES = 50 * 1024 * 1024
@@ -24,7 +25,7 @@ export class Traces {
     if (date !== this.date) this.begin(date)
     const bytes = Buffer.byteLength(line)
     if (this.size + bytes > this.mostBytes && !ordered) return
-    appendFileSync(this.path(date), line, { mode: 0o600 })
+    appendLine(this.path(date), line)
     this.size += bytes
   }
 

@@ -7,6 +7,7 @@ import { makeClient } from '@/scripts/clients.mjs'
 import { readCsv } from '@/core/formats/csv'
 import { type ExecutionReport, type Order } from '@/core/orders/model'
 import { processFor } from '@/tests/broker'
+import { heron } from '@/tests/command'
 import { type BrokerProcess, run } from '@/tests/process'
 
 let broker: BrokerProcess
@@ -32,7 +33,6 @@ const orders = (query = '') => ask<Order[]>('GET', `/paper/orders?${query}`)
 const common = (url = broker.url) => ['--broker', url, '--key-file', broker.keyFile]
 const python = (script: string, ...args: string[]) =>
   run('python3', [`clients/python/${script}`, ...args, ...common()])
-const heron = (...args: string[]) => run(process.execPath, ['bin/heron.mjs', ...args])
 
 describe('the Python examples', () => {
   it('breakout: one entry a day, whatever became of the first', async () => {

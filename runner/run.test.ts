@@ -5,6 +5,7 @@ import { expect, it } from '@jest/globals'
 import { type Order } from '@/core/orders/model'
 import { type Position } from '@/core/orders/views'
 import { processFor } from '@/tests/broker'
+import { heron } from '@/tests/command'
 import { type BrokerProcess, ROOT, run } from '@/tests/process'
 import { type RunEntry } from './entries'
 import { type Plan } from '@/core/plans/document'
@@ -147,12 +148,12 @@ it('two plans run in one account by one command; one that opens the other way of
     JSON.stringify({ ...short, sides: [{ ...read.sides[0], do: deed }] }),
   )
   writeFileSync(join(folder, 'again.json'), JSON.stringify({ ...short, name: 'Fast again' }))
-  const heron = (...more: string[]) => run(process.execPath, [...args(...more), '--for', '2'])
-  const both = await heron('--folder', join(folder, 'two'), join(folder, 'again.json'))
+  const running = (...more: string[]) => run(process.execPath, [...args(...more), '--for', '2'])
+  const both = await running('--folder', join(folder, 'two'), join(folder, 'again.json'))
   expect(both.out).toMatch(/^fast-over-slow \S+ watching: fast-over-slow, version 1$/m)
   expect(both.out).toMatch(/^slow-over-fast \S+ watching: slow-over-fast, version 1$/m)
   expect(planIn(join(folder, 'two', 'slow-over-fast'))?.name).toBe('Fast again')
-  const conflict = await heron('--arm', '--folder', join(folder, 'three'), join(folder, 'short.json'))
+  const conflict = await running('--arm', '--folder', join(folder, 'three'), join(folder, 'short.json'))
   expect([conflict.code, conflict.err]).toEqual([
     4,
     expect.stringContaining('Fast over slow is named before it and opens the other way in '),
@@ -183,7 +184,6 @@ it('armed anew it ends the run before it, and goes on with what that knew; heron
 
 it('heron update runs the searches of plans, keeps bars as files that heron reads, and fails where one does', async () => {
   const key = ['--broker', broker.url, '--key-file', broker.keyFile]
-  const heron = (...more: string[]) => run(process.execPath, ['bin/heron.mjs', ...more])
   const bars = join(folder, 'bars')
   const done = await heron(
     'update',
@@ -228,7 +228,6 @@ it('bars of one’s own travel in the file and are missed by name; what holds wh
     'bare.json',
     JSON.stringify({ ...plan, never, sides: [{ ...side, provided: [], if: { ...side.if, rule } }] }),
   )
-  const heron = (...more: string[]) => run(process.execPath, ['bin/heron.mjs', ...more])
   const at = ['--broker', broker.url, '--key-file', broker.keyFile, '--folder', join(folder, 'own')]
   const refused = await heron('arm', bare, ...at, '--yes', '--for', '2')
   expect([refused.code, refused.out]).toEqual([
@@ -254,9 +253,9 @@ it('bars of one’s own travel in the file and are missed by name; what holds wh
 })
 
 it('what is no plan is told at its place, and nothing is asked of the broker', async () => {
-  const { code, err } = await run(process.execPath, ['bin/heron.mjs', 'run', 'package.json'])
+  const { code, err } = await heron('run', 'package.json')
   expect(code).toBe(1)
   expect(err).toContain('package.json is no plan')
-  const read = await run(process.execPath, ['bin/heron.mjs', 'plan', PLAN])
+  const read = await heron('plan', PLAN)
   expect(read.out).toContain('If          sma(close, 5) crosses above sma(close, 13), on 5 min bars')
 })

@@ -5,6 +5,7 @@ import { expect, it } from '@jest/globals'
 import { Plan } from '@/core/plans/document'
 import { type Order } from '@/core/orders/model'
 import { clientOf, processFor } from '@/tests/broker'
+import { heron as command } from '@/tests/command'
 import { type BrokerProcess, ROOT, run } from '@/tests/process'
 import { type RunEntry } from './entries'
 import { decodeBars } from '@/core/formats/barsBinary'
@@ -26,8 +27,7 @@ const ask = <T>(method: string, path: string, body?: object) => broker.ask<T>(me
 const planFile = () => join(folder, 'plan.json')
 const eventsFile = () => join(folder, 'events.csv')
 const plans = () => join(folder, 'plans')
-const heron = (command: string, ...more: string[]) =>
-  run(process.execPath, ['bin/heron.mjs', command, ...more, '--folder', plans()])
+const heron = (...args: string[]) => command(...args, '--folder', plans())
 const key = () => ['--broker', broker.url, '--key-file', broker.keyFile]
 const own = () => join(plans(), 'announced')
 const journal = (): RunEntry[] => [...linesOf(own()), ...tracesOf(own())]

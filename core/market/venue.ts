@@ -60,28 +60,62 @@ const DAY = 86_400_000
 function makeYear(venue: Venue, year: number): Session[] {
   const out: Session[] = []
   const [holidays, earlyCloses] = [venue.holidays(year), venue.earlyCloses(year)]
-  const zone = IANAZone.create(venue.zone)
-  const [from, to] = [Date.UTC(year, 0, 1), Date.UTC(year + 1, 0, 1)]
-  for (let week = from; week < to; week += 7 * DAY) {
-    // The zone is asked once a week; only in one in which the clocks change, for every day.
-    const offset = zone.offset(week - DAY)
-    const steady = offset === zone.offset(week + 8 * DAY)
-    for (let day = week; day < Math.min(to, week + 7 * DAY); day += DAY) {
-      const date = dateText(day / DAY)
-      const weekday = new Date(day).getUTCDay()
-      if (weekday === 0 || weekday === 6 || holidays.has(date)) continue
-      const moment = (clock: string) =>
-        steady ? Date.parse(`${date}T${clock}:00Z`) - offset * 60_000 : at(venue, date, clock)
-      const close = earlyCloses.has(date) ? venue.earlyClose : venue.close
-      out.push({ date, open: moment(venue.open), close: moment(close) })
+  const spans = steadySpans(venue.zone, year)
+  const to = Date.UTC(year + 1, 0, 1)
+  for (let day = Date.UTC(year, 0, 1); day < to; day += DAY) {
+    if (isWeekend(day)) continue
+    const date = dateText(day / DAY)
+    if (holidays.has(date)) continue
+    // Wherever the zone is, the date lies within a day of that of the universal clock.
+    const steady = spans.find((span) => span.from <= day - DAY && day + 2 * DAY <= span.to)
+    const moment = (clock: string) =>
+      steady ? day + (minutesOf(clock) - steady.offset) * 60_000 : at(venue, date, clock)
+    const close = earlyCloses.has(date) ? venue.earlyClose : venue.close
+    out.push({ date, open: moment(venue.open), close: moment(close) })
+  }
+  return out
+}
+
+/** A time in which the clocks of a zone do not change, moments at midnight of the universal clock; minutes east of it. */
+interface Steady {
+  from: number
+  to: number
+  offset: number
+}
+
+/**
+ * Spans of a year and the days about it in which a zone's clocks do not change, oldest first. A zone is dear to ask: the days on
+ * which they do are found by halving months, none of which has two.
+ */
+function steadySpans(zoneName: string, year: number): Steady[] {
+  const zone = IANAZone.create(zoneName)
+  const out: Steady[] = []
+  const halve = (from: number, to: number, before: number, after: number): void => {
+    const last = out.at(-1)
+    if (before === after) {
+      if (last?.to === from && last.offset === before) last.to = to
+      else out.push({ from, to, offset: before })
+    } else if (to - from > DAY) {
+      const middle = from + Math.floor((to - from) / DAY / 2) * DAY
+      const there = zone.offset(middle)
+      halve(from, middle, before, there)
+      halve(middle, to, there, after)
     }
   }
+  const marks = Array.from({ length: 15 }, (_, month) => Date.UTC(year, month - 1, 1))
+  const offsets = marks.map((mark) => zone.offset(mark))
+  for (let i = 1; i < marks.length; i++) halve(marks[i - 1], marks[i], offsets[i - 1], offsets[i])
   return out
 }
 
 /** Local date of a moment, "yyyy-MM-dd". */
 export const localDate = (venue: Venue, moment: number): string =>
   dateText(localDayOf(moment, venue.zone).number)
+
+const isWeekend = (day: number): boolean => new Date(day).getUTCDay() % 6 === 0
+
+/** Minutes of the day of a time such as "09:30". */
+const minutesOf = (clock: string): number => Number(clock.slice(0, 2)) * 60 + Number(clock.slice(3))
 
 const dateText = (day: number): string => new Date(day * DAY).toISOString().slice(0, 10)
 
@@ -118,16 +152,17 @@ export function sessionState(venue: Venue, moment: number): { state: SessionStat
   return { state: localDate(venue, moment) === session.date ? 'PreOpen' : 'Closed', session }
 }
 
+/** The nth weekday of a month, 1 to 12; weekdays from Sunday, 0, on. */
 const nth = (year: number, month: number, weekday: number, n: number): string => {
-  const first = DateTime.utc(year, month, 1)
-  return first.plus({ days: ((weekday - first.weekday + 7) % 7) + 7 * (n - 1) }).toISODate()!
+  const first = new Date(Date.UTC(year, month - 1, 1)).getUTCDay()
+  return dateText(Date.UTC(year, month - 1, 1 + ((weekday - first + 7) % 7) + 7 * (n - 1)) / DAY)
 }
 
 /** A fixed date, moved to Friday or Monday where it falls on a weekend (common practice of exchanges). */
 const observed = (year: number, month: number, day: number): string => {
-  const date = DateTime.utc(year, month, day)
-  const shift = date.weekday === 6 ? -1 : date.weekday === 7 ? 1 : 0
-  return date.plus({ days: shift }).toISODate()!
+  const weekday = new Date(Date.UTC(year, month - 1, day)).getUTCDay()
+  const shift = weekday === 6 ? -1 : weekday === 0 ? 1 : 0
+  return dateText(Date.UTC(year, month - 1, day + shift) / DAY)
 }
 
 /** Holidays by year, made once. */

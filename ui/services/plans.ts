@@ -19,7 +19,6 @@ import {
   forgetBegun,
   noteBegun,
 } from './begun'
-import { InTurn } from './inTurn'
 import { Lead } from './lead'
 import { type Place, Places } from './planPlaces'
 import { type RunHere } from './runHere'
@@ -72,8 +71,7 @@ interface Beginning {
 export class Plans {
   /** Account of each plan that runs here, and the world that the account is in. */
   private readonly running = new Map<string, { place: Place; worldId: string }>()
-  /** What is begun and ended of a plan, and accounts of those that are being begun. */
-  private readonly turns = new InTurn()
+  /** Accounts of plans that are being begun. */
   private readonly beginning = new Map<string, string>()
   /** Those of them that are stopped before they have begun. */
   private readonly unwanted = new Set<string>()
@@ -167,10 +165,7 @@ export class Plans {
         )
         return undefined
       }
-      await this.inTurn(plan.id, of, async () => {
-        await this.begin(plan, acts, place, { goesOn: true })
-        await this.note(plan, acts, place)
-      })
+      await this.beginInTurn(plan.id, of, () => this.begin(plan, acts, place, { goesOn: true }))
       return undefined
     } catch (error) {
       return (error as Error).message
@@ -219,23 +214,27 @@ export class Plans {
   }
 
   private async runHere(plan: Plan, acts: boolean, atOnce: boolean, place: Place): Promise<void> {
-    await this.inTurn(plan.id, place.of, async () => {
+    await this.beginInTurn(plan.id, place.of, async () => {
       await this.endNow(plan.id)
       try {
         await this.begin(plan, acts, place, { atOnce })
       } finally {
         this.leaveIfIdle(place.of)
       }
-      await this.note(plan, acts, place)
     })
     this.waitNoMore(plan.id)
     this.lead.tellBegun(place.of)
     void this.lookForHeir()
   }
 
+  /** What is begun and what is ended of a plan is done in the order in which it was asked for. */
+  private inTurn(id: string, work: () => Promise<void>): Promise<void> {
+    return navigator.locks.request(`heron-plan ${id}`, work)
+  }
+
   /** Begins a plan of an account once all that was wanted of it before is over. */
-  private inTurn(id: string, of: string, begin: () => Promise<void>): Promise<void> {
-    return this.turns.do(id, async () => {
+  private beginInTurn(id: string, of: string, begin: () => Promise<void>): Promise<void> {
+    return this.inTurn(id, async () => {
       this.beginning.set(id, of)
       try {
         await begin()
@@ -296,6 +295,8 @@ export class Plans {
         ...{ said: [], funnel: {}, looks: [], asks: [], waits: [], looked: 0, entered: 0 },
       }
       useRuns.setState(({ runs }) => ({ runs: { ...runs, [plan.id]: fresh } }))
+      // Before it runs: a page that is loaded again meanwhile begins it.
+      if (!goesOn) await this.note(plan, acts, place)
       const [seen, view, since] = await Promise.all([
         seenBook(plan.id, worldId),
         dayView(date),
@@ -303,8 +304,11 @@ export class Plans {
       ])
       if (this.unwanted.has(plan.id)) throw new Error(`${plan.name} was stopped before it had begun.`)
       await this.inThread((thread) => thread.begin({ where, plan, acts, atOnce, goesOn, seen, view, since }))
+      if (goesOn) await this.note(plan, acts, place)
     } catch (error) {
       this.forget(plan.id)
+      // What could not go on waits and is tried again, unless it was stopped.
+      if (!goesOn || this.unwanted.has(plan.id)) await forgetBegun(plan.id)
       throw error
     }
   }
@@ -364,7 +368,7 @@ export class Plans {
       this.unwanted.add(id)
       void this.inThread((thread) => thread.stop(id, 'stopped by hand')).catch(() => undefined)
     }
-    return this.turns.do(id, () => this.endNow(id))
+    return this.inTurn(id, () => this.endNow(id))
   }
 
   private async endNow(id: string): Promise<void> {
