@@ -1,5 +1,5 @@
 import { type Bars, EXTRAS, PATH, SERIES } from './bars'
-import { type LocalDay, localDayOf, minuteOf } from './localDays'
+import { localDayOf, minuteOf } from './localDays'
 
 /** Columns that rules can take from bars: what is in them, and what the calendar says of each bar. */
 export const CALENDAR = ['session', 'began', 'clock'] as const
@@ -29,7 +29,7 @@ export function calendarOf(bars: Bars): Calendar {
       dayEnd = local.end
       day = local.number
       first = time[i]
-      firstMinute = firstMinuteOf(first, local, zone)
+      firstMinute = minuteOf(first, zone)
     }
     of.session[i] = day
     of.began[i] = firstMinute + Math.floor((time[i] - first) / 60_000)
@@ -40,10 +40,6 @@ export function calendarOf(bars: Bars): Calendar {
   known.set(time, { zone, of })
   return of
 }
-
-/** Minute of the day at a moment of it; a day of 24 hours needs no dates asked. */
-const firstMinuteOf = (moment: number, { start, end }: LocalDay, zone: string): number =>
-  end - start === 86_400_000 ? Math.floor((moment - start) / 60_000) : minuteOf(moment, zone)
 
 /** A column of bars by name; unknown everywhere where the bars do not hold it. */
 export function columnOf(bars: Bars, name: ColumnName): Float64Array {

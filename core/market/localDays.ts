@@ -15,12 +15,13 @@ export interface LocalDay {
 const known = new Map<string, Map<number, LocalDay>>()
 
 const MOST = 20_000
+const DAY = 86_400_000
 
 /** The local day in which a moment lies. */
 export function localDayOf(moment: number, zone: string): LocalDay {
   let days = known.get(zone)
   if (!days || days.size > MOST) known.set(zone, (days = new Map()))
-  const key = Math.floor(moment / 86_400_000)
+  const key = Math.floor(moment / DAY)
   for (const near of [key, -1 - key]) {
     const day = days.get(near)
     if (day && moment >= day.start && moment < day.end) return day
@@ -38,14 +39,16 @@ function makeDay(moment: number, zone: string): LocalDay {
   return {
     start: start.toMillis(),
     end: start.plus({ days: 1 }).toMillis(),
-    number: Math.floor(Date.UTC(year, month - 1, day) / 86_400_000),
+    number: Math.floor(Date.UTC(year, month - 1, day) / DAY),
     year,
     month,
   }
 }
 
-/** Minute of the local day. */
+/** Minute of the local day. A zone is dear to ask: of a day of 24 hours it need not be. */
 export function minuteOf(moment: number, zone: string): number {
+  const { start, end } = localDayOf(moment, zone)
+  if (end - start === DAY) return Math.floor((moment - start) / 60_000)
   const local = DateTime.fromMillis(moment, { zone })
   return local.hour * 60 + local.minute
 }

@@ -41,6 +41,7 @@ import css from './Plan.module.css'
 import { startPlan, usePlanPage } from './planStore'
 import { SeenBook } from './SeenBook'
 import { useCarrying } from './useCarrying'
+import { useSettled } from './useSettled'
 import { useDraft } from './useDraft'
 import { WaitingFor } from './Waiting'
 
@@ -189,6 +190,7 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
   const zone = useSession().data?.zone
   const [arming, setArming] = useState(false)
   const full = useCarrying(plan)
+  const tried = useSettled(full)
   const other = useInOtherTabs().find((row) => row.plan.id === plan.id)
   const issues = planIssues(full)
   const wrong = issues.some(({ is }) => is === 'error')
@@ -326,7 +328,7 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
         </div>
       </section>
       <aside className={page.aside} aria-label="What each clause finds">
-        <Evidence plan={bound(full)} />
+        <Evidence plan={tried} />
       </aside>
       <Modal opened={arming} onClose={() => setArming(false)} title={`Arm ${plan.name} in ${where}?`}>
         {arming && (

@@ -13,7 +13,9 @@ export function useDraft(row: KeptPlan): { plan: Plan; keep(plan: Plan): void } 
   const keeping = useRef({ under: 0, failed: false })
   useEffect(() => {
     const { under, failed } = keeping.current
-    if (under === 0 && !failed) setWritten(undefined)
+    if (under > 0 || failed) return
+    // What was kept as it was written stays the same, so that nothing is worked out twice.
+    setWritten((own) => (own && JSON.stringify(own) === JSON.stringify(row.plan) ? own : undefined))
   }, [row])
   const keep = useCallback((plan: Plan) => {
     const { current } = keeping

@@ -1,10 +1,10 @@
-import { skipToken, useQuery } from '@tanstack/react-query'
+import { replaceEqualDeep, skipToken, useQuery } from '@tanstack/react-query'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { DateTime } from 'luxon'
 import { useMemo } from 'react'
 import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
-import { type Bars, type ExtraName } from '@/core/market/bars'
+import { type Bars, columnNames, type ExtraName } from '@/core/market/bars'
 import { type Report } from '@/core/market/figures'
 import { besidesNamed, besidesOf, mateIn } from '@/core/engine/besides'
 import { beginningsOf, type Evidence, evidenceOf } from '@/core/engine/evidence'
@@ -23,7 +23,7 @@ import { seenBook } from '@/store/plans'
 import { barAt, type LiveBar } from '@/core/rules/exec/liveBar'
 import { countsOf, pricesOf } from '@/core/plans/texts'
 import { asksForBases, basesOf } from '@/runner/bases'
-import { knownAccount, listContracts } from '@/runner/connect'
+import { type Known, knownAccount, listContracts } from '@/runner/connect'
 import { asksForMarket, marketsAt } from '@/runner/marketOf'
 import { quotedThen } from '@/runner/tried'
 import { universeOf } from '@/runner/universe'
@@ -41,6 +41,20 @@ function barsOf(plan: Plan, side: number): number {
   }
 }
 
+/** Bars that are the same as those before stay those before, so that what follows from them is not worked out again. */
+const keepSame = (before: Bars | undefined, bars: Bars): Bars =>
+  before &&
+  before.every === bars.every &&
+  before.time.length === bars.time.length &&
+  columnNames(bars).every((name) => before[name]?.every((x, i) => Object.is(x, bars[name]![i])))
+    ? before
+    : bars
+
+const withSameListed = (before: Known | undefined, known: Known): Known => ({
+  ...known,
+  shared: { ...known.shared, listed: replaceEqualDeep(before?.shared.listed, known.shared.listed) },
+})
+
 /** The account, with quotes of what it holds and of contracts that a plan would open. */
 function useAccountNow(contracts: readonly string[] = []) {
   const broker = useBroker()
@@ -57,7 +71,8 @@ function useAccountNow(contracts: readonly string[] = []) {
       return found
     },
     refetchInterval: 3_000,
-    structuralSharing: false,
+    // What is listed stays the same where it is: past bars are not asked again for it.
+    structuralSharing: (before, known) => withSameListed(before as Known | undefined, known as Known),
   })
 }
 
@@ -152,7 +167,7 @@ export function useEvidence(
         decodeBars(await broker.bars(every, { symbols: [symbol], limit, soFar, to, prices, extras: counts })),
       ).bars[0],
     refetchInterval: 3_000,
-    structuralSharing: false,
+    structuralSharing: (before, fresh) => keepSame(before as Bars | undefined, fresh as Bars),
   })
   const mate = mateIn(plan.sides[side], symbol)
   const mateQuote = useQuote(mate)
