@@ -40,7 +40,13 @@ test('plans stay with their account, go on after a reload, and every tab tells t
   await page.getByRole('button', { name: '+ Fast over slow' }).click()
   const region = (of: typeof page) => of.getByRole('region', { name: 'Plan', exact: true })
   await region(page).getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
+  // The page is loaded again while the plan is still being begun: it has no bars yet.
+  await page.route(/\/bars\?/, () => {})
   await page.getByRole('dialog').getByRole('button', { name: 'Arm in paper PAPER-1' }).click()
+  await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
+  await page.unroute(/\/bars\?/)
+  await page.reload()
+  await expect(page.getByText('The page was loaded again: Fast over slow went on')).toBeVisible()
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
   await expect(page).toHaveTitle('Paper PAPER-1 · 1 armed here · Fleet Heron')
 
