@@ -11,6 +11,8 @@ export default defineConfig({
   expect: { timeout: 40_000 },
   // One for each of two cores; each has a demo of its own.
   workers: 2,
+  // Tests of a file may run side by side, so that no worker is left with a long file at the end.
+  fullyParallel: true,
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   use: {
     // What never comes to be there is said before the test's own time is over.

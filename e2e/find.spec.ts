@@ -5,6 +5,7 @@ import { type Page } from '@playwright/test'
 import { clear, expect, scan, summary, test } from './app'
 
 test.describe('in one window', () => {
+  test.describe.configure({ mode: 'default' })
   let page: Page
   test.beforeAll(async ({ shared, demo }) => {
     page = await shared.newPage()

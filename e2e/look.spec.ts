@@ -10,6 +10,7 @@ async function opened(page: Page, demo: Demo): Promise<void> {
 }
 
 test.describe('one chart', () => {
+  test.describe.configure({ mode: 'default' })
   let page: Page
   test.beforeAll(async ({ shared, demo }) => {
     page = await shared.newPage()

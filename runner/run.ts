@@ -14,24 +14,21 @@ import { underlyingOf } from '@/core/options/osi'
 import { type ExecutionReport } from '@/core/orders/model'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { type FoundNow } from '@/core/plans/found'
-import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
+import { contractsOf } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { countsOf, pricesOf } from '@/core/plans/texts'
 import { type DatedEvent, type Seen } from '@/core/plans/seen'
 import { asksForBases, basesOf } from './bases'
 import { listContracts } from './connect'
-import { learnFigures } from './figures'
-import { asksForMarket, marketsAt } from './marketOf'
 import { type RunEntry } from './entries'
 import { Gathered } from './gathered'
 import { type Member } from './hub'
 import { isLate } from './late'
+import { Learned } from './learned'
 import { idOf, isNeeded, Sink } from './sink'
 import { type RunParts } from './runParts'
 import { Dated, toldEvent, type ToldPlan } from './told'
 import { isDue, isSought, type LookedUp, universeOf } from './universe'
-
-const HOUR = 3_600_000
 
 /**
  * One plan run against the broker: source, step, sink. Everything that comes is taken one after the other; what the plan
@@ -47,6 +44,7 @@ export class Run implements Member {
   /** When each side was last looked up, and on which session date. */
   private readonly lookedUp: LookedUp[] = []
   private readonly dated: Dated
+  private readonly learned: Learned
   /** Market time of the last event. */
   at: number
   /** Looks so far in this life of it. */
@@ -64,8 +62,8 @@ export class Run implements Member {
     const parts = (this.parts = { ...given, plan })
     const { hub } = parts
     this.state = freshState(plan)
-    this.asksFigures = asksOfCompanies(plan)
     this.at = hub.at
+    this.learned = new Learned(plan, hub, (why) => void this.write({ is: 'trouble', why }))
     this.dated = new Dated(parts.since ?? hub.at)
     this.dated.add(plan.events ?? [])
     this.sink = new Sink(
@@ -147,7 +145,7 @@ export class Run implements Member {
     if (asksForBases(plan.sides) && shared.bases.dayE4 === undefined)
       shared.bases = await basesOf(hub.broker, shared, hub.at)
     const symbols = found.map((one) => one.symbols)
-    await this.learnFigures()
+    await this.learned.figures(this.at)
     this.prepared = prepare(plan, shared.listed, symbols)
     found.forEach((one, side) => {
       this.lookedUp[side] = { at: hub.at, date: this.date }
@@ -160,7 +158,7 @@ export class Run implements Member {
       this.past({ is: 'seen', at: hub.at, book })
     }
     if (this.parts.view) this.past({ is: 'view', at: hub.at, view: this.parts.view })
-    await this.learnMarket()
+    await this.learned.market(this.symbols, this.at)
     if (!this.over) await hub.join(this)
     // Stopped meanwhile, it is never begun.
     if (this.over) return
@@ -177,43 +175,6 @@ export class Run implements Member {
 
   /** Market moment since which it has been armed without being stopped. */
   private armedSince = Infinity
-
-  private marketDate = ''
-
-  /** Where its gates ask how the market stands: as the session before this one left it. Unknown where it cannot be had. */
-  private async learnMarket(): Promise<void> {
-    const { plan, hub } = this.parts
-    const { date } = this
-    if (!asksForMarket(plan.sides) || this.marketDate === date) return
-    this.marketDate = date
-    const { shared } = hub.known
-    try {
-      Object.assign(shared.market, await marketsAt(hub.broker, shared, this.symbols, this.at))
-    } catch (error) {
-      shared.market = {}
-      this.write({ is: 'trouble', why: `How the market stands is not known: ${(error as Error).message}` })
-    }
-  }
-
-  /** Whether its rule text asks what companies have reported: read once, since it is asked with each second. */
-  private readonly asksFigures: boolean
-  private figuresAt: number | undefined
-
-  /** Where its rule text asks what companies have reported: anew with each hour. Unknown where it cannot be had. */
-  private async learnFigures(): Promise<void> {
-    const { hub } = this.parts
-    if (!this.asksFigures) return
-    if (this.figuresAt !== undefined && this.at - this.figuresAt < HOUR) return
-    this.figuresAt = this.at
-    try {
-      await learnFigures(hub.broker, hub.known.shared.listed)
-    } catch (error) {
-      this.write({
-        is: 'trouble',
-        why: `What companies have reported lately is not known: ${(error as Error).message}`,
-      })
-    }
-  }
 
   private get date(): string {
     return localDate(this.parts.hub.known.shared.home, this.at)
@@ -265,8 +226,8 @@ export class Run implements Member {
     this.take(event, true)
     if (event.is === 'time') this.takeDue(event.at)
     if (event.is === 'time') {
-      void this.learnMarket()
-      void this.learnFigures()
+      void this.learned.market(this.symbols, this.at)
+      void this.learned.figures(this.at)
     }
     if (event.is === 'time' || event.is === 'report')
       void this.lookUp(event.is === 'report' && event.report.execType === 'Trade')

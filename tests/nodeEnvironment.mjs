@@ -18,3 +18,15 @@ export default class PlainEnvironment extends TestEnvironment {
     }
   }
 }
+
+/** Each test file has modules of its own; what the engine has made of a module's text is kept for the next file that needs it. */
+const made = new Map()
+const { SourceTextModule } = vm
+vm.SourceTextModule = class extends SourceTextModule {
+  constructor(text, options) {
+    const known = made.get(options.identifier)
+    const isSame = known?.text === text
+    super(text, isSame ? { ...options, cachedData: known.data } : options)
+    if (!isSame) made.set(options.identifier, { text, data: this.createCachedData() })
+  }
+}

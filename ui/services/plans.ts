@@ -1,5 +1,4 @@
 import * as z from 'zod'
-import { create } from 'zustand'
 import { type Broker } from '@/client'
 import { Plan } from '@/core/plans/document'
 import { Told, type ToldPlan } from '@/runner/told'
@@ -9,43 +8,11 @@ import { seenBook, sinceFor } from '@/store/plans'
 import { type PlanThread } from '@/workers/planThread'
 import { type HeardEntry } from '@/workers/plans.protocol'
 import { sayFailure } from '@/workers/say'
-import {
-  type BegunRow,
-  begunRow,
-  begunRows,
-  changeBegun,
-  type Fate,
-  fateOf,
-  forgetBegun,
-  noteBegun,
-} from './begun'
+import { type BegunRow, begunRow, begunRows, changeBegun, fateOf, forgetBegun, noteBegun } from './begun'
 import { Lead } from './lead'
 import { type Place, Places } from './planPlaces'
 import { type RunHere } from './runHere'
-
-/** A plan whose tab is gone, and that does not go on by itself; or that could not begin, and is tried again. */
-export interface WaitingRow {
-  row: BegunRow
-  why: Fate
-  trouble?: string
-}
-
-interface RunsHere {
-  runs: Record<string, RunHere>
-  /** Something that went wrong while nobody looked. */
-  trouble?: string
-  /** Names of plans that went on by themselves after their tab was loaded again. */
-  wentOn: readonly string[]
-  waiting: readonly WaitingRow[]
-}
-
-/** What runs in this page, by the id of the plan. */
-export const useRuns = create<RunsHere>(() => ({ runs: {}, wentOn: [], waiting: [] }))
-
-const change = (id: string, into: (run: RunHere) => RunHere) =>
-  useRuns.setState(({ runs }) => (runs[id] ? { runs: { ...runs, [id]: into(runs[id]) } } : { runs }))
-
-const trouble = (why: string) => useRuns.setState({ trouble: why })
+import { changeRun, trouble, useRuns, type WaitingRow } from './useRuns'
 
 /** What another tab may ask of the one that runs plans. */
 const Asked = z.discriminatedUnion('ask', [
@@ -422,7 +389,7 @@ export class Plans {
           .catch((error: unknown) => trouble(sayStorageError(error)))
       if (entry.is === 'idle') void changeBegun(id, { idle: entry.why }).catch(() => undefined)
     }
-    change(id, (run) => entries.reduce(withHeard, run))
+    changeRun(id, (run) => entries.reduce(withHeard, run))
   }
 
   /** Answers an order that a plan asks about. */

@@ -1,6 +1,6 @@
 import { useLiveQuery } from 'dexie-react-hooks'
 import { type BegunRow, begunRows } from './begun'
-import { useRuns } from './plans'
+import { useRuns } from './useRuns'
 
 const NONE: BegunRow[] = []
 

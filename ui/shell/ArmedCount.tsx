@@ -1,5 +1,5 @@
 import { useAccountOf } from '../link/connection'
-import { useRuns } from '../services/plans'
+import { useRuns } from '../services/useRuns'
 import { useInOtherTabs } from '../services/useBegun'
 import { AppLink } from './AppLink'
 import css from './Shell.module.css'

@@ -6,7 +6,7 @@ import { db } from '@/store/db'
 import { unlockSecret } from '@/store/secrets'
 import { useServices } from '../link/LinkProvider'
 import { connect } from '../services/connect'
-import { useRuns, type WaitingRow } from '../services/plans'
+import { useRuns, type WaitingRow } from '../services/useRuns'
 import css from './Shell.module.css'
 import { tell, tellProblem } from './tell'
 

@@ -1,7 +1,7 @@
 import { usePathname } from 'next/navigation'
 import { useEffect } from 'react'
 import { useWhere } from '../link/connection'
-import { useRuns } from '../services/plans'
+import { useRuns } from '../services/useRuns'
 
 /** The title of the tab: environment and account first, so that nobody takes one tab for another, and what runs in it. */
 export function useTabTitle(): void {
