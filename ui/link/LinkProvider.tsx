@@ -69,7 +69,7 @@ export function LinkProvider({ brokerUrl, children }: { brokerUrl: string; child
 
 /** What is asked again after reports waits so long for more of them; while a sheet is sent so much longer, milliseconds. */
 const TOGETHER = 200
-const TOGETHER_SENDING = 2_000
+const TOGETHER_SENDING = 5_000
 
 /** Has what reports have changed asked again: once for all that come together, and of figures only those that a trade moves. */
 function reportsTogether(queries: QueryClient): (report: ExecutionReport) => void {

@@ -11,7 +11,7 @@ export interface SheetOrder {
 /** Rows that are under way at one time: a browser opens six connections to one place, and the streams need one. */
 const TOGETHER = 4
 /** What became of rows is told to the page so often, milliseconds: thousands of rows are drawn anew each time. */
-const TOLD = 250
+const TOLD = 500
 /** A key that asks too fast is told to wait. */
 const PAUSE = 1_000
 

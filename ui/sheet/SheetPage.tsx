@@ -144,7 +144,13 @@ function Preview() {
       {sending && (
         <p role="status" className="soft">
           {sending.done} of {sending.total} rows are answered
-          <Progress value={(100 * sending.done) / Math.max(1, sending.total)} size={3} aria-label="Sending" />
+          <Progress
+            value={(100 * sending.done) / Math.max(1, sending.total)}
+            size={3}
+            // Drawn anew with each report of progress, and not at each frame between two.
+            transitionDuration={0}
+            aria-label="Sending"
+          />
         </p>
       )}
       {ended && !sending && (

@@ -1,5 +1,5 @@
 import { create } from 'zustand'
-import { persist } from 'zustand/middleware'
+import { persist, type PersistStorage } from 'zustand/middleware'
 import { type Sheet } from '@/core/formats/orderSheet'
 import { type BrokerProblem } from '@/client'
 import { type PricedRow } from './columns'
@@ -32,11 +32,22 @@ export interface SheetState {
   ended?: string
 }
 
+type Kept = Pick<SheetState, 'file' | 'problem' | 'sent'>
+
+const inTab = tabStorage<Kept>()!
+let isSending = () => false
+
+/** While a sheet is sent nothing is written: thousands of rows would be, several times a second, and the broker knows them. */
+const atRest: PersistStorage<Kept> = {
+  ...inTab,
+  setItem: (name, value) => (isSending() ? undefined : inTab.setItem(name, value)),
+}
+
 /** The file in view: kept while one goes to other sections, and over a reload. What was being sent then, the broker tells. */
 export const useSheet = create<SheetState>()(
   persist(() => ({ problem: '', sent: {} }) as SheetState, {
     name: 'heron-sheet',
-    storage: tabStorage(),
+    storage: atRest,
     partialize: ({ file, sent }) => ({
       file,
       problem: '',
@@ -44,6 +55,8 @@ export const useSheet = create<SheetState>()(
     }),
   }),
 )
+
+isSending = () => useSheet.getState().sending !== undefined
 
 /** Gives a row another client order id. */
 export const renameRow = (line: number, clOrdId: string): void => {
