@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals'
 import fc from 'fast-check'
 import { DateTime } from 'luxon'
 import { barsOf, prices } from '@/tests/bars'
+import { cases } from '@/tests/cases'
 import { type Bars, completedBy, emptyBars } from './bars'
 import { incrementAt, onTick, ticksBetween, toTick } from './increment'
 import { decimal, dollars, fromE4, priceText, short, toE4 } from './money'
@@ -19,6 +20,29 @@ describe('sessions in America/Halifax', () => {
     ['2026-11-02', '2026-11-02T13:30:00Z'],
   ])('%s opens at %s', (date, utc) => {
     expect(new Date(sessionOn(BRACKWATER, date)!.open).toISOString()).toBe(new Date(utc).toISOString())
+  })
+
+  it('opens and closes by the wall clock of any zone, whatever that does with its clocks', () => {
+    // Clocks that stand still, go by half hours, pause their summer time for weeks (Casablanca, Cairo in 2010), skip a day (Apia in 2011).
+    const zones = ['America/Halifax', 'Asia/Kathmandu', 'Australia/Lord_Howe', 'Africa/Casablanca']
+    const years = fc.integer({ min: 1995, max: 2045 })
+    const at = (zone: string, date: string, clock: string) =>
+      DateTime.fromISO(`${date}T${clock}`, { zone }).toMillis()
+    const holds = (zone: string, year: number) => {
+      for (const { date, open, close } of sessionsBetween(
+        { ...BRACKWATER, zone },
+        `${year}-01-01`,
+        `${year}-12-31`,
+      ))
+        expect([date, open, close]).toEqual([
+          date,
+          at(zone, date, '09:30'),
+          at(zone, date, date.endsWith('12-24') ? '13:00' : '16:00'),
+        ])
+    }
+    fc.assert(fc.property(fc.constantFrom(...zones), years, holds), { numRuns: cases(12) })
+    holds('Africa/Cairo', 2010)
+    holds('Pacific/Apia', 2011)
   })
 
   it('is as long on every ordinary day, whatever the clocks do', () => {

@@ -85,7 +85,7 @@ interface Steady {
 
 /**
  * Spans of a year and the days about it in which a zone's clocks do not change, oldest first. A zone is dear to ask: the days on
- * which they do are found by halving months, none of which has two.
+ * which they do are found by halving half months, none of which has two.
  */
 function steadySpans(zoneName: string, year: number): Steady[] {
   const zone = IANAZone.create(zoneName)
@@ -102,7 +102,9 @@ function steadySpans(zoneName: string, year: number): Steady[] {
       halve(middle, to, there, after)
     }
   }
-  const marks = Array.from({ length: 15 }, (_, month) => Date.UTC(year, month - 1, 1))
+  const marks = Array.from({ length: 29 }, (_, half) =>
+    Date.UTC(year, (half >> 1) - 1, half % 2 === 0 ? 1 : 16),
+  )
   const offsets = marks.map((mark) => zone.offset(mark))
   for (let i = 1; i < marks.length; i++) halve(marks[i - 1], marks[i], offsets[i - 1], offsets[i])
   return out
