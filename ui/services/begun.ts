@@ -15,6 +15,8 @@ export interface BegunRow {
   worldId: string
   /** Key that it trades with; undefined for the one that the demo made. */
   keyId?: string
+  /** While it is being begun: what holds then counts as beginning then. */
+  atOnce?: boolean
   /** When its tab was opened, and its last sign of life, by the wall clock. */
   tab: number
   alive: number

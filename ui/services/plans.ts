@@ -117,7 +117,7 @@ export class Plans {
 
   /** Begins a plan where another tab left it. Gives why that failed, or nothing. */
   private async goOnWith(row: BegunRow): Promise<string | undefined> {
-    const { plan, acts, of, worldId } = row
+    const { plan, acts, of, worldId, atOnce } = row
     if (!(await this.lead.lead(of))) {
       this.lead.wait(of)
       return undefined
@@ -132,7 +132,7 @@ export class Plans {
         )
         return undefined
       }
-      await this.beginInTurn(plan.id, of, () => this.begin(plan, acts, place, { goesOn: true }))
+      await this.beginInTurn(plan.id, of, () => this.begin(plan, acts, place, { goesOn: true, atOnce }))
       return undefined
     } catch (error) {
       return (error as Error).message
@@ -212,12 +212,18 @@ export class Plans {
     })
   }
 
-  private note(plan: Plan, acts: boolean, { of, environment, account, keyId }: Place): Promise<unknown> {
+  private note(
+    plan: Plan,
+    acts: boolean,
+    { of, environment, account, keyId }: Place,
+    atOnce = false,
+  ): Promise<unknown> {
     const { worldId } = this.running.get(plan.id)!
     const alive = Date.now()
     return noteBegun({
       ...{ plan, acts, of, environment, account, worldId, tab: this.opened, alive },
       ...(keyId === undefined ? {} : { keyId }),
+      ...(atOnce ? { atOnce } : {}),
     })
   }
 
@@ -263,7 +269,7 @@ export class Plans {
       }
       useRuns.setState(({ runs }) => ({ runs: { ...runs, [plan.id]: fresh } }))
       // Before it runs: a page that is loaded again meanwhile begins it.
-      if (!goesOn) await this.note(plan, acts, place)
+      if (!goesOn) await this.note(plan, acts, place, atOnce)
       const [seen, view, since] = await Promise.all([
         seenBook(plan.id, worldId),
         dayView(date),
@@ -271,7 +277,7 @@ export class Plans {
       ])
       if (this.unwanted.has(plan.id)) throw new Error(`${plan.name} was stopped before it had begun.`)
       await this.inThread((thread) => thread.begin({ where, plan, acts, atOnce, goesOn, seen, view, since }))
-      if (goesOn) await this.note(plan, acts, place)
+      if (goesOn || atOnce) await this.note(plan, acts, place)
     } catch (error) {
       this.forget(plan.id)
       // What could not go on waits and is tried again, unless it was stopped.
