@@ -19,7 +19,10 @@ export default class PlainEnvironment extends TestEnvironment {
   }
 }
 
-/** Each test file has modules of its own; what the engine has made of a module's text is kept for the next file that needs it. */
+/**
+ * Each test file has modules of its own; what the engine has made of a module's text is kept for the next file that needs it. A
+ * module that imports while it runs is made anew: one made of what was kept could not.
+ */
 const made = new Map()
 const { SourceTextModule } = vm
 vm.SourceTextModule = class extends SourceTextModule {
@@ -27,6 +30,7 @@ vm.SourceTextModule = class extends SourceTextModule {
     const known = made.get(options.identifier)
     const isSame = known?.text === text
     super(text, isSame ? { ...options, cachedData: known.data } : options)
-    if (!isSame) made.set(options.identifier, { text, data: this.createCachedData() })
+    if (!isSame && !/\bimport\s*\(/.test(text))
+      made.set(options.identifier, { text, data: this.createCachedData() })
   }
 }
