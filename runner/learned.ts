@@ -24,10 +24,10 @@ export class Learned {
     this.asksMarket = asksForMarket(plan.sides)
   }
 
-  /** How the market stands for these securities, as the session before left it: asked once a date. */
+  /** How the market stands for these securities, as the session before left it. The broker is asked once a day. */
   async market(symbols: readonly string[], at: number): Promise<void> {
     const { shared } = this.hub.known
-    const date = localDate(shared.home, this.hub.at)
+    const date = localDate(shared.home, at)
     if (!this.asksMarket || this.marketDate === date) return
     this.marketDate = date
     try {
@@ -38,7 +38,7 @@ export class Learned {
     }
   }
 
-  /** What companies have reported: asked anew with each hour. */
+  /** What companies have reported. The broker is asked once an hour. */
   async figures(at: number): Promise<void> {
     if (!this.asksFigures) return
     if (this.figuresAt !== undefined && at - this.figuresAt < HOUR) return

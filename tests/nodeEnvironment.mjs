@@ -20,8 +20,8 @@ export default class PlainEnvironment extends TestEnvironment {
 }
 
 /**
- * Each test file has modules of its own; what the engine has made of a module's text is kept for the next file that needs it. A
- * module that imports while it runs is made anew: one made of what was kept could not.
+ * Each test file loads its own modules. V8 compiles a module once and keeps the result for the next test file. A module with a
+ * dynamic import is compiled each time: from the kept result it could not import.
  */
 const made = new Map()
 const { SourceTextModule } = vm

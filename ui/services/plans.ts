@@ -194,7 +194,7 @@ export class Plans {
     void this.lookForHeir()
   }
 
-  /** What is begun and what is ended of a plan is done in the order in which it was asked for. */
+  /** Starts and stops a plan in the order in which they were asked for. */
   private inTurn(id: string, work: () => Promise<void>): Promise<void> {
     return navigator.locks.request(`heron-plan ${id}`, work)
   }

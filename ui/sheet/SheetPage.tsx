@@ -147,7 +147,7 @@ function Preview() {
           <Progress
             value={(100 * sending.done) / Math.max(1, sending.total)}
             size={3}
-            // Drawn anew with each report of progress, and not at each frame between two.
+            // It jumps from count to count: gliding there would redraw the page all the time.
             transitionDuration={0}
             aria-label="Sending"
           />
