@@ -27,10 +27,16 @@ import {
   WhoAmI,
 } from '@/core/orders/access'
 import { type Access } from './access'
-import { problemOf, unreachable } from './problem'
+import { type BrokerProblem, problemIn, problemOf, unreachable } from './problem'
 import { Together } from './together'
 
 const Checked = z.object({ accepted: z.boolean(), checks: z.array(Check) })
+const Batch = z.array(
+  z.object({
+    order: Order.optional(),
+    problem: z.looseObject({ status: z.int() }).optional(),
+  }),
+)
 const StandsDown = z.object({
   canceled: z.array(z.string()),
   closing: z.array(z.string()),
@@ -232,6 +238,13 @@ export class Broker {
 
   check = (order: SentOrder) => this.post(Checked, '/orders/check', this.asSent(order))
   send = (order: SentOrder) => this.post(Order, '/orders', this.asSent(order))
+  /** Sends up to 50 orders, each by itself, in their order; gives for each the order, or why it was refused. */
+  async sendMany(orders: readonly SentOrder[]): Promise<(Order | BrokerProblem)[]> {
+    const asked = { orders: orders.map((order) => this.asSent(order)) }
+    const answers = await this.post(Batch.length(orders.length), '/orders/batch', asked)
+    return answers.map(({ order, problem = { status: 0 } }) => order ?? problemIn(problem, problem.status))
+  }
+
   /** Stands down from everything, or from one security. */
   standDown = (flatten: boolean, symbol?: string) =>
     this.post(

@@ -26,17 +26,20 @@ export const unreachable = () =>
     0,
   )
 
-/** Reads a problem document; an answer that is none becomes one. */
-export async function problemOf(answer: Response): Promise<BrokerProblem> {
-  const body = (await answer.json().catch(() => ({}))) as Partial<Record<string, unknown>>
+/** Reads the problem document of an answer; an answer that has none becomes one. */
+export const problemOf = async (answer: Response): Promise<BrokerProblem> =>
+  problemIn((await answer.json().catch(() => ({}))) as Record<string, unknown>, answer.status)
+
+/** A problem document as a BrokerProblem; what it lacks is filled in. */
+export function problemIn(body: Partial<Record<string, unknown>>, status: number): BrokerProblem {
   const text = (name: string, otherwise: string) =>
     typeof body[name] === 'string' ? (body[name] as string) : otherwise
   return new BrokerProblem(
     text('type', '').replace('/problems/', '') || 'unknown',
-    text('title', `Answer ${answer.status}`),
+    text('title', `Answer ${status}`),
     text('detail', 'The broker gave no reason.'),
     text('mend', 'Try again.'),
-    answer.status,
+    status,
     Array.isArray(body.checks) ? (body.checks as Check[]) : [],
     body.order as Order | undefined,
   )

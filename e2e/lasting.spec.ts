@@ -107,7 +107,7 @@ test('a large sheet is sent from any section, stopped, gone on with; a corrected
   page,
   own: demo,
 }) => {
-  const many = 400
+  const many = 120
   const file = (first: string) => ({
     ...{ name: 'many.csv', mimeType: 'text/csv' },
     buffer: Buffer.from(
@@ -121,13 +121,26 @@ test('a large sheet is sent from any section, stopped, gone on with; a corrected
   await page.getByLabel('Choose a file').setInputFiles(file('TERNW,buy,10,limit,1.5,fix-me'))
   await page.getByRole('button', { name: `Send ${many} to paper PAPER-1` }).click()
   const asked = page.getByRole('dialog', { name: `Send ${many} rows to paper PAPER-1?` })
-  await expect(asked).toContainText(/Together they cost \$[\d,.]+ and take about 4 seconds/)
+  await expect(asked).toContainText(/Together they cost \$[\d,.]+ and take about a second/)
+  // The second request is not answered before the page has been told to stop.
+  let stopped = () => {}
+  const untilStopped = new Promise<void>((resolve) => (stopped = resolve))
+  let requests = 0
+  await page.route('**/orders/batch', async (route) => {
+    if (++requests > 1) await untilStopped
+    await route.continue()
+  })
+  await page.evaluate(countWrites)
   await asked.getByRole('button', { name: `Send ${many}`, exact: true }).click()
   await section(page, 'Desk')
-  await expect(page.getByRole('banner')).toContainText(/sending \d+ of 400 rows/)
+  await expect(page.getByRole('banner')).toContainText(`sending 25 of ${many} rows`)
   await section(page, 'Sheet')
+  // Written as it stood when sending began, and not again with each answer.
+  expect(await page.evaluate(() => sessionStorage.getItem('writes'))).toBe('1')
   await page.getByRole('button', { name: 'Stop sending' }).click()
+  stopped()
   await expect(page.getByText('You stopped it. The rows that are left can be sent later.')).toBeVisible()
+  await expect(page.getByText('50 sent')).toBeVisible()
   // The file outlives a reload, and only what is left is sent.
   await page.reload()
   await expect(page.getByText(/\d+ (sent|sent before)/).first()).toBeVisible()
@@ -150,3 +163,14 @@ test('a large sheet is sent from any section, stopped, gone on with; a corrected
   const changed = await demo.request<Order[]>('GET', '/paper/orders?which=all&symbol=TERNW')
   expect(changed).toMatchObject([{ orderQty: 20, side: 'Buy' }])
 })
+
+/** Counts in the storage of the tab how often the sheet is written to it. */
+function countWrites(): void {
+  const set = Storage.prototype.setItem
+  set.call(sessionStorage, 'writes', '0')
+  Storage.prototype.setItem = function (name, value) {
+    if (name === 'heron-sheet')
+      set.call(sessionStorage, 'writes', String(Number(sessionStorage.getItem('writes')) + 1))
+    set.call(this, name, value)
+  }
+}

@@ -1,13 +1,12 @@
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi'
 import { etag, RETAINED_304_HEADERS } from 'hono/etag'
-import { HTTPException } from 'hono/http-exception'
-import { JournalError } from '../journal/problem'
 import { API_VERSION, SCOPE_FOR } from '@/core/orders/access'
 import { type Env, overFor, type Parts } from './access'
 import { asCsv } from './asCsv'
 import { csvTokenRoutes } from './csvTokenRoutes'
 import { crossOrigin } from './crossOrigin'
 import { front } from './front'
+import { batchRoute } from './batchRoute'
 import { barRoutes } from './barRoutes'
 import { exerciseRoutes } from './exerciseRoutes'
 import { groupRoutes } from './groupRoutes'
@@ -21,9 +20,8 @@ import { tickRoutes } from './tickRoutes'
 import { optionRoutes } from './optionRoutes'
 import { marketRoutes } from './marketRoutes'
 import { orderRoutes } from './orderRoutes'
-import { NotServed } from '../service'
 import { OpenStreams } from './openStreams'
-import { answerProblem, notServed, Problem, PROBLEMS } from './problems'
+import { answerProblem, asProblem, Problem, PROBLEMS } from './problems'
 import { APART, PUBLIC, type RouteEntry, routeTable } from './routeTable'
 import { standDownRoutes } from './standDownRoutes'
 import { replaceRoute } from './replaceRoute'
@@ -157,6 +155,7 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
   executionRoutes(app)
   accountRoutes(app)
   orderRoutes(app)
+  batchRoute(app, parts)
   replaceRoute(app)
   standDownRoutes(app)
   app.openapi(kindOfProblem, (c) => {
@@ -181,25 +180,4 @@ export function makeApp(parts: Parts): OpenAPIHono<Env> {
     security: [{ token: [] }],
   })
   return app
-}
-
-function asProblem(error: Error): Problem {
-  if (error instanceof Problem) return error
-  if (error instanceof NotServed) return notServed(error.out)
-  if (error instanceof JournalError) return new Problem('journal-unwritable', error.message, error.mend)
-  if (error instanceof RangeError)
-    return new Problem('malformed-request', error.message, 'Change what was asked for.')
-  if (error instanceof HTTPException && error.status < 500) {
-    return new Problem(
-      'malformed-request',
-      'The body is not valid JSON.',
-      'Send a JSON object with Content-Type application/json.',
-    )
-  }
-  process.stderr.write(`broker: ${error.stack ?? error.message}\n`)
-  return new Problem(
-    'internal-error',
-    'The broker met an error of its own; nothing more is known.',
-    'See its log. Ask for the order by its client order id before you send it again.',
-  )
 }

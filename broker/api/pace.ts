@@ -20,6 +20,12 @@ export class Pace {
     private readonly now: () => number = () => performance.now(),
   ) {}
 
+  /** Counts so many more of a key: they are let pass, and it waits the longer afterwards. */
+  owe(keyId: string, many: number): void {
+    const known = this.keys.get(keyId)
+    if (known) known.left -= many
+  }
+
   /** Takes one request of a key; `wait` says for how many seconds it must wait where there is none left. */
   take(keyId: string): Left & { wait: number } {
     const { perSecond, atOnce } = this.terms
@@ -31,7 +37,7 @@ export class Pace {
     this.keys.set(keyId, now)
     return {
       limit: atOnce,
-      remaining: Math.floor(now.left),
+      remaining: Math.max(0, Math.floor(now.left)),
       reset: Math.ceil((atOnce - now.left) / perSecond),
       wait: allowed ? 0 : Math.max(1, Math.ceil((1 - left) / perSecond)),
     }

@@ -1,9 +1,11 @@
 import { type Context } from 'hono'
+import { HTTPException } from 'hono/http-exception'
 import { type ContentfulStatusCode } from 'hono/utils/http-status'
 import { z } from '@hono/zod-openapi'
 import { Order } from '@/core/orders/model'
 import { Check } from '@/core/orders/checks'
-import { type OutOfService } from '../service'
+import { JournalError } from '../journal/problem'
+import { NotServed, type OutOfService } from '../service'
 
 /** Error document of RFC 9457: what is wrong (`detail`) and what mends it (`mend`). */
 export const ProblemDocument = z
@@ -25,7 +27,7 @@ export const ProblemDocument = z
     error_description: z.string().optional(),
   })
   .meta({ id: 'Problem' })
-type ProblemDocument = z.infer<typeof ProblemDocument>
+export type ProblemDocument = z.infer<typeof ProblemDocument>
 
 /** Every kind of problem, with its status and title. The last part of `type` is the key. */
 export const PROBLEMS = {
@@ -136,4 +138,26 @@ export function answerProblem(c: Context, problem: Problem): Response {
       `Bearer error="invalid_token", error_description="${problem.detail.replace(/["\\]/g, '').replace(/[^ -~]/g, '?')}"`,
     )
   return c.body(JSON.stringify(problem.document()), status, { 'Content-Type': 'application/problem+json' })
+}
+
+/** What is told of an error, whatever it is; one of the broker’s own goes to its log. */
+export function asProblem(error: Error): Problem {
+  if (error instanceof Problem) return error
+  if (error instanceof NotServed) return notServed(error.out)
+  if (error instanceof JournalError) return new Problem('journal-unwritable', error.message, error.mend)
+  if (error instanceof RangeError)
+    return new Problem('malformed-request', error.message, 'Change what was asked for.')
+  if (error instanceof HTTPException && error.status < 500) {
+    return new Problem(
+      'malformed-request',
+      'The body is not valid JSON.',
+      'Send a JSON object with Content-Type application/json.',
+    )
+  }
+  process.stderr.write(`broker: ${error.stack ?? error.message}\n`)
+  return new Problem(
+    'internal-error',
+    'The broker met an error of its own; nothing more is known.',
+    'See its log. Ask for the order by its client order id before you send it again.',
+  )
 }

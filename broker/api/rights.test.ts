@@ -164,6 +164,7 @@ describe('a key for one account, on every route of the table', () => {
   const bodies: Record<string, unknown> = {
     'POST /orders': order,
     'POST /orders/check': order,
+    'POST /orders/batch': { orders: [order] },
     'POST /stand-down': { account: 'PAPER-1' },
     'PATCH /orders/{clOrdId}': { clOrdId: 'w2', price: 0.6 },
     'PUT /gates': { gates: [] },

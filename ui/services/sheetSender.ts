@@ -1,5 +1,5 @@
 import { type Broker, BrokerProblem, unreachable } from '@/client'
-import { type NewOrder } from '@/core/orders/model'
+import { type NewOrder, type Order } from '@/core/orders/model'
 import { type Sent, useSheet } from '../sheet/sheetStore'
 
 /** A row that is sent. */
@@ -8,14 +8,14 @@ export interface SheetOrder {
   order: NewOrder
 }
 
-/** Rows that are under way at one time: a browser opens six connections to one place, and the streams need one. */
-const TOGETHER = 4
+/** Rows of one request: so many are under way when it is stopped. */
+const TOGETHER = 25
 /** What became of rows is told to the page so often, milliseconds: thousands of rows are drawn anew each time. */
 const TOLD = 500
 /** A key that asks too fast is told to wait. */
 const PAUSE = 1_000
 
-/** Sends the rows of a sheet, whatever section is in view, in their order: a row waits for another side of its security. */
+/** Sends the rows of a sheet, whatever section is in view, in their order. */
 export class SheetSender {
   private isStopping = false
   private told = new Map<number, Sent>()
@@ -30,17 +30,9 @@ export class SheetSender {
     this.done = 0
     useSheet.setState({ sending: { done: 0, total: rows.length, isStopping: false }, ended: undefined })
     const timer = setInterval(() => this.tell(rows.length), TOLD)
-    const underWay = new Map<Promise<void>, SheetOrder>()
     try {
-      for (const row of rows) {
-        while (!this.isStopping && (underWay.size >= TOGETHER || crosses(row, underWay.values())))
-          await Promise.race(underWay.keys())
-        if (this.isStopping) break
-        this.told.set(row.line, { is: 'sending' })
-        const job: Promise<void> = this.sendRow(row).finally(() => underWay.delete(job))
-        underWay.set(job, row)
-      }
-      await Promise.all(underWay.keys())
+      for (let i = 0; i < rows.length && !this.isStopping; i += TOGETHER)
+        await this.sendTogether(rows.slice(i, i + TOGETHER))
     } finally {
       clearInterval(timer)
       this.tell(rows.length)
@@ -51,7 +43,7 @@ export class SheetSender {
   /** Sends no more rows; those under way are still answered. */
   stop(why = 'You stopped it.'): void {
     const { sending } = useSheet.getState()
-    if (!sending) return
+    if (!sending || this.isStopping) return
     this.isStopping = true
     useSheet.setState({
       sending: { ...sending, isStopping: true },
@@ -59,29 +51,38 @@ export class SheetSender {
     })
   }
 
-  private async sendRow({ line, order }: SheetOrder): Promise<void> {
+  private async sendTogether(rows: readonly SheetOrder[]): Promise<void> {
+    for (const { line } of rows) this.told.set(line, { is: 'sending' })
     for (;;) {
       try {
-        await this.broker.send(order)
-        this.done++
-        return void this.told.set(line, { is: 'sent' })
+        const answers = await this.broker.sendMany(rows.map(({ order }) => order))
+        return rows.forEach((row, i) => this.answer(row, answers[i]))
       } catch (error) {
         const problem = error instanceof BrokerProblem ? error : unreachable()
-        if (problem.status === 429 && !this.isStopping) {
-          await new Promise((resolve) => setTimeout(resolve, PAUSE))
-          continue
-        }
-        this.done++
-        this.told.set(
-          line,
-          problem.kind === 'duplicate-client-order-id' ? { is: 'before' } : { is: 'refused', problem },
-        )
-        // Nobody knows whether an order arrived that was not answered; its id keeps it from being doubled.
-        if (problem.kind === 'unreachable') this.stop('The broker does not answer.')
-        if (problem.kind === 'stood-down') this.stop('The account stands down.')
-        return
+        if (problem.status !== 429 || this.isStopping) return this.refused(rows, problem)
+        await new Promise((resolve) => setTimeout(resolve, PAUSE))
       }
     }
+  }
+
+  /** What is done where a whole request was refused. */
+  private async refused(rows: readonly SheetOrder[], problem: BrokerProblem): Promise<void> {
+    const isUnread = problem.status === 400 || problem.status === 413
+    // One row that cannot be read keeps the others of its request from being sent: each is sent by itself.
+    if (isUnread && rows.length > 1) for (const row of rows) await this.sendTogether([row])
+    else {
+      for (const row of rows) this.answer(row, problem)
+      // Nobody knows whether an order arrived that was not answered; its id keeps it from being doubled.
+      if (!isUnread) this.stop(problem.detail)
+    }
+  }
+
+  private answer({ line }: SheetOrder, answer: Order | BrokerProblem): void {
+    this.done++
+    if (!(answer instanceof BrokerProblem)) return void this.told.set(line, { is: 'sent' })
+    const isBefore = answer.kind === 'duplicate-client-order-id'
+    this.told.set(line, isBefore ? { is: 'before' } : { is: 'refused', problem: answer })
+    if (answer.kind === 'stood-down') this.stop('The account stands down.')
   }
 
   private tell(total: number): void {
@@ -93,11 +94,4 @@ export class SheetSender {
       sending: state.sending && { ...state.sending, done: this.done, total },
     }))
   }
-}
-
-/** Whether a row trades the other way in a security of which a row is under way: what it may do hangs on that one. */
-function crosses({ order }: SheetOrder, underWay: Iterable<SheetOrder>): boolean {
-  for (const { order: other } of underWay)
-    if (other.symbol === order.symbol && other.side !== order.side) return true
-  return false
 }
