@@ -50,8 +50,8 @@ async function forget(spared: string[]): Promise<void> {
 /** Where the browser keeps bars of the market. */
 const BARS = 'barChunks'
 
-/** Closes the tabs of a test, and takes away what it has kept in the browser. */
-export async function clear(context: BrowserContext): Promise<void> {
+/** Closes the tabs of a test, and takes away what it has kept in the browser, these stores apart. */
+export async function clear(context: BrowserContext, spared = [BARS]): Promise<void> {
   const [first, ...tabs] = context.pages()
   const origins = new Set(tabs.map((tab) => new URL(tab.url()).origin).filter((origin) => origin !== 'null'))
   for (const tab of tabs) await tab.close()
@@ -60,30 +60,34 @@ export async function clear(context: BrowserContext): Promise<void> {
     const there = await fetch(`${origin}/icon.svg`).catch(() => undefined)
     if (!there) continue
     await first.goto(`${origin}/icon.svg`)
-    await first.evaluate(forget, [BARS])
+    await first.evaluate(forget, spared)
   }
   await first.goto('about:blank')
 }
 
-/** Gives a test a broker of its own, and none of the bars of another. */
-async function withOwnBroker(
+/** Begins a broker of a test's own, with none of the bars of another in the browser; `end` ends it. */
+async function beginOwn(
   demo: Demo,
   context: BrowserContext,
-  work: (broker: OwnBroker) => Promise<void>,
-): Promise<void> {
-  const [page] = context.pages()
-  const forgetAll = async () => {
+): Promise<{ broker: OwnBroker; end: () => Promise<void> }> {
+  const broker = new OwnBroker(demo)
+  const end = async () => {
+    await context.clearCookies({ name: BROKER_COOKIE })
+    await clear(context, [])
+    await broker.stop()
+    broker.remove()
+  }
+  try {
+    await broker.start()
+    const [page] = context.pages()
     await page.goto(`${demo.url}/icon.svg`)
     await page.evaluate(forget, [])
-  }
-  await running(new OwnBroker(demo), async (broker) => {
-    await forgetAll()
     await context.addCookies([{ name: BROKER_COOKIE, value: broker.name, url: demo.url }])
-    await work(broker)
-    await context.clearCookies({ name: BROKER_COOKIE })
-    await clear(context)
-    await forgetAll()
-  })
+  } catch (error) {
+    await end()
+    throw error
+  }
+  return { broker, end }
 }
 
 /**
@@ -93,7 +97,14 @@ async function withOwnBroker(
  */
 export const test = base.extend<{ own: OwnBroker }, { demo: Demo; shared: BrowserContext }>({
   demo: [({}, provide) => running(new Demo(), provide), { scope: 'worker', timeout: 300_000 }],
-  own: [({ demo, context }, provide) => withOwnBroker(demo, context, provide), { timeout: 300_000 }],
+  own: [
+    async ({ demo, context }, provide) => {
+      const { broker, end } = await beginOwn(demo, context)
+      await provide(broker)
+      await end()
+    },
+    { timeout: 300_000 },
+  ],
   shared: [
     ({ launchOptions }, provide) =>
       browsing({ ...launchOptions, viewport: VIEWPORT, reducedMotion: 'reduce' }, provide),
@@ -105,6 +116,24 @@ export const test = base.extend<{ own: OwnBroker }, { demo: Demo; shared: Browse
   },
 })
 export { expect }
+
+/**
+ * Has the tests of a group share a window that is opened once, and where `own` is set a broker of their own: they run one
+ * after the other, each from where the one before it has left off.
+ */
+export function oneWindow(path: string, { own = false } = {}): { page: Page; demo: Demo | OwnBroker } {
+  test.describe.configure({ mode: 'default' })
+  const shares = {} as { page: Page; demo: Demo | OwnBroker }
+  let end: (() => Promise<void>) | undefined
+  test.beforeAll(async ({ shared, demo }) => {
+    shares.demo = demo
+    if (own) ({ broker: shares.demo, end } = await beginOwn(demo, shared))
+    shares.page = await shared.newPage()
+    await shares.page.goto(demo.url + path)
+  })
+  test.afterAll(async ({ shared }) => (end ? end() : clear(shared)))
+  return shares
+}
 
 /** Replaces the rule text of an editor by keyboard, as a trader does. A selection made by a script may be lost. */
 export async function write(editor: Locator, rule: string): Promise<void> {
@@ -126,6 +155,21 @@ export const summary = (page: Page) => page.getByTestId('summary')
 /** Closes own menus and goes to a section by its letter. */
 export const section = (page: Page, name: string) =>
   page.getByRole('navigation').getByRole('link', { name, exact: true }).click()
+
+/** Goes to the data by the words in the header that say how old it is. */
+export const toData = (page: Page) =>
+  page
+    .getByRole('banner')
+    .getByRole('link', { name: /^(data .* old|the market is paused)$/ })
+    .click()
+
+/** Goes to a security by the search. */
+export async function find(page: Page, symbol: string): Promise<void> {
+  await page.keyboard.press('/')
+  await page.getByRole('textbox', { name: 'Search' }).fill(symbol)
+  await page.keyboard.press('Enter')
+  await page.waitForURL(new RegExp(`/look/${symbol}$`))
+}
 
 /** Opens the options ticket of the security that is looked at, and writes a put spread for what the market would give. */
 export async function writePutSpread(page: Page, written: string, bought: string): Promise<Locator> {

@@ -1,7 +1,7 @@
 import { type Page } from '@playwright/test'
 import { type Order } from '../core/orders/model'
 import { type Position } from '../core/orders/views'
-import { barsFile, expect, scan, summary, test } from './app'
+import { barsFile, expect, oneWindow, scan, section, summary, test, toData } from './app'
 
 const file = (name: string, text: string) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) })
 
@@ -18,76 +18,81 @@ function minutes(first: number): string {
 const bring = (page: Page, ...files: ReturnType<typeof file>[]) =>
   page.getByLabel('Choose CSV files').setInputFiles(files)
 
-test.beforeEach(({ page, demo }) => page.goto(`${demo.url}/data`))
+test.describe('fresh bars and own ones', () => {
+  const shares = oneWindow('/find')
 
-test('a file a security, semicolons, times without a zone: read in the zone that is chosen', async ({
-  page,
-}) => {
-  await bring(page, file('beck.csv', minutes(20)), file('rill.csv', minutes(40)))
-  await expect(page.getByText('2 files: 2 securities, 120 good lines, 0 left out')).toBeVisible()
-  const kept = page.getByRole('table', { name: 'Securities in the files' })
-  await expect(kept).toContainText(/BECK60\s*1 min/)
-  await page.getByLabel('Times without a zone are in').first().click()
-  await page.getByRole('option', { name: 'UTC' }).click()
-  await page.getByLabel('Keep them as').fill('Streams')
-  await page.getByRole('button', { name: 'Keep 2 and scan them' }).click()
-  await scan(page, 'close > 25')
-  await expect(summary(page)).toContainText('2 of 2 meet it')
-  await scan(page, 'close > on(15 min, sma(close, 2)) and close > 40')
-  await expect(summary(page)).toContainText('1 of 2 meet it')
-  await expect(page.getByRole('grid')).toContainText('RILL')
-})
+  test('scans on quarter hours and on the day so far are as fresh as the market', async () => {
+    const { page } = shares
+    await expect(summary(page)).toBeVisible()
+    for (const [every, soFar, asOf] of [
+      ['15 min', false, /completed bars, as of Mon 16 Mar 2026, 1\d:(00|15|30|45)/],
+      ['daily', true, /the bar so far, as of Mon 16 Mar 2026, 1\d:\d\d/],
+    ] as const) {
+      await page.getByRole('button', { name: /^Bars/ }).click()
+      await page.getByRole('button', { name: every, exact: true }).click()
+      if (soFar) await page.getByLabel('with the bar that is still growing').check({ force: true })
+      await page.keyboard.press('Escape')
+      await scan(page, 'volume > 0 and close > on(1 day, sma(close, 3))')
+      await expect(summary(page)).toContainText(/[1-9]\d* of 193 meet it/)
+      await expect(summary(page)).toContainText(asOf)
+    }
+  })
 
-test('files that cannot be one set, and files that are none, say why', async ({ page }) => {
-  await bring(page, file('valley.csv', barsFile()), file('ford.csv', minutes(20)))
-  await expect(page.getByRole('button', { name: /^Keep/ })).toBeDisabled()
-  await expect(page.getByText(/bars of different lengths \(1 day, 1 min\)/)).toBeVisible()
-  await page.getByRole('button', { name: 'Leave it' }).click()
-  await bring(page, file('poem.csv', 'Of cabbages\nand kings\n'))
-  await expect(page.getByText('Choose the column for date, open, high, low, close.')).toBeVisible()
-  await page.getByRole('button', { name: 'Leave it' }).click()
-  await bring(page, file('torn.csv', 'date,open\n"2026-01-01,5\n'))
-  await expect(page.locator('p[role=alert]')).toContainText('never closed')
-})
+  test('a file a security, semicolons, times without a zone: read in the zone that is chosen', async () => {
+    const { page } = shares
+    await toData(page)
+    await bring(page, file('beck.csv', minutes(20)), file('rill.csv', minutes(40)))
+    await expect(page.getByText('2 files: 2 securities, 120 good lines, 0 left out')).toBeVisible()
+    const kept = page.getByRole('table', { name: 'Securities in the files' })
+    await expect(kept).toContainText(/BECK60\s*1 min/)
+    await page.getByLabel('Times without a zone are in').first().click()
+    await page.getByRole('option', { name: 'UTC' }).click()
+    await page.getByLabel('Keep them as').fill('Streams')
+    await page.getByRole('button', { name: 'Keep 2 and scan them' }).click()
+    await scan(page, 'close > 25')
+    await expect(summary(page)).toContainText('2 of 2 meet it')
+    await scan(page, 'close > on(15 min, sma(close, 2)) and close > 40')
+    await expect(summary(page)).toContainText('1 of 2 meet it')
+    await expect(page.getByRole('grid')).toContainText('RILL')
+  })
 
-test('a set can be brought again under its name, and removed after a second question', async ({
-  page,
-  demo,
-}) => {
-  await bring(page, file('valley.csv', barsFile()))
-  await page.getByRole('button', { name: 'Keep 3 and scan them' }).click()
-  await expect(summary(page)).toBeVisible()
-  await page.goto(`${demo.url}/data`)
-  await bring(page, file('valley.csv', barsFile().replaceAll('RILL', 'FORD')))
-  await page.getByRole('button', { name: 'Keep 3 and scan them' }).click()
-  await scan(page, 'close > 0')
-  await expect(page.getByRole('grid')).toContainText('FORD')
-  await expect(page.getByRole('grid')).not.toContainText('RILL')
-  await page.goto(`${demo.url}/data`)
-  const sets = page.getByRole('table', { name: 'Sets of own data' })
-  const row = sets.getByRole('row', { name: /valley/ })
-  await row.getByRole('button', { name: 'Remove' }).click()
-  await row.getByRole('button', { name: 'Remove 3 securities' }).click()
-  await expect(page.getByText('valley was removed.')).toBeVisible()
-  await page.goto(`${demo.url}/find`)
-  await expect(page.getByText('That set of own data was removed. Choose another universe.')).toBeVisible()
-})
+  test('files that cannot be one set, and files that are none, say why', async () => {
+    const { page } = shares
+    await toData(page)
+    await bring(page, file('valley.csv', barsFile()), file('ford.csv', minutes(20)))
+    await expect(page.getByRole('button', { name: /^Keep/ })).toBeDisabled()
+    await expect(page.getByText(/bars of different lengths \(1 day, 1 min\)/)).toBeVisible()
+    await page.getByRole('button', { name: 'Leave it' }).click()
+    await bring(page, file('poem.csv', 'Of cabbages\nand kings\n'))
+    await expect(page.getByText('Choose the column for date, open, high, low, close.')).toBeVisible()
+    await page.getByRole('button', { name: 'Leave it' }).click()
+    await bring(page, file('torn.csv', 'date,open\n"2026-01-01,5\n'))
+    await expect(page.locator('p[role=alert]')).toContainText('never closed')
+  })
 
-test('scans on quarter hours and on the day so far are as fresh as the market', async ({ page, demo }) => {
-  await page.goto(`${demo.url}/find`)
-  await expect(summary(page)).toBeVisible()
-  for (const [every, soFar, asOf] of [
-    ['15 min', false, /completed bars, as of Mon 16 Mar 2026, 1\d:(00|15|30|45)/],
-    ['daily', true, /the bar so far, as of Mon 16 Mar 2026, 1\d:\d\d/],
-  ] as const) {
-    await page.getByRole('button', { name: /^Bars/ }).click()
-    await page.getByRole('button', { name: every, exact: true }).click()
-    if (soFar) await page.getByLabel('with the bar that is still growing').check({ force: true })
-    await page.keyboard.press('Escape')
-    await scan(page, 'volume > 0 and close > on(1 day, sma(close, 3))')
-    await expect(summary(page)).toContainText(/[1-9]\d* of 193 meet it/)
-    await expect(summary(page)).toContainText(asOf)
-  }
+  test('a set can be brought again under its name, and removed after a second question', async () => {
+    const { page } = shares
+    await toData(page)
+    await bring(page, file('valley.csv', barsFile()))
+    await page.getByRole('button', { name: 'Keep 3 and scan them' }).click()
+    await scan(page, 'close > 0')
+    await expect(page.getByRole('grid')).toContainText('RILL')
+    await toData(page)
+    await bring(page, file('valley.csv', barsFile().replaceAll('RILL', 'FORD')))
+    await page.getByRole('button', { name: 'Keep 3 and scan them' }).click()
+    await scan(page, 'close > 0')
+    await expect(page.getByRole('grid')).toContainText('FORD')
+    await expect(page.getByRole('grid')).not.toContainText('RILL')
+    await toData(page)
+    const sets = page.getByRole('table', { name: 'Sets of own data' })
+    const row = sets.getByRole('row', { name: /valley/ })
+    await row.getByRole('button', { name: 'Remove' }).click()
+    await row.getByRole('button', { name: 'Remove 3 securities' }).click()
+    await expect(page.getByText('valley was removed.')).toBeVisible()
+    await section(page, 'Find')
+    await page.getByRole('button', { name: 'Scan', exact: true }).click()
+    await expect(page.getByText('That set of own data was removed. Choose another universe.')).toBeVisible()
+  })
 })
 
 test('days later the stop or the target has closed the position, and the other is canceled', async ({

@@ -1,20 +1,13 @@
 import { readFileSync } from 'node:fs'
 import { readCsv } from '../core/formats/csv'
 import readXlsxFile from 'read-excel-file/node'
-import { type Page } from '@playwright/test'
-import { clear, expect, scan, summary, test } from './app'
+import { expect, oneWindow, scan, summary, test } from './app'
 
 test.describe('in one window', () => {
-  test.describe.configure({ mode: 'default' })
-  let page: Page
-  test.beforeAll(async ({ shared, demo }) => {
-    page = await shared.newPage()
-    await page.goto(`${demo.url}/find`)
-    await expect(summary(page)).toBeVisible()
-  })
-  test.afterAll(({ shared }) => clear(shared))
+  const shares = oneWindow('/find')
 
   test('the editor marks a mistake at its place, says it, and keeps what was typed', async () => {
+    const { page } = shares
     await scan(page, 'close > smaa(close, 20) and volume > 5')
     await expect(page.getByText('"smaa" is not known. Did you mean sma?')).toBeVisible()
     await expect(page.locator('.cm-lintRange-error')).toHaveText('smaa(close, 20)')
@@ -25,6 +18,7 @@ test.describe('in one window', () => {
   })
 
   test('completion offers names with their meaning, by keyboard', async () => {
+    const { page } = shares
     await scan(page, '')
     await page.keyboard.type('close > b')
     const offers = page.getByRole('listbox')
@@ -40,6 +34,7 @@ test.describe('in one window', () => {
   })
 
   test('says whether a rule is a state or a moment', async () => {
+    const { page } = shares
     await scan(page, 'close > sma(close, 20)')
     await expect(page.getByText(/This is a state/)).toBeVisible()
     await scan(page, 'close crosses above sma(close, 20)')
@@ -47,6 +42,7 @@ test.describe('in one window', () => {
   })
 
   test('arrow keys walk the table and the reason follows; headers sort', async () => {
+    const { page } = shares
     await scan(page, 'rsi(14) > 50')
     await expect(summary(page)).toContainText(/\d+ of 193 meet it/)
     const table = page.getByRole('group', { name: 'Securities that meet the rule' })
@@ -66,6 +62,7 @@ test.describe('in one window', () => {
   })
 
   test('a result exports to CSV and to a workbook, figures as numbers', async () => {
+    const { page } = shares
     await scan(page, 'close > sma(close, 50)')
     await expect(summary(page)).toContainText(/\d+ of 193 meet it/)
     const found = Number((await summary(page).innerText()).split(' ')[0])
@@ -88,6 +85,7 @@ test.describe('in one window', () => {
   })
 
   test('breadth stands beside the scan, said for longs and shorts; of own data too', async () => {
+    const { page } = shares
     const market = page.getByRole('region', { name: 'The market' })
     await expect(market).toContainText(/\d+ closed at a new high of a year, \d+ at a new low; over five bars/)
     await expect(market).toContainText(/The market leans (up|down|neither way)/)

@@ -1,5 +1,5 @@
 import { type Page } from '@playwright/test'
-import { expect, scan, summary, test } from './app'
+import { expect, oneWindow, scan, section, summary, test } from './app'
 
 /** Looks through other bars, as of a past day where one is given. */
 async function bars(page: Page, every: string, asOf: string) {
@@ -13,71 +13,71 @@ async function bars(page: Page, every: string, asOf: string) {
 const result = (page: Page) => page.getByRole('group', { name: 'Securities that meet the rule' })
 const chart = (page: Page) => page.getByRole('img', { name: /Chart of \d+ bars/ })
 
-test('a row of three-minute bars as of a past day opens on those bars, at that moment, where the rule holds', async ({
-  page,
-  demo,
-}) => {
-  await page.goto(`${demo.url}/find`)
-  await expect(summary(page)).toBeVisible()
-  await bars(page, '3 min', '2026-02-10')
-  await scan(page, 'close > sma(close, 15) and on(1 day, close > sma(close, 20))')
-  await expect(summary(page)).toContainText(/[1-9]\d* of 193 meet it/)
-  await expect(summary(page)).toContainText(/as of Tue 10 Feb 2026/)
-  await result(page).focus()
-  await page.keyboard.press('Enter')
-  await expect(page.getByRole('button', { name: 'Bars: 3 min' })).toBeVisible()
-  const found = page.getByTestId('found')
-  await expect(found).toContainText(/holds on Tue 10 Feb 2026, 1\d:\d\d, as of that day/)
-  const moment = /Tue 10 Feb 2026, \d\d:\d\d/.exec(await found.innerText())![0]
-  // A bar's own start on the chart, at the crosshair's rest.
-  await expect(page.getByTestId('bar')).toContainText(moment)
-  await found.getByRole('button', { name: 'leave it' }).click()
-  await expect(found).toBeHidden()
-})
+test.describe('from a row to its chart', () => {
+  const shares = oneWindow('/find')
 
-test('a past hit opens on the bar on which the rule came true', async ({ page, demo }) => {
-  await page.goto(`${demo.url}/find`)
-  await expect(summary(page)).toBeVisible()
-  await scan(page, 'close crosses above sma(close, 50)')
-  await page.getByText('When it was true before').click()
-  const hits = page.getByRole('group', { name: 'When the rule came true' })
-  await hits.focus()
-  for (let k = 0; k < 40; k++) await page.keyboard.press('ArrowDown')
-  const row = hits.getByRole('row', { selected: true })
-  const cells = await row.getByRole('gridcell').allInnerTexts()
-  const when = cells.find((text) => /20\d\d/.test(text))!
-  await page.keyboard.press('Enter')
-  await expect(page.getByTestId('found')).toContainText(`holds on ${when}, where it was found`)
-  await expect(page.getByTestId('bar')).toContainText(when)
-})
+  test('a past hit opens on the bar on which the rule came true', async () => {
+    const { page } = shares
+    await expect(summary(page)).toBeVisible()
+    await scan(page, 'close crosses above sma(close, 50)')
+    await page.getByText('When it was true before').click()
+    const hits = page.getByRole('group', { name: 'When the rule came true' })
+    await hits.focus()
+    for (let k = 0; k < 40; k++) await page.keyboard.press('ArrowDown')
+    const row = hits.getByRole('row', { selected: true })
+    const cells = await row.getByRole('gridcell').allInnerTexts()
+    const when = cells.find((text) => /20\d\d/.test(text))!
+    await page.keyboard.press('Enter')
+    await expect(page.getByTestId('found')).toContainText(`holds on ${when}, where it was found`)
+    await expect(page.getByTestId('bar')).toContainText(when)
+  })
 
-test('letters work wherever the last choice was made; rows are marked by keyboard and kept as a list', async ({
-  page,
-  demo,
-}) => {
-  await page.goto(`${demo.url}/find`)
-  await expect(summary(page)).toBeVisible()
-  await scan(page, 'rsi(14) > 50')
-  await expect(summary(page)).toContainText(/\d\d of 193 meet it/)
-  await result(page).focus()
-  await page.keyboard.press('Space')
-  await page.keyboard.press('Shift+ArrowDown')
-  await page.keyboard.press('Shift+ArrowDown')
-  await page.getByRole('button', { name: 'Keep the 3 as a list' }).click()
-  await page.getByLabel('Name of the list').fill('Three of them')
-  await page.keyboard.press('Enter')
-  await expect(page.getByText('Kept 3 as “Three of them”')).toBeVisible()
-  await page.getByText('Ballot', { exact: true }).click()
-  await page.getByText('Who meets it', { exact: true }).click()
-  await page.keyboard.press('o')
-  await expect(page.getByRole('region', { name: 'Order ticket' })).toBeVisible()
-  await page.keyboard.press('Escape')
-  await page.getByText('Pairs', { exact: true }).click()
-  await page.keyboard.press('/')
-  await expect(page.getByRole('textbox', { name: 'Search' })).toBeFocused()
-  await page.keyboard.press('Escape')
-  await page.keyboard.press('d')
-  await expect(page).toHaveURL(/\/desk$/)
+  test('letters work wherever the last choice was made; rows are marked by keyboard and kept as a list', async () => {
+    const { page } = shares
+    await section(page, 'Find')
+    await expect(summary(page)).toBeVisible()
+    await scan(page, 'rsi(14) > 50')
+    await expect(summary(page)).toContainText(/\d\d of 193 meet it/)
+    await result(page).focus()
+    await page.keyboard.press('Space')
+    await page.keyboard.press('Shift+ArrowDown')
+    await page.keyboard.press('Shift+ArrowDown')
+    await page.getByRole('button', { name: 'Keep the 3 as a list' }).click()
+    await page.getByLabel('Name of the list').fill('Three of them')
+    await page.keyboard.press('Enter')
+    await expect(page.getByText('Kept 3 as “Three of them”')).toBeVisible()
+    await page.getByText('Ballot', { exact: true }).click()
+    await page.getByText('Who meets it', { exact: true }).click()
+    await page.keyboard.press('o')
+    await expect(page.getByRole('region', { name: 'Order ticket' })).toBeVisible()
+    await page.keyboard.press('Escape')
+    await page.getByText('Pairs', { exact: true }).click()
+    await page.keyboard.press('/')
+    await expect(page.getByRole('textbox', { name: 'Search' })).toBeFocused()
+    await page.keyboard.press('Escape')
+    await page.keyboard.press('d')
+    await expect(page).toHaveURL(/\/desk$/)
+  })
+
+  test('a row of three-minute bars as of a past day opens on those bars, at that moment, where the rule holds', async () => {
+    const { page } = shares
+    await section(page, 'Find')
+    await expect(summary(page)).toBeVisible()
+    await bars(page, '3 min', '2026-02-10')
+    await scan(page, 'close > sma(close, 15) and on(1 day, close > sma(close, 20))')
+    await expect(summary(page)).toContainText(/[1-9]\d* of 193 meet it/)
+    await expect(summary(page)).toContainText(/as of Tue 10 Feb 2026/)
+    await result(page).focus()
+    await page.keyboard.press('Enter')
+    await expect(page.getByRole('button', { name: 'Bars: 3 min' })).toBeVisible()
+    const found = page.getByTestId('found')
+    await expect(found).toContainText(/holds on Tue 10 Feb 2026, 1\d:\d\d, as of that day/)
+    const moment = /Tue 10 Feb 2026, \d\d:\d\d/.exec(await found.innerText())![0]
+    // A bar's own start on the chart, at the crosshair's rest.
+    await expect(page.getByTestId('bar')).toContainText(moment)
+    await found.getByRole('button', { name: 'leave it' }).click()
+    await expect(found).toBeHidden()
+  })
 })
 
 test('a level follows the mouse to a price that can be traded; a day far back loads its minutes', async ({

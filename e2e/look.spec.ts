@@ -1,6 +1,6 @@
 import { type Order } from '../core/orders/model'
 import { type Page } from '@playwright/test'
-import { clear, type Demo, expect, scan, summary, test } from './app'
+import { type Demo, expect, oneWindow, scan, summary, test } from './app'
 
 const chart = /Chart of \d+ bars/
 
@@ -10,15 +10,27 @@ async function opened(page: Page, demo: Demo): Promise<void> {
 }
 
 test.describe('one chart', () => {
-  test.describe.configure({ mode: 'default' })
-  let page: Page
-  test.beforeAll(async ({ shared, demo }) => {
-    page = await shared.newPage()
-    await opened(page, demo)
+  const shares = oneWindow('/look/OSPRY')
+
+  test('every timeframe draws, says its last bar, and marks the rule on it', async () => {
+    const { page } = shares
+    for (const [frame, bar] of [
+      ['1 week', /^In the week from Mon 16 Mar 2026 it opened/],
+      ['1 hour', /^On Mon 16 Mar 2026, \d\d:30 it opened/],
+      ['15 min', /^On Mon 16 Mar 2026, \d\d:(00|15|30|45) it opened/],
+      ['1 min', /^On Mon 16 Mar 2026, \d\d:\d\d it opened/],
+      ['1 day', /^On Mon 16 Mar 2026 it opened .* stands at/],
+    ] as const) {
+      await page.getByRole('button', { name: /^Bars: / }).click()
+      await page.getByRole('button', { name: frame, exact: true }).click()
+      await expect(page.getByRole('button', { name: `Bars: ${frame}`, exact: true })).toBeVisible()
+      await expect(page.getByTestId('bar')).toHaveText(bar)
+      await expect(page.getByRole('img', { name: chart })).toBeVisible()
+    }
   })
-  test.afterAll(({ shared }) => clear(shared))
 
   test('the crosshair tells the figures of its bar; a past hit comes into view', async () => {
+    const { page } = shares
     const image = page.getByRole('img', { name: chart })
     const box = (await image.boundingBox())!
     await page.mouse.move(box.x + box.width * 0.3, box.y + box.height * 0.3)
@@ -37,6 +49,7 @@ test.describe('one chart', () => {
   })
 
   test('arrow keys move the chart, plus and minus zoom it', async () => {
+    const { page } = shares
     const image = page.getByRole('img', { name: chart })
     await image.focus()
     const before = await image.screenshot()
@@ -47,23 +60,6 @@ test.describe('one chart', () => {
     await page.keyboard.press('+')
     await expect.poll(changed(moved)).toBe(true)
   })
-})
-
-test('every timeframe draws, says its last bar, and marks the rule on it', async ({ page, demo }) => {
-  await opened(page, demo)
-  for (const [frame, bar] of [
-    ['1 week', /^In the week from Mon 16 Mar 2026 it opened/],
-    ['1 hour', /^On Mon 16 Mar 2026, \d\d:30 it opened/],
-    ['15 min', /^On Mon 16 Mar 2026, \d\d:(00|15|30|45) it opened/],
-    ['1 min', /^On Mon 16 Mar 2026, \d\d:\d\d it opened/],
-    ['1 day', /^On Mon 16 Mar 2026 it opened .* stands at/],
-  ] as const) {
-    await page.getByRole('button', { name: /^Bars: / }).click()
-    await page.getByRole('button', { name: frame, exact: true }).click()
-    await expect(page.getByRole('button', { name: `Bars: ${frame}`, exact: true })).toBeVisible()
-    await expect(page.getByTestId('bar')).toHaveText(bar)
-    await expect(page.getByRole('img', { name: chart })).toBeVisible()
-  }
 })
 
 test('a ticket in dollars and ticks, short, limited: each reading beside the others; then set off by a price', async ({

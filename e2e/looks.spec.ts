@@ -1,8 +1,15 @@
 import AxeBuilder from '@axe-core/playwright'
 import { type Page } from '@playwright/test'
-import { expect, summary, test } from './app'
+import { expect, find, oneWindow, section, summary, test, toData } from './app'
 
-const PAGES = ['/find', '/look/OSPRY', '/desk', '/sheet', '/data']
+/** Pages, and how one comes to them from another. */
+const PAGES: [path: string, go: (page: Page) => Promise<void>][] = [
+  ['/find', () => Promise.resolve()],
+  ['/look/OSPRY', (page) => find(page, 'OSPRY')],
+  ['/desk', (page) => section(page, 'Desk')],
+  ['/sheet', (page) => section(page, 'Sheet')],
+  ['/data', toData],
+]
 
 /** What axe finds, once nothing fades in any more: what still does has not the contrast that it will have. */
 async function violations(page: Page, rules?: string[]): Promise<string[]> {
@@ -14,33 +21,35 @@ async function violations(page: Page, rules?: string[]): Promise<string[]> {
   return found.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)
 }
 
-for (const path of PAGES)
-  test(`${path} passes axe (WCAG 2.2 AA) by day and by night, and nothing is cut at any width`, async ({
-    page,
-    demo,
-  }) => {
-    await page.emulateMedia({ colorScheme: 'light' })
-    await page.goto(demo.url + path)
-    await expect(page.getByRole('banner')).toContainText('is open')
-    if (path === '/find') await expect(summary(page)).toBeVisible()
-    for (const width of [1024, 1920, 1280]) {
-      await page.setViewportSize({ width, height: 800 })
-      await expect(page.getByRole('button', { name: 'Stand down' })).toBeInViewport({ ratio: 1 })
-      const over = () =>
-        page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)
-      await expect.poll(over, { message: `beyond the edge at ${width}` }).toBe(0)
-    }
-    if (path.startsWith('/look')) {
-      await expect(page.getByRole('img', { name: /Chart of/ })).toBeVisible()
-      await page.keyboard.press('o')
-      await expect(page.getByRole('region', { name: 'Order ticket' })).toContainText('Costs')
-    }
-    expect(await violations(page)).toEqual([])
-    // By night only the colours are others.
-    await page.emulateMedia({ colorScheme: 'dark' })
-    await expect(page.locator('html')).toHaveAttribute('data-mantine-color-scheme', 'dark')
-    expect(await violations(page, ['color-contrast'])).toEqual([])
-  })
+test.describe('every page', () => {
+  const shares = oneWindow('/find')
+
+  for (const [path, go] of PAGES)
+    test(`${path} passes axe (WCAG 2.2 AA) by day and by night, and nothing is cut at any width`, async () => {
+      const { page } = shares
+      await page.emulateMedia({ colorScheme: 'light' })
+      await go(page)
+      await expect(page.getByRole('banner')).toContainText('is open')
+      if (path === '/find') await expect(summary(page)).toBeVisible()
+      for (const width of [1024, 1920, 1280]) {
+        await page.setViewportSize({ width, height: 800 })
+        await expect(page.getByRole('button', { name: 'Stand down' })).toBeInViewport({ ratio: 1 })
+        const over = () =>
+          page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)
+        await expect.poll(over, { message: `beyond the edge at ${width}` }).toBe(0)
+      }
+      if (path.startsWith('/look')) {
+        await expect(page.getByRole('img', { name: /Chart of/ })).toBeVisible()
+        await page.keyboard.press('o')
+        await expect(page.getByRole('region', { name: 'Order ticket' })).toContainText('Costs')
+      }
+      expect(await violations(page)).toEqual([])
+      // By night only the colours are others.
+      await page.emulateMedia({ colorScheme: 'dark' })
+      await expect(page.locator('html')).toHaveAttribute('data-mantine-color-scheme', 'dark')
+      expect(await violations(page, ['color-contrast'])).toEqual([])
+    })
+})
 
 test('sections by letter, search by slash, shortcuts by question mark', async ({ page, demo }) => {
   await page.goto(`${demo.url}/find`)

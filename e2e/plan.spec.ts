@@ -112,7 +112,7 @@ test('an event waits for points and for an answer; what became of it stands in t
   await expect(dialog).toContainText('At most 3 entries a day.')
   await expect(dialog).toContainText('Its condition holds now for')
   await dialog.getByRole('button', { name: 'Arm in paper' }).click()
-  await demo.request('POST', '/paper/market-time', { sessionTakes: 1800, running: true })
+  await demo.request('POST', '/paper/market-time', { sessionTakes: 300, running: true })
   const waits = page.getByRole('region', { name: 'Waits for you' })
   await expect(waits).toContainText('OSPRY, h-1: waits for my reading, size of the contract')
   await waits.getByLabel('Points for my reading').fill('3')

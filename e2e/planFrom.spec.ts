@@ -1,5 +1,142 @@
 import { readFileSync } from 'node:fs'
-import { expect, scan, summary, test, write } from './app'
+import { type Page } from '@playwright/test'
+import { expect, oneWindow, scan, summary, test, write } from './app'
+
+/** Begins a plan from an example; once there are plans, examples are folded away. */
+async function begin(page: Page, kind: string, example: string): Promise<void> {
+  const folded = page.locator('details', { hasText: `New: ${kind}` })
+  const button = page.getByRole('button', { name: `+ ${example}`, exact: true })
+  await expect(folded.or(button).first()).toBeVisible()
+  if (await folded.count()) await folded.evaluate((details: HTMLDetailsElement) => void (details.open = true))
+  await button.click()
+}
+
+test.describe('what a plan says', () => {
+  const shares = oneWindow('/plan')
+
+  test('pairs and levels are written in the sentence, and change the plan', async () => {
+    const { page } = shares
+    await page.getByRole('button', { name: '+ Two of a kind' }).click()
+    const plan = page.getByRole('region', { name: 'Plan', exact: true })
+    await plan.getByLabel('Pairs', { exact: true }).fill('ganet/ternw, OSPRY/OSPRY, KIPPR/BUOYS, HERRG')
+    await plan.getByLabel('Pairs', { exact: true }).blur()
+    // What is no pair is left out.
+    await expect(plan.getByLabel('Pairs', { exact: true })).toHaveValue('GANET/TERNW, KIPPR/BUOYS')
+    await plan.getByLabel('Looks at', { exact: true }).selectOption('these:')
+    await expect(plan.getByLabel('Ratio', { exact: true })).toBeHidden()
+    await plan.getByLabel('Price', { exact: true }).selectOption('once the price comes to')
+    await plan.getByLabel('Level of the price', { exact: true }).fill('prior.high')
+    await plan.getByLabel('Rests', { exact: true }).selectOption('rests')
+    await plan.getByRole('button', { name: 'Duplicate' }).click()
+    await expect(plan.getByLabel('Level of the price', { exact: true })).toHaveValue('prior.high')
+    await expect(plan.getByLabel('Rests', { exact: true })).toHaveValue('rests')
+  })
+
+  test('pairs come from a search, a value stands at numbers of clauses, a stop becomes a limit', async () => {
+    const { page } = shares
+    await begin(page, 'through the day', 'Fast over slow')
+    const plan = page.getByRole('region', { name: 'Plan', exact: true })
+    const act = (name: string) => plan.getByRole('button', { name, exact: true }).click()
+    const blank = (name: string) => plan.getByLabel(name, { exact: true })
+    await act('Stop at a limit')
+    await blank('Limit beyond the stop').fill('4')
+    await act('Bound the hours')
+    await act('Add an input')
+    await blank('Value of value_1').fill('0.9')
+    await blank('Where value_1 stands as well').selectOption({ label: 'at Then: exits, stop, percent (1.2)' })
+    await expect(blank('Stop')).toHaveValue('0.9')
+    await expect(plan.getByRole('button', { name: 'Take value_1 away from' })).toHaveCount(1)
+    await blank('Value of value_1').fill('1.7')
+    await expect(blank('Stop')).toHaveValue('1.7')
+    // What is written by hand is the value's no more.
+    await blank('Stop').fill('1.1')
+    await expect(plan.getByRole('button', { name: 'Take value_1 away from' })).toHaveCount(0)
+    const evidence = page.getByRole('region', { name: 'Evidence' })
+    await expect(evidence.getByText('within its hours', { exact: false })).toBeVisible()
+    await expect(evidence.getByRole('img', { name: /out 15:50/ })).toBeVisible()
+    await blank('Looks at').selectOption('pairs')
+    await act('Take pairs from a search')
+    await blank('Looks through for pairs').selectOption('the members of Brackwater All-Share')
+    await expect(blank('Looks through for pairs')).toHaveValue('index Brackwater All-Share')
+    await blank('At most so many pairs').fill('3')
+    await blank('Correlation at least').fill('0.999')
+    await act('Look for pairs')
+    await expect(plan.getByRole('alert')).toContainText('ask for less correlation')
+    await blank('Correlation at least').fill('0.2')
+    await act('Look for pairs')
+    await expect(plan.getByText('as of 2026-03-16', { exact: false })).toBeVisible()
+    await expect(blank('Pairs')).toHaveValue(/^[A-Z]+\/[A-Z]+(, [A-Z]+\/[A-Z]+){0,2}$/)
+    await expect(evidence.getByLabel('Tried on')).toHaveValue(/^[A-Z]+$/)
+    // Asked in other terms, it has not been looked for yet.
+    await blank('Correlation at least').fill('0.99')
+    await expect(plan.getByText('not looked for yet')).toBeVisible()
+
+    // A blank keeps what it cannot take and says why; what is thrown away can be had back.
+    for (const [typed, why] of [
+      ['1,000', 'write 1000'],
+      ['1,5', 'write 15 or 1.5'],
+      ['-5', 'write a number above 0'],
+      ['1e308', 'the number is too large'],
+    ]) {
+      await blank('Size').fill(typed)
+      await blank('Size').blur()
+      await expect(blank('Size')).toHaveValue(typed)
+      await expect(plan.getByRole('alert').filter({ hasText: why })).toBeVisible()
+    }
+    const plans = page.getByRole('navigation', { name: 'Plans' })
+    await blank('Name of the plan').fill('Once more')
+    await act('Throw away')
+    await expect(plans.getByRole('button', { name: 'Once more' })).toHaveCount(0)
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect(plans.getByRole('button', { name: 'Once more' })).toBeVisible()
+  })
+
+  test('exits in parts, a share of the equity and contracts together are written in the sentence', async () => {
+    const { page } = shares
+    await begin(page, 'through the day', 'Fast over slow')
+    const plan = page.getByRole('region', { name: 'Plan', exact: true })
+    await plan.getByRole('button', { name: 'Leave in parts' }).click()
+    await plan.getByLabel('Share of part 1').fill('60')
+    await plan.getByLabel('Stop of part 2 is measured in').selectOption('% behind the best price')
+    await plan.getByLabel('Of which equity').selectOption('(its own share)')
+    await expect(page.getByRole('region', { name: 'Evidence' })).toContainText('Never says of no share')
+    await plan.getByLabel('Share of the equity').fill('25')
+    const evidence = page.getByRole('region', { name: 'Evidence' })
+    await expect(evidence.getByLabel('Clauses')).toContainText('share of the plan: $1,')
+    await expect(evidence).toContainText(/In its last \d+ bars it began/)
+
+    await plan.getByLabel('Securities', { exact: true }).fill('BUOYS')
+    await plan.getByLabel('Opens', { exact: true }).selectOption('open contracts')
+    await expect(plan.getByLabel('Strike of leg 4')).toBeVisible()
+    await expect(evidence.getByLabel('Clauses')).toContainText('needs option level 3 (spreads)')
+    await expect(evidence.getByLabel('Clauses')).toContainText(/a gain once closing it pays \d/)
+    await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
+    const dialog = page.getByRole('dialog')
+    await expect(dialog).toContainText('What it opens needs option level 3')
+    await expect(dialog.getByRole('button', { name: 'Arm in paper' })).toBeDisabled()
+    await page.keyboard.press('Escape')
+  })
+
+  test('the gates of a plan are drawn over the last days, against their limits', async () => {
+    const { page } = shares
+    await begin(page, 'through the day', 'Fast over slow')
+    const evidence = page.getByRole('region', { name: 'Evidence' })
+    await evidence.getByText('Its gates over the last days').click()
+    await expect(
+      evidence.getByRole('img', { name: /held on \d+ of 10 days; quoted spread from .* limit 0\.40/ }),
+    ).toBeVisible()
+    // Of contracts together by what they were quoted at then.
+    await begin(page, 'left running', 'Between the shoals')
+    await expect(page.getByLabel('Name of the plan')).toHaveValue('Between the shoals')
+    const credit = evidence.getByRole('img', {
+      name: /held on \d+ of 10 days; net credit from [\d.]+ to [\d.]+, limit 1\.60/,
+    })
+    await evidence
+      .locator('details', { hasText: 'Its gates' })
+      .evaluate((details: HTMLDetailsElement) => void (details.open = true))
+    await expect(credit).toBeVisible()
+  })
+})
 
 test('a plan begins from the hits of a scan, and from a drawn line; a line that is moved is told', async ({
   page,
@@ -69,86 +206,6 @@ test('a plan begins from the hits of a scan, and from a drawn line; a line that 
   await plan.getByRole('button', { name: 'Stop', exact: true }).click()
 })
 
-test('pairs and levels are written in the sentence, and change the plan', async ({ page, demo }) => {
-  await page.goto(`${demo.url}/plan`)
-  await page.getByRole('button', { name: '+ Two of a kind' }).click()
-  const plan = page.getByRole('region', { name: 'Plan', exact: true })
-  await plan.getByLabel('Pairs', { exact: true }).fill('ganet/ternw, OSPRY/OSPRY, KIPPR/BUOYS, HERRG')
-  await plan.getByLabel('Pairs', { exact: true }).blur()
-  // What is no pair is left out.
-  await expect(plan.getByLabel('Pairs', { exact: true })).toHaveValue('GANET/TERNW, KIPPR/BUOYS')
-  await plan.getByLabel('Looks at', { exact: true }).selectOption('these:')
-  await expect(plan.getByLabel('Ratio', { exact: true })).toBeHidden()
-  await plan.getByLabel('Price', { exact: true }).selectOption('once the price comes to')
-  await plan.getByLabel('Level of the price', { exact: true }).fill('prior.high')
-  await plan.getByLabel('Rests', { exact: true }).selectOption('rests')
-  await plan.getByRole('button', { name: 'Duplicate' }).click()
-  await expect(plan.getByLabel('Level of the price', { exact: true })).toHaveValue('prior.high')
-  await expect(plan.getByLabel('Rests', { exact: true })).toHaveValue('rests')
-})
-
-test('pairs come from a search, a value stands at numbers of clauses, a stop becomes a limit', async ({
-  page,
-  demo,
-}) => {
-  await page.goto(`${demo.url}/plan`)
-  await page.getByRole('button', { name: '+ Fast over slow', exact: true }).click()
-  const plan = page.getByRole('region', { name: 'Plan', exact: true })
-  const act = (name: string) => plan.getByRole('button', { name, exact: true }).click()
-  const blank = (name: string) => plan.getByLabel(name, { exact: true })
-  await act('Stop at a limit')
-  await blank('Limit beyond the stop').fill('4')
-  await act('Bound the hours')
-  await act('Add an input')
-  await blank('Value of value_1').fill('0.9')
-  await blank('Where value_1 stands as well').selectOption({ label: 'at Then: exits, stop, percent (1.2)' })
-  await expect(blank('Stop')).toHaveValue('0.9')
-  await expect(plan.getByRole('button', { name: 'Take value_1 away from' })).toHaveCount(1)
-  await blank('Value of value_1').fill('1.7')
-  await expect(blank('Stop')).toHaveValue('1.7')
-  // What is written by hand is the value's no more.
-  await blank('Stop').fill('1.1')
-  await expect(plan.getByRole('button', { name: 'Take value_1 away from' })).toHaveCount(0)
-  const evidence = page.getByRole('region', { name: 'Evidence' })
-  await expect(evidence.getByText('within its hours', { exact: false })).toBeVisible()
-  await expect(evidence.getByRole('img', { name: /out 15:50/ })).toBeVisible()
-  await blank('Looks at').selectOption('pairs')
-  await act('Take pairs from a search')
-  await blank('Looks through for pairs').selectOption('the members of Brackwater All-Share')
-  await expect(blank('Looks through for pairs')).toHaveValue('index Brackwater All-Share')
-  await blank('At most so many pairs').fill('3')
-  await blank('Correlation at least').fill('0.999')
-  await act('Look for pairs')
-  await expect(plan.getByRole('alert')).toContainText('ask for less correlation')
-  await blank('Correlation at least').fill('0.2')
-  await act('Look for pairs')
-  await expect(plan.getByText('as of 2026-03-16', { exact: false })).toBeVisible()
-  await expect(blank('Pairs')).toHaveValue(/^[A-Z]+\/[A-Z]+(, [A-Z]+\/[A-Z]+){0,2}$/)
-  await expect(evidence.getByLabel('Tried on')).toHaveValue(/^[A-Z]+$/)
-  // Asked in other terms, it has not been looked for yet.
-  await blank('Correlation at least').fill('0.99')
-  await expect(plan.getByText('not looked for yet')).toBeVisible()
-
-  // A blank keeps what it cannot take and says why; what is thrown away can be had back.
-  for (const [typed, why] of [
-    ['1,000', 'write 1000'],
-    ['1,5', 'write 15 or 1.5'],
-    ['-5', 'write a number above 0'],
-    ['1e308', 'the number is too large'],
-  ]) {
-    await blank('Size').fill(typed)
-    await blank('Size').blur()
-    await expect(blank('Size')).toHaveValue(typed)
-    await expect(plan.getByRole('alert').filter({ hasText: why })).toBeVisible()
-  }
-  const plans = page.getByRole('navigation', { name: 'Plans' })
-  await blank('Name of the plan').fill('Once more')
-  await act('Throw away')
-  await expect(plans.getByRole('button', { name: 'Once more' })).toHaveCount(0)
-  await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(plans.getByRole('button', { name: 'Once more' })).toBeVisible()
-})
-
 test('a saved scan is what a plan looks through, and says when it has changed', async ({ page, demo }) => {
   await page.goto(`${demo.url}/find`)
   const save = async (rule: string, button: string, told: string) => {
@@ -176,55 +233,6 @@ test('a saved scan is what a plan looks through, and says when it has changed', 
   await plan.getByRole('button', { name: 'Take the changed scan over' }).click()
   await expect(plan.getByLabel('Rule of the search')).toHaveValue('close > sma(close, 30)')
   await expect(plan).toContainText('Over its average, version 2;')
-})
-
-test('exits in parts, a share of the equity and contracts together are written in the sentence', async ({
-  page,
-  demo,
-}) => {
-  await page.goto(`${demo.url}/plan`)
-  await page.getByRole('button', { name: '+ Fast over slow' }).click()
-  const plan = page.getByRole('region', { name: 'Plan', exact: true })
-  await plan.getByRole('button', { name: 'Leave in parts' }).click()
-  await plan.getByLabel('Share of part 1').fill('60')
-  await plan.getByLabel('Stop of part 2 is measured in').selectOption('% behind the best price')
-  await plan.getByLabel('Of which equity').selectOption('(its own share)')
-  await expect(page.getByRole('region', { name: 'Evidence' })).toContainText('Never says of no share')
-  await plan.getByLabel('Share of the equity').fill('25')
-  const evidence = page.getByRole('region', { name: 'Evidence' })
-  await expect(evidence.getByLabel('Clauses')).toContainText('share of the plan: $1,')
-  await expect(evidence).toContainText(/In its last \d+ bars it began/)
-
-  await plan.getByLabel('Securities', { exact: true }).fill('BUOYS')
-  await plan.getByLabel('Opens', { exact: true }).selectOption('open contracts')
-  await expect(plan.getByLabel('Strike of leg 4')).toBeVisible()
-  await expect(evidence.getByLabel('Clauses')).toContainText('needs option level 3 (spreads)')
-  await expect(evidence.getByLabel('Clauses')).toContainText(/a gain once closing it pays \d/)
-  await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
-  const dialog = page.getByRole('dialog')
-  await expect(dialog).toContainText('What it opens needs option level 3')
-  await expect(dialog.getByRole('button', { name: 'Arm in paper' })).toBeDisabled()
-})
-
-test('the gates of a plan are drawn over the last days, against their limits', async ({ page, demo }) => {
-  await page.goto(`${demo.url}/plan`)
-  await page.getByRole('button', { name: '+ Fast over slow' }).click()
-  const evidence = page.getByRole('region', { name: 'Evidence' })
-  await evidence.getByText('Its gates over the last days').click()
-  await expect(
-    evidence.getByRole('img', { name: /held on \d+ of 10 days; quoted spread from .* limit 0\.40/ }),
-  ).toBeVisible()
-  // Of contracts together by what they were quoted at then.
-  await page.getByText('New: left running').click()
-  await page.getByRole('button', { name: '+ Between the shoals' }).click()
-  await expect(page.getByLabel('Name of the plan')).toHaveValue('Between the shoals')
-  const credit = evidence.getByRole('img', {
-    name: /held on \d+ of 10 days; net credit from [\d.]+ to [\d.]+, limit 1\.60/,
-  })
-  await evidence
-    .locator('details', { hasText: 'Its gates' })
-    .evaluate((details: HTMLDetailsElement) => void (details.open = true))
-  await expect(credit).toBeVisible()
 })
 
 test('a hand that closes what a plan holds keeps it from entering again, until it is handed back', async ({

@@ -1,28 +1,53 @@
-import { expect, scan, summary, test } from './app'
+import { expect, oneWindow, scan, summary, test } from './app'
 
-test('a rule in rows, its other side, its past, kept as a list', async ({ page, demo }) => {
-  await page.goto(`${demo.url}/find`)
-  await expect(summary(page)).toBeVisible()
-  await scan(page, 'rsi(14) < 40 and volume > 100k')
-  await expect(page.getByRole('list', { name: 'How many pass each part' })).toContainText(
-    /\d+ rsi\(14\) < 40/,
-  )
-  await page.getByRole('button', { name: 'other side' }).click()
-  await expect(page.getByRole('textbox', { name: 'Rule' })).toHaveText('rsi(14) > 60 and volume > 100000')
-  await page.getByRole('button', { name: 'builder' }).click()
-  await page.getByLabel('Right side: text').first().fill('55')
-  await page.getByLabel('Right side: text').first().press('Enter')
-  await page.getByRole('button', { name: 'text', exact: true }).click()
-  await expect(page.getByRole('textbox', { name: 'Rule' })).toHaveText('rsi(14) > 55 and volume > 100000')
-  await page.getByRole('button', { name: 'Scan', exact: true }).click()
-  await expect(page.getByText(/This is a state: it held on \d+ % of bars/)).toBeVisible()
-  await page.getByRole('button', { name: 'Keep as a list' }).click()
-  await page.getByLabel('Name of the list').fill('Strong')
-  await page.keyboard.press('Enter')
-  await expect(page.getByText(/Kept \d+ as “Strong”/)).toBeVisible()
-  await page.getByText('When it was true before').click()
-  await expect(page.getByRole('table', { name: 'What followed' })).toContainText('20 bars')
-  await expect(page.getByText(/bars later the middle of/)).toBeVisible()
+test.describe('rules, lists and supplied scans', () => {
+  const shares = oneWindow('/find')
+
+  test('a supplied scan runs when it is taken up, in its order; the voices are asked of everyone', async () => {
+    const { page } = shares
+    await expect(summary(page)).toBeVisible()
+    await page.getByRole('button', { name: /^Saved scans/ }).click()
+    await page.getByRole('button', { name: /^Narrowest day in six weeks/ }).click()
+    await expect(page.getByRole('columnheader', { name: /^atr\(14\)/ })).toHaveAttribute(
+      'aria-sort',
+      'ascending',
+    )
+    await page.getByRole('button', { name: /^Saved scans/ }).click()
+    await page.getByRole('button', { name: /^Turned after a fall/ }).click()
+    await expect(page.getByRole('columnheader', { name: /^rsi\(14\)/ })).toHaveAttribute(
+      'aria-sort',
+      'ascending',
+    )
+    await page.getByText('Ballot', { exact: true }).click()
+    await expect(page.getByRole('grid', { name: 'Ballot' })).toContainText('for')
+    await expect(page.getByRole('columnheader', { name: /^Sum of 10/ })).toBeVisible()
+    await page.getByText('Who meets it', { exact: true }).click()
+  })
+
+  test('a rule in rows, its other side, its past, kept as a list', async () => {
+    const { page } = shares
+    await expect(summary(page)).toBeVisible()
+    await scan(page, 'rsi(14) < 40 and volume > 100k')
+    await expect(page.getByRole('list', { name: 'How many pass each part' })).toContainText(
+      /\d+ rsi\(14\) < 40/,
+    )
+    await page.getByRole('button', { name: 'other side' }).click()
+    await expect(page.getByRole('textbox', { name: 'Rule' })).toHaveText('rsi(14) > 60 and volume > 100000')
+    await page.getByRole('button', { name: 'builder' }).click()
+    await page.getByLabel('Right side: text').first().fill('55')
+    await page.getByLabel('Right side: text').first().press('Enter')
+    await page.getByRole('button', { name: 'text', exact: true }).click()
+    await expect(page.getByRole('textbox', { name: 'Rule' })).toHaveText('rsi(14) > 55 and volume > 100000')
+    await page.getByRole('button', { name: 'Scan', exact: true }).click()
+    await expect(page.getByText(/This is a state: it held on \d+ % of bars/)).toBeVisible()
+    await page.getByRole('button', { name: 'Keep as a list' }).click()
+    await page.getByLabel('Name of the list').fill('Strong')
+    await page.keyboard.press('Enter')
+    await expect(page.getByText(/Kept \d+ as “Strong”/)).toBeVisible()
+    await page.getByText('When it was true before').click()
+    await expect(page.getByRole('table', { name: 'What followed' })).toContainText('20 bars')
+    await expect(page.getByText(/bars later the middle of/)).toBeVisible()
+  })
 })
 
 test('a level drawn by hand is named in a rule; dividers answer in a sentence; voices are counted', async ({
@@ -117,27 +142,4 @@ test('a scan that is left running marks who comes and goes; a saved one runs by 
   await page.getByRole('button', { name: 'runs', exact: true }).click()
   await expect(page.getByText(/^Still there \(\d+\)/)).toBeVisible()
   await expect(page.getByText(/^New \(\d+\)/)).toBeVisible()
-})
-
-test('a supplied scan runs when it is taken up, in its order; the voices are asked of everyone', async ({
-  page,
-  demo,
-}) => {
-  await page.goto(`${demo.url}/find`)
-  await expect(summary(page)).toBeVisible()
-  await page.getByRole('button', { name: /^Saved scans/ }).click()
-  await page.getByRole('button', { name: /^Narrowest day in six weeks/ }).click()
-  await expect(page.getByRole('columnheader', { name: /^atr\(14\)/ })).toHaveAttribute(
-    'aria-sort',
-    'ascending',
-  )
-  await page.getByRole('button', { name: /^Saved scans/ }).click()
-  await page.getByRole('button', { name: /^Turned after a fall/ }).click()
-  await expect(page.getByRole('columnheader', { name: /^rsi\(14\)/ })).toHaveAttribute(
-    'aria-sort',
-    'ascending',
-  )
-  await page.getByText('Ballot', { exact: true }).click()
-  await expect(page.getByRole('grid', { name: 'Ballot' })).toContainText('for')
-  await expect(page.getByRole('columnheader', { name: /^Sum of 10/ })).toBeVisible()
 })

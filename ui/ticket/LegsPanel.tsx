@@ -1,6 +1,7 @@
 'use client'
 import { Button } from '@mantine/core'
-import { useEffect, useState } from 'react'
+import { getHotkeyHandler, useHotkeys } from '@mantine/hooks'
+import { useEffect, useRef, useState } from 'react'
 import { BrokerProblem } from '@/client'
 import { decimal, priceText } from '@/core/market/money'
 import { netText } from '@/core/options/words'
@@ -18,6 +19,7 @@ import { Refusal } from './Refusal'
 import { InlineChoice, InlineNumber } from './Inline'
 import { contractOf, legsOf, type LegsTicket, orderOf, useLegs } from './legsStore'
 import css from './Ticket.module.css'
+import { useTicket } from './ticketStore'
 import { useDispatch } from './useDispatch'
 
 type Quotes = Readonly<Record<string, { bid: number; ask: number } | undefined>>
@@ -73,14 +75,38 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
     }
   }
 
+  const closeTicket = () => {
+    // Legs that were not sent stay written down, for when the ticket is opened again.
+    if (sent) close()
+    useTicket.getState().close()
+  }
+  // The keys of the ticket work as soon as it opens.
+  const section = useRef<HTMLElement>(null)
+  useEffect(() => void section.current?.focus(), [underlying])
+  useHotkeys([['Escape', closeTicket]])
+
   const last = quotes[underlying]?.last
   return (
-    <section className={css.ticket} aria-label="Options ticket" tabIndex={-1}>
+    <section
+      ref={section}
+      className={css.ticket}
+      aria-label="Options ticket"
+      tabIndex={-1}
+      onKeyDown={getHotkeyHandler([
+        ['mod+Enter', () => void act('send')],
+        ['Escape', closeTicket],
+      ])}
+    >
       <div className={css.head}>
         <h2>Options of {underlying}</h2>
-        <Button variant="subtle" onClick={close}>
-          Shares instead
-        </Button>
+        <span>
+          <Button variant="subtle" onClick={close}>
+            Shares instead
+          </Button>
+          <Button variant="subtle" onClick={closeTicket}>
+            Close
+          </Button>
+        </span>
       </div>
       <p className="soft">{last ? `${underlying} last ${priceText(last)}` : 'asking …'}</p>
       {chain?.length === 0 ? (
