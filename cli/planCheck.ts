@@ -29,7 +29,7 @@ export async function check(path: string, options: CheckOptions): Promise<string
   let wrong = 0
   const say: Say = (what, fine, how) => {
     if (!fine) wrong++
-    out.push(`${fine ? 'fine ' : 'WRONG'} ${what}: ${how}`)
+    out.push(`${fine === 'note' ? 'note ' : fine ? 'fine ' : 'WRONG'} ${what}: ${how}`)
   }
   for (const { clause, is, text } of planIssues(given))
     if (is === 'error') say('plan', false, `${clause}: ${text}`)
@@ -40,7 +40,7 @@ export async function check(path: string, options: CheckOptions): Promise<string
   await listContracts(broker, known.shared.listed, contractsOf(plan))
   for (const why of obstacles(plan, known.shared)) say('account', false, why)
   const stands = await standsNow(broker, given)
-  for (const one of stands.odd) say('condition', true, one)
+  for (const one of stands.odd) say('condition', 'note', one)
   const looksAt = new Set<string>()
   for (const [at, side] of plan.sides.entries())
     for (const symbol of await checkSide(broker, known, plan, at, side, say)) looksAt.add(symbol)
@@ -55,7 +55,7 @@ export async function check(path: string, options: CheckOptions): Promise<string
   return text
 }
 
-type Say = (what: string, fine: boolean, how: string) => void
+type Say = (what: string, fine: boolean | 'note', how: string) => void
 
 /** How soon the broker answers, and what the key may do. */
 async function checkAnswers(broker: Broker, say: Say): Promise<void> {

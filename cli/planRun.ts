@@ -87,17 +87,29 @@ export async function arm(
       throw new Failure(`${read.name} cannot be armed: ${wrong.join(' ')}`)
   }
   if (!options.yes) {
-    const asked = createInterface({ input: process.stdin, output: process.stderr })
-    const answer = await asked.question(
-      `Arm ${paths.length === 1 ? 'it' : 'them'} in ${options.live ? 'live' : (options.world ?? 'paper')}? yes or no: `,
-    )
-    asked.close()
+    const where = options.live ? 'live' : (options.world ?? 'paper')
+    const answer = await answerTo(`Arm ${paths.length === 1 ? 'it' : 'them'} in ${where}? yes or no: `)
+    if (answer === undefined)
+      throw new Failure(
+        'Nothing is armed: the input ended before an answer came. Say --yes where nobody is there to answer.',
+        EXIT.usage,
+      )
     if (answer.trim().toLowerCase() !== 'yes') return 'Nothing is armed.\n'
   }
   for (const { id, name } of paths.map(readPlan))
     if (!(await stopThere(join(options.folder, id), 'armed anew by the command line')))
       throw new Failure(`${name} runs already and has not ended in half a minute.`, EXIT.running)
   return run(paths, { ...options, arm: true }, print)
+}
+
+/** What is typed in answer to a question; undefined where the input ends before. */
+async function answerTo(question: string): Promise<string | undefined> {
+  const asked = createInterface({ input: process.stdin, output: process.stderr })
+  const ended = new Promise<undefined>((resolve) => asked.once('close', () => resolve(undefined)))
+  const answer = await Promise.race([asked.question(question), ended])
+  asked.close()
+  if (answer === undefined) process.stderr.write('\n')
+  return answer
 }
 
 /** What the plans that are armed already hold and may send, a line each; those that are armed now are not among them. */

@@ -10,6 +10,7 @@ import { type ExecutionReport } from '@/core/orders/model'
 import { type DayEntries, noteEntry } from '@/core/engine/dayEntries'
 import { type Listed } from '@/core/engine/listed'
 import { sharedOf, type Shared } from '@/core/engine/shared'
+import { Unavailable } from './unavailable'
 
 /** Reports that one answer of the broker holds at most. */
 const PAGE = 10_000
@@ -97,7 +98,9 @@ export async function knownAccount(broker: Broker, symbols: readonly string[]): 
     )
     const unknown = symbols.filter((symbol) => !listed[symbol])
     if (unknown.length > 0)
-      throw new Error(`The broker lists no ${unknown.join(', ')}. Take it out of Among, or name another.`)
+      throw new Unavailable(
+        `The broker lists no ${unknown.join(', ')}. Take it out of Among, or name another.`,
+      )
     const home = VENUES.find(({ currency }) => currency === account.currency) ?? VENUES[0]
     return {
       shared: sharedOf(book, listed, home, entries),

@@ -29,6 +29,7 @@ import { idOf, isNeeded, Sink } from './sink'
 import { type RunParts } from './runParts'
 import { Dated, toldEvent, type ToldPlan } from './told'
 import { isDue, isSought, type LookedUp, universeOf } from './universe'
+import { Unavailable } from './unavailable'
 
 /**
  * One plan run against the broker: source, step, sink. Everything that comes is taken one after the other; what the plan
@@ -141,7 +142,7 @@ export class Run implements Member {
       plan.sides.map((_side, at) => universeOf(hub.broker, plan, at, shared, hub.reports)),
     )
     const [ended] = await listContracts(hub.broker, shared.listed, contractsOf(plan))
-    if (ended !== undefined) throw new Error(endedText(ended))
+    if (ended !== undefined) throw new Unavailable(endedText(ended))
     if (asksForBases(plan.sides) && shared.bases.dayE4 === undefined)
       shared.bases = await basesOf(hub.broker, shared, hub.at)
     const symbols = found.map((one) => one.symbols)

@@ -7,7 +7,7 @@ import { decodeBars } from '@/core/formats/barsBinary'
 import { openTable } from '@/core/market/barTable'
 import { dayNumber } from '@/core/market/figures'
 import { Found } from '@/core/plans/found'
-import { Plan } from '@/core/plans/document'
+import { Plan, type Side } from '@/core/plans/document'
 import { aboveAverage } from '@/tests/aboveAverage'
 import { universeOf } from './universe'
 import { knownAccount } from './connect'
@@ -122,6 +122,23 @@ it('a condition that held on no bar of the past, or on every one, is told before
   ])
   expect(await odd('close > 0')).toEqual([expect.stringContaining('of all of them without a break')])
   expect(await odd('close > sma(close, 10)')).toEqual([])
+})
+
+it('what the broker does not list keeps a plan from being armed; in a list that is searched it is said', async () => {
+  const broker = clientOf(process)
+  const [side] = BARE.sides
+  const unlisted: Side['among'][] = [{ list: ['OSPRY', 'NOSUCH'] }, { pairs: [['OSPRY', 'NOSUCH']] }]
+  for (const among of unlisted) {
+    const { wrong, unasked } = await standsNow(broker, { ...BARE, sides: [{ ...side, among }] })
+    expect([wrong, unasked]).toEqual([['These cannot be ordered: NOSUCH. Take them out of Among.'], true])
+  }
+  const found: Extract<Side['among'], { found: unknown }>['found'] = {
+    ...{ name: 'Any', rule: 'close > 0', every: '1 day', soFar: false },
+    ...{ in: { list: ['OSPRY', 'NOSUCH'] }, again: 'Session' },
+  }
+  const { wrong, odd } = await standsNow(broker, { ...BARE, sides: [{ ...side, among: { found } }] })
+  expect(wrong).toEqual([])
+  expect(odd).toContain('Its search looks through a list with NOSUCH, which the broker does not list.')
 })
 
 it('without a file the commands ask the broker: as a search of a plan finds, and as over bars that were fetched', async () => {

@@ -14,6 +14,7 @@ import { endOfDate } from '@/core/market/moments'
 import { broughtSource, askedOfBroker } from '@/core/engine/brought'
 import { barSource, type BarSource, type Besides } from '@/core/rules/exec/columns'
 import { barsNeeded } from '@/core/rules/needs'
+import { Unavailable } from './unavailable'
 
 /** Bars that rule text is asked over at least, and at most where it does not ask for more by itself. */
 const BARS = 400
@@ -56,7 +57,7 @@ export interface Gathered {
 
 /**
  * Brings from the broker all that rule text reads: bars, longer bars, quotes, figures of companies, what is held, and the securities
- * that it asks beside. Throws Error for one that the broker does not list.
+ * that it asks beside. Throws Unavailable for one that the broker does not list.
  */
 export async function gatherBars(broker: Broker, wanted: Wanted, about: SearchAbout): Promise<Gathered> {
   const { listed } = about
@@ -66,7 +67,7 @@ export async function gatherBars(broker: Broker, wanted: Wanted, about: SearchAb
   const limit = Math.max(wanted.limit ?? 0, Math.min(MOST_BARS, Math.max(BARS, needed)))
   const asked = askedOfBroker(about.plan, reads.symbols)
   const missing = asked.find((name) => name !== 'index' && !listed[name])
-  if (missing !== undefined) throw new Error(unreadableText(missing))
+  if (missing !== undefined) throw new Unavailable(unreadableText(missing))
   const besides = asked.flatMap((name) =>
     name === 'index' ? places.map((symbol) => listed[symbol].index ?? '') : [name],
   )

@@ -45,12 +45,18 @@ export async function standsNow(broker: Broker, given: Plan): Promise<StandsNow>
   for (const [at, side] of plan.sides.entries()) {
     const { symbols } = await universeOf(broker, plan, at, shared, reports)
     for (const symbol of symbols) looksAt.add(symbol)
+    odd.push(...unlistedText(side, lists))
     if (symbols.length === 0) continue
-    if (unreadable({ sides: [side], bars: plan.bars }, lists).length > 0) {
+    const named = besidesNamed(plan, side)
+    // What the broker does not list has no bars; that it keeps the plan from being armed stands in `wrong`.
+    const cannotAsk =
+      !symbols.every(lists) ||
+      ('pairs' in side.among && !side.among.pairs.flat().every(lists)) ||
+      unreadable({ sides: [side], bars: plan.bars }, lists).length > 0
+    if (cannotAsk) {
       unasked = true
       continue
     }
-    const named = besidesNamed(plan, side)
     const besides = symbols.flatMap((symbol) => [...besidesOf(side, named, symbol, shared.listed).keys()])
     if ('pairs' in side.among) for (const mate of besides) looksAt.add(mate)
     const asked = [...new Set([...symbols, ...besides])]
@@ -116,6 +122,17 @@ function oddText(
   return held === asked && !isState
     ? [`${which} held ${over} of all of them without a break: it may never begin.`]
     : []
+}
+
+/** That a search looks through names which the broker does not list. */
+function unlistedText({ among }: Side, lists: (symbol: string) => boolean): string[] {
+  if (!('found' in among) || among.found.in === 'All' || !('list' in among.found.in)) return []
+  const missing = among.found.in.list.filter((symbol) => !lists(symbol))
+  if (missing.length === 0) return []
+  const [named, more] = [missing.slice(0, NAMED).join(', '), missing.length - NAMED]
+  return [
+    `Its search looks through a list with ${named}${more > 0 ? ` and ${more} more` : ''}, which the broker does not list.`,
+  ]
 }
 
 /** Securities that are named in a sentence, at most. */

@@ -173,6 +173,26 @@ it('before the night everything that a plan needs is looked at; what is wrong is
   )
   expect(armed.out).toContain('At most 2 entries a day.')
   expect(armed.out).toContain('Nothing is armed.')
+  // Nobody is there to answer.
+  const alone = await run(process.execPath, [
+    ...['bin/heron.mjs', 'arm', planFile(), ...key(), '--folder', plans()],
+  ])
+  expect([alone.code, alone.err]).toEqual([
+    2,
+    expect.stringContaining('the input ended before an answer came'),
+  ])
+  // What the broker does not list is named by every command.
+  const unlisted = join(folder, 'unlisted.json')
+  const [side] = PLAN.sides
+  writeFileSync(
+    unlisted,
+    JSON.stringify({ ...PLAN, sides: [{ ...side, among: { list: ['OSPRY', 'NOSUCH'] } }] }),
+  )
+  for (const [name, ...more] of [['check'], ['arm', '--yes'], ['run', '--for', '1'], ['run', '--arm']]) {
+    const { code, err } = await heron(name, unlisted, ...key(), ...more)
+    expect([code, err]).toEqual([1, expect.stringContaining('NOSUCH. Take ')])
+    expect(err).not.toContain('did not expect')
+  }
 })
 
 it('why nothing was ordered at a time is told from what was written and from the prices of then', async () => {

@@ -6,6 +6,7 @@ import { isOption } from '@/core/options/osi'
 import { type Plan, type Side } from '@/core/plans/document'
 import { type FoundNow } from '@/core/plans/found'
 import { placesOf, searchNow } from './search'
+import { Unavailable } from './unavailable'
 
 /**
  * The securities of a side of a plan now: those that it names, that are held, or that its search finds. `reports` are those of
@@ -61,11 +62,11 @@ export function isDue(
 /** Members of an index that one side looks at, at most. */
 const MOST = 500
 
-/** What can be ordered of an index, by symbol. Throws Error where the broker knows of none. */
+/** What can be ordered of an index, by symbol. Throws Unavailable where the broker knows of none. */
 function membersOf(index: string, listed: Shared['listed']): FoundNow {
   const all = placesOf({ in: { index } }, listed).sort()
   if (all.length === 0)
-    throw new Error(`The broker lists no members of ${index}. Name another index in Among.`)
+    throw new Unavailable(`The broker lists no members of ${index}. Name another index in Among.`)
   return { symbols: all.slice(0, MOST), left: all.slice(MOST), unknown: 0, looked: all.length }
 }
 
