@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readFileSync, renameSync, statSync, writeFileSyn
 import { join } from 'node:path'
 import { type Plan } from '@/core/plans/document'
 import { type RunEntry } from '@/runner/entries'
-import { type Heartbeat, INBOX, PLAN_FILE, TRACES } from '@/runner/folder'
+import { type Heartbeat, heartbeatOf, INBOX, PLAN_FILE, TRACES } from '@/runner/folder'
 import { Told } from '@/runner/told'
 import { appendLine, endTornLine } from './lines'
 import { Traces } from './traces'
@@ -14,6 +14,9 @@ export class Journal {
   private readonly inbox: string
   private readonly traces: Traces
   private read: number
+  private readonly begun = new Date().toISOString()
+  /** Since when looks are counted, and those of the runs before in the same session; known with the first sign of life. */
+  private counted: { since: string; before: number } | undefined
 
   /** `stamp` tells a moment in the zone of the account's venue. */
   constructor(
@@ -43,15 +46,31 @@ export class Journal {
   }
 
   beat(at: number, state: string, looks?: number): void {
+    this.counted ??= this.countedFrom(this.stamp(at))
+    const { since, before } = this.counted
     const sign: Heartbeat = {
       pid: process.pid,
       wall: new Date().toISOString(),
       market: this.stamp(at),
       state,
-      looks,
+      looks: looks === undefined ? undefined : before + looks,
+      since,
       ...this.of,
     }
     this.put('heartbeat.json', `${JSON.stringify(sign)}\n`)
+  }
+
+  /** A plan that was begun again in the session in which it ended goes on with its count. */
+  private countedFrom(market: string): { since: string; before: number } {
+    const last = heartbeatOf(this.folder)
+    const { version, worldId, account } = this.of
+    const goesOn =
+      last?.since !== undefined &&
+      last.market.slice(0, 10) === market.slice(0, 10) &&
+      last.version === version &&
+      last.worldId === worldId &&
+      last.account === account
+    return goesOn ? { since: last.since!, before: last.looks ?? 0 } : { since: this.begun, before: 0 }
   }
 
   /** Writes a file aside and moves it into place, so that whoever reads it meanwhile finds a whole one. */

@@ -3,7 +3,15 @@ import { join } from 'node:path'
 import { stepsOf, withTrace, type Funnel } from '@/core/engine/funnel'
 import { resultText, sayTrace } from '@/core/engine/say'
 import { missText } from '@/core/engine/nearestMiss'
-import { damagedIn, type Heartbeat, heartbeatOf, lastRun, type Line, plansIn } from '@/runner/folder'
+import {
+  damagedIn,
+  type Heartbeat,
+  heartbeatOf,
+  lastRun,
+  type Line,
+  plansIn,
+  sessionRun,
+} from '@/runner/folder'
 import { stopThere, tellRun } from '@/runner/stopThere'
 import { Told } from '@/runner/told'
 import { EXIT, Failure } from './fail'
@@ -23,6 +31,7 @@ export function status(folder: string): string {
 function statusOf(id: string, folder: string): string {
   const beat = heartbeatOf(folder)
   const own = lastRun(folder)
+  const ofSession = sessionRun(folder)
   const [first] = own
   const version = first?.is === 'started' ? first.version : '?'
   const how = !beat
@@ -33,7 +42,7 @@ function statusOf(id: string, folder: string): string {
         ? 'stopped'
         : `has died: the last sign of life came at ${beat.wall} by the clock of this machine`
   let funnel: Funnel = {}
-  for (const one of own) if (one.is === 'trace') funnel = withTrace(funnel, one.trace)
+  for (const one of ofSession) if (one.is === 'trace') funnel = withTrace(funnel, one.trace)
   const { looked, steps, ordered } = stepsOf(funnel)
   const stopped = steps
     .filter((one) => one.stopped.length > 0)
@@ -43,10 +52,10 @@ function statusOf(id: string, folder: string): string {
     `${id}, version ${version}: ${how}; market time ${beat?.market ?? own.at(-1)?.market ?? 'not known'}`,
     `  ${looked} looked at, ${[...stopped, `${ordered} ordered`].join(', ')}`,
     ...damagedText(folder),
-    ...missOf(own, beat),
+    ...missOf(ofSession, beat),
     ...connectionOf(own),
     ...resultOf(own),
-    ...ordersOf(own),
+    ...ordersOf(ofSession),
     ...asksOf(own),
     ...traces.slice(-LAST),
     '',

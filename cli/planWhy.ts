@@ -92,8 +92,11 @@ function writtenIn(
   )
   const told = ({ market, trace }: (typeof traces)[number]) =>
     `Written at ${market.slice(11, 19)}: ${sayTrace(trace)}`
+  const isWithin = (at: number) => at >= from && at < from + span
+  // A look comes a moment after the end of the bar that it judges: either may be asked about.
   const ordered = traces.filter(
-    ({ trace }) => trace.clOrdId !== undefined && trace.at >= from && trace.at < from + span,
+    ({ market, trace }) =>
+      trace.clOrdId !== undefined && (isWithin(trace.at) || isWithin(Date.parse(market))),
   )
   if (ordered.length > 0) return { text: ordered.map(told).join('\n'), orderedAt: ordered.at(-1)!.trace.at }
   const last = traces.findLast(({ trace }) => trace.at < from + span)

@@ -12,8 +12,10 @@ export interface Heartbeat {
   wall: string
   market: string
   state: string
-  /** Looks since it was begun; left out by an earlier build. */
+  /** Looks since `since`; left out by an earlier build. */
   looks?: number
+  /** When it was begun first in this session, by the clock on the wall; left out by an earlier build. */
+  since?: string
   version: number
   worldId: string
   /** Left out by an earlier build. */
@@ -135,13 +137,20 @@ export const plansIn = (folder: string): string[] =>
 /** The lines of the last run in a folder with its traces, or what of them the last so many bytes of their files hold. */
 export function lastRun(folder: string, most?: number): Line[] {
   const lines = linesOf(folder, most)
-  const own = lines.slice(
-    Math.max(
-      0,
-      lines.findLastIndex(({ is }) => is === 'started'),
-    ),
-  )
-  const [first] = own
-  const traces = tracesOf(folder, undefined, most).filter(({ wall }) => !first || wall >= first.wall)
-  return [...own, ...traces].sort((a, b) => (a.wall < b.wall ? -1 : a.wall > b.wall ? 1 : 0))
+  const first = lines.findLast(({ is }) => is === 'started')
+  return linesSince(folder, first?.wall, most)
+}
+
+/** The same, with those of the runs before it in one session: a plan that was begun again goes on with its day. */
+export function sessionRun(folder: string, most?: number): Line[] {
+  const since = heartbeatOf(folder)?.since
+  return since === undefined ? lastRun(folder, most) : linesSince(folder, since, most)
+}
+
+/** Lines and traces from a moment on by the clock on the wall, in its order. */
+function linesSince(folder: string, since = '', most?: number): Line[] {
+  const all = [...linesOf(folder, most), ...tracesOf(folder, undefined, most)]
+  return all
+    .filter(({ wall }) => wall >= since)
+    .sort((a, b) => (a.wall < b.wall ? -1 : a.wall > b.wall ? 1 : 0))
 }

@@ -133,7 +133,7 @@ it('what the broker does not list keeps a plan from being armed; in a list that 
     expect([wrong, unasked]).toEqual([['These cannot be ordered: NOSUCH. Take them out of Among.'], true])
   }
   const found: Extract<Side['among'], { found: unknown }>['found'] = {
-    ...{ name: 'Any', rule: 'close > 0', every: '1 day', soFar: false },
+    ...{ name: 'Any', rule: 'close > 0', every: '1 day', soFar: false, lowest: false },
     ...{ in: { list: ['OSPRY', 'NOSUCH'] }, again: 'Session' },
   }
   const { wrong, odd } = await standsNow(broker, { ...BARE, sides: [{ ...side, among: { found } }] })

@@ -128,6 +128,10 @@ it('an event from a file waits for points, then for an answer; it is sent once, 
     return last?.is === 'trace' && last.trace.findings.some(({ why }) => why === 'seen before')
   })
   expect((await heron('memory', 'announced')).err).toContain('end it first')
+  // What it did in this session is told after it was begun again, too.
+  const resumed = (await heron('status')).out
+  expect(resumed).toMatch(/Looked .* and sent 1 entry\./)
+  expect(resumed).toMatch(/Buy 10 OSPRY p\.\S+: decided in \d+ ms, taken after \d+ ms/)
   await ended(again)
   // Carried to another place with all that it remembers, it knows the event there too.
   const carried = (await heron('memory', 'announced')).out
@@ -208,6 +212,15 @@ it('why nothing was ordered at a time is told from what was written and from the
   )
   const nearest = await heron('why', planFile(), 'OSPRY', '10:31', ...key())
   expect(nearest.out).toContain('Of the session: Nearest miss: GANET at 10:30, ')
+  // A look comes a moment after the bar at whose end it ordered: asked by the second, that end is judged again.
+  const trace = { symbol: 'OSPRY', at: Date.parse('2026-03-16T10:31:00-03:00'), clOrdId: 'p.x', findings: [] }
+  appendFileSync(
+    join(plans(), 'announced', 'traces', '2026-03-16.jsonl'),
+    `${JSON.stringify({ is: 'trace', trace, wall: '2026-03-16T13:31:02Z', market: '2026-03-16T10:31:02-03:00' })}\n`,
+  )
+  const ordered = await heron('why', planFile(), 'OSPRY', '10:31:02', ...key())
+  expect(ordered.out).toContain('Written at 10:31:02: OSPRY: orders')
+  expect(ordered.out).toContain('On the prices of 10:31:00, ')
   expect((await heron('why', planFile(), 'OSPRY', '25:31', ...key())).code).toBe(2)
   const sunday = await heron('why', planFile(), 'OSPRY', '10:31', '--date', '2026-03-15', ...key())
   expect(sunday.err).toContain('There was no session on 2026-03-15')

@@ -3,7 +3,7 @@ import { type NextRequest, NextResponse } from 'next/server'
 import { type Funnel, withTrace } from '@/core/engine/funnel'
 import * as z from 'zod'
 import { sayTrace } from '@/core/engine/say'
-import { heartbeatOf, lastRun, planIn, plansIn } from '@/runner/folder'
+import { heartbeatOf, sessionRun, planIn, plansIn } from '@/runner/folder'
 import { memoryIn } from '@/runner/remembered'
 import { stopThere } from '@/runner/stopThere'
 import { type ElsewhereRun } from '@/ui/plan/runnerHere'
@@ -51,7 +51,7 @@ export async function POST(request: NextRequest) {
 }
 
 function runIn(id: string, folder: string): ElsewhereRun {
-  const lines = lastRun(folder, MOST_READ)
+  const lines = sessionRun(folder, MOST_READ)
   const beat = heartbeatOf(folder)
   let funnel: Funnel = {}
   let looks: readonly LookedAt[] = []
