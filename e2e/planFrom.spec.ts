@@ -18,6 +18,7 @@ test.describe('what a plan says', () => {
     const { page } = shares
     await page.getByRole('button', { name: '+ Two of a kind' }).click()
     const plan = page.getByRole('region', { name: 'Plan', exact: true })
+    await expect(page.getByRole('list', { name: 'Clauses' })).toContainText('is on the list')
     await plan.getByLabel('Pairs', { exact: true }).fill('ganet/ternw, OSPRY/OSPRY, KIPPR/BUOYS, HERRG')
     await plan.getByLabel('Pairs', { exact: true }).blur()
     // What is no pair is left out.

@@ -96,17 +96,17 @@ export function takeDelivery(
     const why = hindranceOf(book, underlying, taken, rules)
     if (why === undefined) break
     const whole = one.quantity
-    let [can, cannot] = [0, Math.abs(whole)]
-    const fits = (count: number) => {
-      one.quantity = Math.sign(whole) * count
-      return hindranceOf(book, underlying, taken, rules) === undefined
+    // What brings shares costs money: with too many of it money lacks, with too few the shares that others take. What takes shares brings money.
+    const bringsShares = deliveryOf([one]).shares > 0
+    let [can, tooFew, tooMany] = [0, -1, Math.abs(whole)]
+    while (tooMany - tooFew > 1) {
+      const middle = (tooFew + tooMany) >> 1
+      one.quantity = Math.sign(whole) * middle
+      const lacks = hindranceOf(book, underlying, taken, rules)
+      if (lacks === undefined) can = tooFew = middle
+      else if ((lacks === 'money') === bringsShares) tooMany = middle
+      else tooFew = middle
     }
-    if (fits(0))
-      while (cannot - can > 1) {
-        const middle = (can + cannot) >> 1
-        if (fits(middle)) can = middle
-        else cannot = middle
-      }
     one.quantity = Math.sign(whole) * can
     left.push({ symbol: one.symbol, quantity: whole - one.quantity, why })
   }
