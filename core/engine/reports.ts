@@ -253,15 +253,17 @@ function lessHeld(
   if (!own || own.quantity === 0) return undefined
   const way = Math.sign(own.quantity)
   const there = own.legs ? unitsHeld(shared.book, own.legs) : way * heldOf(shared, symbol)
-  const left = way * Math.min(Math.abs(own.quantity), Math.max(0, there))
+  const shares = Math.min(Math.abs(own.quantity), Math.max(0, there))
+  // Of a short position nothing left is 0 and not -0, which would be another state after it was written down and read.
+  const left = shares === 0 ? 0 : way * shares
   if (left === own.quantity) return undefined
-  const share = left / own.quantity
+  const part = (whole: number) => (left === 0 ? 0 : whole * (left / own.quantity))
   const before = own.quantity
   state.held[symbol] = {
     ...own,
     quantity: left,
-    costE4: halfEven(own.costE4 * share),
-    paid: own.paid * share,
+    costE4: halfEven(part(own.costE4)),
+    paid: part(own.paid),
   }
   if (left === 0) noteEnd(state, symbol, Date.parse(transactTime))
   tellHeld(prepared, state, symbol)
