@@ -140,7 +140,7 @@ export function answerProblem(c: Context, problem: Problem): Response {
   return c.body(JSON.stringify(problem.document()), status, { 'Content-Type': 'application/problem+json' })
 }
 
-/** What is told of an error, whatever it is; one of the broker’s own goes to its log. */
+/** Any error as a problem that can be answered; an error of the broker itself is also written to its log. */
 export function asProblem(error: Error): Problem {
   if (error instanceof Problem) return error
   if (error instanceof NotServed) return notServed(error.out)
