@@ -99,11 +99,11 @@ export function LegsPanel({ ticket }: { ticket: LegsTicket }) {
     >
       <div className={css.head}>
         <h2>Options of {underlying}</h2>
-        <span>
-          <Button variant="subtle" onClick={close}>
-            Shares instead
+        <span style={{ whiteSpace: 'nowrap' }}>
+          <Button variant="subtle" onClick={close} px={8}>
+            Shares
           </Button>
-          <Button variant="subtle" onClick={closeTicket}>
+          <Button variant="subtle" onClick={closeTicket} px={8}>
             Close
           </Button>
         </span>
