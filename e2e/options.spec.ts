@@ -27,7 +27,7 @@ test.describe('options, groups and gates', () => {
     await find(page, 'OSPRY')
     const ticket = await writePutSpread(page, '12', '11')
     await expect(ticket.getByLabel('The net price is')).toHaveValue('received')
-    // The account is of level 2: what is missing stands first, with what to do.
+    // The account has option level 2: the check that fails comes first, with its mend.
     await ticket.getByRole('button', { name: 'Check only' }).click()
     const checks = ticket.getByRole('list', { name: 'Checks' })
     await expect(checks.getByRole('listitem').first()).toContainText('needs option level 3')

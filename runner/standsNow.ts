@@ -8,7 +8,7 @@ import { unreadable } from '@/core/plans/carriedBars'
 import { barsBefore } from '@/core/plans/barsBefore'
 import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { type Plan, type Side } from '@/core/plans/document'
-import { asksOfCompanies, contractsOf } from '@/core/plans/drawn'
+import { asksOfCompanies, contractsOf, namedBy } from '@/core/plans/drawn'
 import { bound } from '@/core/plans/inputs'
 import { asksOfState } from '@/core/plans/looks'
 import { countsOf, pricesOf } from '@/core/plans/texts'
@@ -47,16 +47,15 @@ export async function standsNow(broker: Broker, given: Plan): Promise<StandsNow>
     for (const symbol of symbols) looksAt.add(symbol)
     odd.push(...unlistedText(side, lists))
     if (symbols.length === 0) continue
-    const named = besidesNamed(plan, side)
     // What the broker does not list has no bars; that it keeps the plan from being armed stands in `wrong`.
     const cannotAsk =
-      !symbols.every(lists) ||
-      ('pairs' in side.among && !side.among.pairs.flat().every(lists)) ||
+      !namedBy({ sides: [side] }).every(lists) ||
       unreadable({ sides: [side], bars: plan.bars }, lists).length > 0
     if (cannotAsk) {
       unasked = true
       continue
     }
+    const named = besidesNamed(plan, side)
     const besides = symbols.flatMap((symbol) => [...besidesOf(side, named, symbol, shared.listed).keys()])
     if ('pairs' in side.among) for (const mate of besides) looksAt.add(mate)
     const asked = [...new Set([...symbols, ...besides])]
