@@ -1,4 +1,5 @@
 import { DateTime } from 'luxon'
+import { steadyOver } from './offsets'
 
 /** One local day of a zone, in moments (epoch milliseconds). */
 export interface LocalDay {
@@ -33,6 +34,14 @@ export function localDayOf(moment: number, zone: string): LocalDay {
 }
 
 function makeDay(moment: number, zone: string): LocalDay {
+  const steady = steadyOver(zone, moment - DAY, moment + DAY)
+  if (steady) {
+    const ahead = steady.offset * 60_000
+    const number = Math.floor((moment + ahead) / DAY)
+    const date = new Date(number * DAY)
+    const start = number * DAY - ahead
+    return { start, end: start + DAY, number, year: date.getUTCFullYear(), month: date.getUTCMonth() + 1 }
+  }
   const local = DateTime.fromMillis(moment, { zone })
   const start = local.startOf('day')
   const { year, month, day } = local

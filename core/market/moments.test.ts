@@ -8,7 +8,9 @@ import { checkRule } from '../rules'
 import { countHits } from '../scan/history'
 import { finishScan, scan } from '../scan/scan'
 import { emptyBars } from './bars'
-import { completedOn, dateIn, endOfDate, sayEnd, sayStart, stamper, stampOf } from './moments'
+import { localDayOf } from './localDays'
+import { completedOn, dateIn, endOfDate, sayEnd, sayMoment, sayStart, stamper, stampOf } from './moments'
+import { offsetAt } from './offsets'
 import { sessionsBetween, VENUES } from './venue'
 
 const ZONES = [
@@ -82,6 +84,26 @@ describe('moments in a zone', () => {
         }
       }),
       { numRuns: cases(30) },
+    )
+  })
+
+  it('offset, local day and words are those of luxon asked for each moment, wherever and whenever clocks change', () => {
+    // Zones that change their clocks more than twice a year, or at other times than most (IANA time zone database).
+    const odd = ['Africa/Casablanca', 'Africa/Cairo', 'Antarctica/Casey', 'Asia/Gaza', 'Asia/Pyongyang']
+    const anytime = fc.integer({ min: Date.UTC(1985, 0, 1), max: Date.UTC(2037, 0, 1) })
+    const steps = fc.constantFrom(60_000, 3_600_000, 40_000_000)
+    fc.assert(
+      fc.property(fc.constantFrom(...ZONES, ...odd), anytime, steps, (zone, from, step) => {
+        for (let k = 0; k < 40; k++) {
+          const moment = from + k * step
+          const asked = DateTime.fromMillis(moment, { zone, locale: 'en' })
+          expect(offsetAt(zone, moment)).toBe(asked.offset)
+          expect(sayMoment(moment, zone)).toBe(asked.toFormat('ccc d LLL yyyy, HH:mm'))
+          const { start, end, year, month } = localDayOf(moment, zone)
+          expect([start, year, month]).toEqual([asked.startOf('day').toMillis(), asked.year, asked.month])
+          expect(end).toBe(asked.startOf('day').plus({ days: 1 }).toMillis())
+        }
+      }),
     )
   })
 

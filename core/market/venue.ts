@@ -1,6 +1,7 @@
-import { DateTime, IANAZone } from 'luxon'
+import { DateTime } from 'luxon'
 import { type IncrementBand } from './increment'
 import { localDayOf } from './localDays'
+import { steadyOver } from './offsets'
 
 /** A place of trading: where it is, when it is open, what prices it takes. */
 export interface Venue {
@@ -60,53 +61,18 @@ const DAY = 86_400_000
 function makeYear(venue: Venue, year: number): Session[] {
   const out: Session[] = []
   const [holidays, earlyCloses] = [venue.holidays(year), venue.earlyCloses(year)]
-  const spans = steadySpans(venue.zone, year)
   const to = Date.UTC(year + 1, 0, 1)
   for (let day = Date.UTC(year, 0, 1); day < to; day += DAY) {
     if (isWeekend(day)) continue
     const date = dateText(day / DAY)
     if (holidays.has(date)) continue
     // Wherever the zone is, the date lies within a day of that of the universal clock.
-    const steady = spans.find((span) => span.from <= day - DAY && day + 2 * DAY <= span.to)
+    const steady = steadyOver(venue.zone, day - DAY, day + 2 * DAY)
     const moment = (clock: string) =>
       steady ? day + (minutesOf(clock) - steady.offset) * 60_000 : at(venue, date, clock)
     const close = earlyCloses.has(date) ? venue.earlyClose : venue.close
     out.push({ date, open: moment(venue.open), close: moment(close) })
   }
-  return out
-}
-
-/** A time in which the clocks of a zone do not change, moments at midnight of the universal clock; minutes east of it. */
-interface Steady {
-  from: number
-  to: number
-  offset: number
-}
-
-/**
- * Spans of a year and the days about it in which a zone's clocks do not change, oldest first. A zone is dear to ask: the days on
- * which they do are found by halving half months, none of which has two.
- */
-function steadySpans(zoneName: string, year: number): Steady[] {
-  const zone = IANAZone.create(zoneName)
-  const out: Steady[] = []
-  const halve = (from: number, to: number, before: number, after: number): void => {
-    const last = out.at(-1)
-    if (before === after) {
-      if (last?.to === from && last.offset === before) last.to = to
-      else out.push({ from, to, offset: before })
-    } else if (to - from > DAY) {
-      const middle = from + Math.floor((to - from) / DAY / 2) * DAY
-      const there = zone.offset(middle)
-      halve(from, middle, before, there)
-      halve(middle, to, there, after)
-    }
-  }
-  const marks = Array.from({ length: 29 }, (_, half) =>
-    Date.UTC(year, (half >> 1) - 1, half % 2 === 0 ? 1 : 16),
-  )
-  const offsets = marks.map((mark) => zone.offset(mark))
-  for (let i = 1; i < marks.length; i++) halve(marks[i - 1], marks[i], offsets[i - 1], offsets[i])
   return out
 }
 

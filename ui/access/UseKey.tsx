@@ -41,6 +41,8 @@ export function UseKey() {
     },
   })
   const isLive = environmentOf(form.values.keyId) === 'live'
+  // What is typed while a key is taken up would be emptied with the rest.
+  const typed = { autoComplete: 'off', readOnly: form.submitting }
   const takeUp = async (keyId: string, secret: string): Promise<boolean> => {
     const environment = environmentOf(keyId)
     try {
@@ -55,17 +57,17 @@ export function UseKey() {
     }
   }
   const submit = form.onSubmit(async ({ keyId, secret, keep, passphrase }) => {
-    if (!(await takeUp(keyId.trim(), secret.trim()))) return
+    if (form.submitting || !(await takeUp(keyId.trim(), secret.trim()))) return
     try {
       await db.keys.put({
         keyId: keyId.trim(),
         name: 'my key',
         locked: keep ? await lockSecret(secret.trim(), passphrase) : undefined,
       })
+      form.setValues(empty)
     } catch (error) {
       setProblem(sayStorageError(error))
     }
-    form.setValues(empty)
   })
   const open = async (file: File | null) => {
     if (!file) return
@@ -102,8 +104,8 @@ export function UseKey() {
         </Table>
       )}
       <form onSubmit={submit} className={css.field}>
-        <TextInput label="Key id" {...form.getInputProps('keyId')} autoComplete="off" />
-        <PasswordInput label="Secret" {...form.getInputProps('secret')} autoComplete="off" />
+        <TextInput label="Key id" {...form.getInputProps('keyId')} {...typed} />
+        <PasswordInput label="Secret" {...form.getInputProps('secret')} {...typed} />
         <Checkbox
           label="Keep the secret in this browser, locked with a passphrase"
           {...form.getInputProps('keep', { type: 'checkbox' })}
