@@ -66,6 +66,7 @@ function failures() {
       .split('\n')
       .filter((line) => line.trim())
       .slice(0, 8)
+      .map((line) => (line.length > 300 ? `${line.slice(0, 300)} …` : line))
       .join('\n    ')
   const unit = (json('unit.json')?.testResults ?? []).flatMap((file) =>
     file.assertionResults.length === 0 && file.message
