@@ -1,5 +1,5 @@
 import { type Order } from '../core/orders/model'
-import { expect, section, test } from './app'
+import { expect, section, test, write } from './app'
 
 test('what was sent stands as sent wherever its ticket is shown, and after the page is loaded again', async ({
   page,
@@ -39,16 +39,24 @@ test('plans stay with their account, go on after a reload, and every tab tells t
   await page.goto(`${demo.url}/plan`)
   await page.getByRole('button', { name: '+ Fast over slow' }).click()
   const region = (of: typeof page) => of.getByRole('region', { name: 'Plan', exact: true })
+  await write(region(page).getByRole('textbox', { name: 'Condition' }), 'close > lowest(low, 40)')
   await region(page).getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
+  const arming = page.getByRole('dialog')
+  await expect(arming).toContainText('Its condition holds now for')
+  await arming.getByLabel('What holds now counts as beginning now').check()
   // The page is loaded again while the plan is still being begun: it has no bars yet.
   await page.route(/\/bars\?/, () => {})
-  await page.getByRole('dialog').getByRole('button', { name: 'Arm in paper PAPER-1' }).click()
+  await arming.getByRole('button', { name: 'Arm in paper PAPER-1' }).click()
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
   await page.unroute(/\/bars\?/)
   await page.reload()
   await expect(page.getByText('The page was loaded again: Fast over slow went on')).toBeVisible()
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
   await expect(page).toHaveTitle('Paper PAPER-1 · 1 armed here · Fleet Heron')
+  // It still takes what held when it was begun.
+  const entries = async () =>
+    (await demo.request<Order[]>('GET', '/paper/orders?which=all')).filter(({ role }) => role === 'Entry')
+  await expect.poll(async () => (await entries()).length).toBeGreaterThan(0)
 
   // Another account is looked at: the plan goes on in its own, and the headline counts it.
   await demo.request('POST', '/paper/accounts', { account: 'SECOND', cash: 20_000 })

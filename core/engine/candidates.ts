@@ -5,6 +5,7 @@ import { type PlanEvent } from './events'
 import { clockOf } from './clock'
 import { forTheOpening, judge } from './judge'
 import { noteMiss } from './look'
+import { isQuoted } from './nextSession'
 import { idOfSignal, noteSeen, place } from './placing'
 import { valueOf } from './prepare'
 import { type CandidateEvent } from './state'
@@ -57,7 +58,7 @@ type Because = Extract<ClauseFinding, { why: 'kept' }>['because']
 
 /** Why an event is not judged yet; undefined if it is. The hour alone never declines it. */
 function keptBecause(
-  { prepared, at }: Stepping,
+  { prepared, shared, at }: Stepping,
   { side, symbol, at: came }: CandidateEvent,
 ): Because | undefined {
   const { plan, sides, listed } = prepared
@@ -65,10 +66,13 @@ function keptBecause(
   const opening = forTheOpening(sides[side].side)
   const why = opening ? clock.beforeOpen(plan.when, at) : clock.whenAt(plan.when, at)
   if (why !== 'in time') return why
-  const time = opening ? undefined : eventsAt(plan.when.look)
-  if (!time) return undefined
-  const due = clock.momentOf(time, at)
-  return at >= due && came <= due ? undefined : 'its time'
+  // An auction makes its own price.
+  if (opening) return undefined
+  const time = eventsAt(plan.when.look)
+  const due = time && clock.momentOf(time, at)
+  if (due !== undefined && (at < due || came > due)) return 'its time'
+  // At the bell there are only the quotes of the session before.
+  return isQuoted(sides[side], shared, symbol, clock.at(at).session.open) ? undefined : 'not quoted'
 }
 
 /** Judges an event, or a look by the calendar; where a score is not known yet it waits, as long as it may. */

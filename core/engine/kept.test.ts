@@ -72,6 +72,19 @@ describe('an event that comes while the plan may not enter', () => {
     expect(said(bench).at(-1)).toContain('events wait for 60 min after the open; it is kept')
   })
 
+  it('at the bell it waits for the first quote of the session: what was quoted last is of the day before', () => {
+    const plan = planOf({ look: { events: { afterOpen: 0 } } })
+    const bench = benchOf({ ...plan, never: { ...plan.never, quoteAge: 60 } })
+    bench.tick(380, 10)
+    event(bench, OPEN + 10 * HOUR, 'night')
+    const bell = OPEN + 24 * HOUR
+    bench.step({ is: 'time', at: bell }, true)
+    bench.step({ is: 'time', at: bell + 3 * MINUTE }, true)
+    expect([bench.sent, bench.traces.length]).toEqual([[], 1])
+    pass(bench, bell + 4 * MINUTE)
+    expect(bench.held).toBe(100)
+  })
+
   it('of a security that is unknown, or not looked at, it stands in the record with that reason', () => {
     const bench = benchOf(planOf({}))
     event(bench, OPEN + 30 * MINUTE, 'strange', 'NOSUCH')

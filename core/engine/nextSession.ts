@@ -2,6 +2,7 @@ import { HOLDS } from '../rules'
 import { ifFinding, whenFinding } from './judge'
 import { keepResting, lookAt } from './look'
 import { type Follower, type PreparedSide } from './prepare'
+import { type Shared } from './shared'
 import { type ClauseFinding, type Trace } from './verdicts'
 import { type Stepping } from './want'
 
@@ -46,24 +47,30 @@ function isBefore({ members }: PreparedSide, symbol: string): boolean {
   return false
 }
 
+/** Whether all that a side orders together, for a security, has been quoted since a moment. */
+export function isQuoted(
+  { mates, side }: PreparedSide,
+  { quotes }: Shared,
+  symbol: string,
+  since: number,
+): boolean {
+  const contracts = 'legs' in side.do ? side.do.legs.map(({ contract }) => contract) : []
+  return [symbol, mates.get(symbol) ?? [], contracts].flat().every((each) => (quotes[each]?.at ?? 0) >= since)
+}
+
 /** Looks at what was put off, once the session has come and the plan may enter, or may no more. */
 export function lookAtPutOff(stepping: Stepping, symbol: string): void {
   const { prepared, shared, at } = stepping
   for (let side = 0; side < prepared.sides.length; side++) {
     const one = prepared.sides[side]
-    const { nextSession, members, mates, side: own } = one
+    const { nextSession, members } = one
     const follower = nextSession ? members.get(symbol) : undefined
     const { watched } = follower ?? {}
     if (!watched?.puts) continue
     // The last quotes of a session are told after its bar.
     const { open } = follower!.clock.at(at).session
     if (open < watched.lastEnd) continue
-    // What is ordered together is quoted in this session, each of it.
-    const together = [
-      mates.get(symbol) ?? [],
-      'legs' in own.do ? own.do.legs.map(({ contract }) => contract) : [],
-    ].flat()
-    if (together.some((each) => !((shared.quotes[each]?.at ?? 0) >= open))) continue
+    if (!isQuoted(one, shared, symbol, open)) continue
     const why = follower!.clock.whenAt(prepared.plan.when, at)
     if (why === 'closed' || why === 'too early') continue
     const begins = watched.puts === 'began'

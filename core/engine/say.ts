@@ -119,6 +119,7 @@ function keptText({ because, at }: Extract<Of<'When'>, { why: 'kept' }>): string
     'month day': 'not on this day of the month',
     'too early': 'too early',
     'too late': 'too late',
+    'not quoted': 'not quoted yet in this session',
     'its time': `events wait for ${at ? timeText(at) : 'their time'}`,
   }[because]
   return `${why}; it is kept, and judged as soon as the plan may enter`

@@ -20,7 +20,15 @@ export type ClauseWhy =
   | {
       clause: 'When'
       why: 'kept'
-      because: 'closed' | 'weekday' | 'month day' | 'too early' | 'too late' | 'open' | 'its time'
+      because:
+        | 'closed'
+        | 'weekday'
+        | 'month day'
+        | 'too early'
+        | 'too late'
+        | 'open'
+        | 'its time'
+        | 'not quoted'
       at?: SessionTime
     }
   /** It began with a bar that ended with its session. */
