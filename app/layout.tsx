@@ -18,7 +18,8 @@ import { earlyScript } from '@/ui/services/early'
 import { Shell } from '@/ui/shell/Shell'
 import { pageBroker } from './pageBroker'
 
-export const metadata: Metadata = { title: 'Fleet Heron', description: 'Scan, look, order on paper, watch.' }
+/** The title is the headline's: it tells the account. */
+export const metadata: Metadata = { description: 'Scan, look, order on paper, watch.' }
 
 /** The broker's address is known when the server runs, not when it is built. */
 export const dynamic = 'force-dynamic'

@@ -17,12 +17,14 @@ test('what was sent stands as sent wherever its ticket is shown, and after the p
   await ticket.getByLabel('Size', { exact: true }).press('ControlOrMeta+Enter')
   await expect(ticket).toContainText('Sent to paper PAPER-1: New')
   await section(page, 'Desk')
+  await expect(page).toHaveTitle('Paper PAPER-1 · Desk · Fleet Heron')
   await expect(ticket).toContainText('Sent to paper PAPER-1: New')
   await expect(ticket.getByRole('button', { name: /^Send/ })).toHaveCount(0)
   await expect(ticket.getByLabel('Size', { exact: true })).toBeDisabled()
   await ticket.focus()
   await page.keyboard.press('ControlOrMeta+Enter')
   await page.reload()
+  await expect(page).toHaveTitle('Paper PAPER-1 · Desk · Fleet Heron')
   await expect(ticket).toContainText('Sent to paper PAPER-1: New')
   await ticket.focus()
   await page.keyboard.press('ControlOrMeta+Enter')
@@ -52,7 +54,7 @@ test('plans stay with their account, go on after a reload, and every tab tells t
   await page.reload()
   await expect(page.getByText('The page was loaded again: Fast over slow went on')).toBeVisible()
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
-  await expect(page).toHaveTitle('Paper PAPER-1 · 1 armed here · Fleet Heron')
+  await expect(page).toHaveTitle('Paper PAPER-1 · 1 armed here · Plan · Fleet Heron')
   // It still takes what held when it was begun.
   const entries = async () =>
     (await demo.request<Order[]>('GET', '/paper/orders?which=all')).filter(({ role }) => role === 'Entry')
@@ -71,7 +73,7 @@ test('plans stay with their account, go on after a reload, and every tab tells t
   // Loaded again, the tab is still about that account, and the plan has gone on.
   await page.reload()
   await expect(headline).toContainText('Paper SECOND')
-  await expect(page).toHaveTitle('Paper SECOND · 1 armed here · Fleet Heron')
+  await expect(page).toHaveTitle('Paper SECOND · 1 armed here · Plan · Fleet Heron')
   await expect(page.getByText('The page was loaded again: Fast over slow went on')).toBeVisible()
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
 

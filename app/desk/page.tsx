@@ -1,7 +1,4 @@
-import { type Metadata } from 'next'
 import { DeskPage } from '@/ui/desk/DeskPage'
-
-export const metadata: Metadata = { title: 'Desk · Fleet Heron' }
 
 export default function Page() {
   return <DeskPage />

@@ -10,7 +10,7 @@ import { DataAge } from './DataAge'
 import { EnvironmentControl } from './EnvironmentControl'
 import { SheetProgress } from './SheetProgress'
 import { StandDown } from './StandDown'
-import { useTabTitle } from './useTabTitle'
+import { TabTitle } from './TabTitle'
 import { WaitingPlans } from './WaitingPlans'
 import css from './Shell.module.css'
 
@@ -21,9 +21,9 @@ export function Headline() {
   const account = useAccount().data
   const session = useSession().data
   const money = useMoney()
-  useTabTitle()
   return (
     <header className={css.headline}>
+      <TabTitle />
       <div className={css.sentence}>
         <EnvironmentControl />
         <span className={css.dot}>·</span>
