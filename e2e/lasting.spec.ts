@@ -52,7 +52,7 @@ test('plans stay with their account, go on after a reload, and every tab tells t
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
   await page.unroute(/\/bars\?/)
   await page.reload()
-  await expect(page.getByText('The page was loaded again: Fast over slow went on')).toBeVisible()
+  await expect(page.getByText('The tab was closed or loaded again: Fast over slow went on')).toBeVisible()
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
   await expect(page).toHaveTitle('Paper PAPER-1 · 1 armed here · Plan · Fleet Heron')
   // It still takes what held when it was begun.
@@ -74,7 +74,7 @@ test('plans stay with their account, go on after a reload, and every tab tells t
   await page.reload()
   await expect(headline).toContainText('Paper SECOND')
   await expect(page).toHaveTitle('Paper SECOND · 1 armed here · Plan · Fleet Heron')
-  await expect(page.getByText('The page was loaded again: Fast over slow went on')).toBeVisible()
+  await expect(page.getByText('The tab was closed or loaded again: Fast over slow went on')).toBeVisible()
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
 
   // A second tab says where it runs.

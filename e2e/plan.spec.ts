@@ -164,6 +164,6 @@ test('a second tab takes a plan over when the first is closed; a tab that is ope
   await second.close()
   const third = await second.context().newPage()
   await third.goto(`${demo.url}/plan`)
-  await expect(third.getByText('The page was loaded again: Fast over slow went on')).toBeVisible()
+  await expect(third.getByText('The tab was closed or loaded again: Fast over slow went on')).toBeVisible()
   await expect(region(third)).toContainText('Version 1, watching in paper PAPER-1: sends nothing')
 })

@@ -105,7 +105,7 @@ export function tryCandidate(stepping: Stepping, candidate: CandidateEvent): voi
     return
   }
   delete state.candidates[`${side} ${key}`]
-  if (!wants) noteMiss(stepping, { symbol, at, findings })
+  if (!wants) noteMiss(stepping, { symbol, at, findings, began: true })
   state.looks = (state.looks ?? 0) + 1
   if (wants) place(stepping, { side, symbol, signal, order, mate, event: key })
   else noteSeen(stepping, key, symbol, 'Declined')

@@ -11,7 +11,7 @@ import { type Follower, keyOf, type Prepared, type PreparedSide, valueOf } from 
 import { type PlanState, type Watched } from './state'
 import { type ClauseFinding, deciding, togetherOf, type Trace } from './verdicts'
 import { idOfSignal, place } from './placing'
-import { type Miss, nearer } from './nearestMiss'
+import { type LookMissed, nearer } from './nearestMiss'
 import { pricedBy } from './priced'
 import { closeBoth, say, type Stepping } from './want'
 
@@ -62,13 +62,13 @@ export function lookAt(stepping: Stepping, look: Look): void {
     out.traces.push(wants ? { ...trace, clOrdId } : trace)
   }
   if (tells) return tell(stepping, look)
-  if (!wants) return noteMiss(stepping, { symbol, at, findings })
+  if (!wants) return noteMiss(stepping, { symbol, at, findings, began: stands })
   watched.stands = false
   place(stepping, { side, symbol, signal, order, mate })
 }
 
 /** Keeps the nearest of the looks that came to nothing, and says when another is nearer. */
-export function noteMiss({ state, out }: Stepping, look: Omit<Miss, 'gap'>): void {
+export function noteMiss({ state, out }: Stepping, look: LookMissed): void {
   const miss = nearer(state.miss, look)
   if (!miss || miss === state.miss) return
   state.miss = miss

@@ -26,3 +26,13 @@ it('of all looks that came to nothing, the one with the figure that was nearest 
   bench.restart()
   expect(bench.state.miss).toEqual(miss)
 })
+
+it('where the condition held all along, that is told: it acts on what begins', () => {
+  const bench = new PlanBench(aboveAverage({ if: { rule: 'close > 1' } }))
+  BEGINS.forEach((close, k) => bench.bar(k, close))
+  const { looks = 0, miss } = bench.state
+  expect(bench.sent).toEqual([])
+  expect(missText(looks, 0, miss, 'America/Halifax')).toMatch(
+    /sent nothing\. Nearest miss: OSPRY at \d\d:\d\d, everything held, and the condition had begun before; it acts on what begins\.$/,
+  )
+})

@@ -29,13 +29,20 @@ function gapOf(finding: ClauseFinding): number {
 const share = (value: number | undefined, limit: number | undefined): number =>
   value === undefined || !limit ? NO_FIGURE : Math.min(NO_FIGURE, Math.abs(value - limit) / Math.abs(limit))
 
-/** The nearer of a miss and another look; undefined findings, or a condition that does not hold, are no miss. */
+/** A look at which all held and nothing began, which is told where there is no other miss. */
+const NOT_BEGUN = Number.MAX_VALUE
+
+/** A look that came to nothing. `began`: whether its condition began then, or what had begun still stood. */
+export type LookMissed = Omit<Miss, 'gap'> & { began: boolean }
+
+/** The nearer of a miss and another look; what is not known, or a condition that does not hold, is no miss. */
 export function nearer(
   before: Miss | undefined,
-  { symbol, at, findings }: Omit<Miss, 'gap'>,
+  { symbol, at, findings, began }: LookMissed,
 ): Miss | undefined {
   if (!findings.some(({ clause, verdict }) => clause === 'If' && verdict === 'holds')) return before
   const stops = findings.filter(({ verdict }) => verdict !== 'holds')
+  if (stops.length === 0 && !began) return before ?? { symbol, at, findings: [], gap: NOT_BEGUN }
   if (stops.length === 0 || stops.some(({ verdict, why }) => verdict === 'unknown' && why !== 'no order'))
     return before
   const measured = stops
@@ -50,7 +57,10 @@ export function nearer(
 
 /** "Nearest miss: OSPRY at 10:45, widest spread: …" */
 export const missSentence = ({ symbol, at, findings }: Miss, zone: string): string =>
-  `Nearest miss: ${symbol} at ${timeOfDay(at, zone)}, ${findings.map(sayClause).join('; ')}.`
+  `Nearest miss: ${symbol} at ${timeOfDay(at, zone)}, ${
+    findings.map(sayClause).join('; ') ||
+    'everything held, and the condition had begun before; it acts on what begins'
+  }.`
 
 /** "Looked 412 times and sent nothing. Nearest miss: OSPRY at 10:45, widest spread: …" */
 export function missText(looks: number, sent: number, miss: Miss | undefined, zone: string): string {

@@ -169,8 +169,8 @@ function WhileAway() {
       {trouble && <p className="refusal">{trouble}</p>}
       {wentOn.length > 0 && (
         <p role="status">
-          The page was loaded again: {[...new Set(wentOn)].join(', ')} went on, with all that happened
-          meanwhile.
+          The tab was closed or loaded again: {[...new Set(wentOn)].join(', ')} went on here, with all that
+          happened meanwhile.
         </p>
       )}
     </>
