@@ -164,9 +164,11 @@ function Preview() {
         title={`Send ${ready.length} ${ready.length === 1 ? 'row' : 'rows'} to ${where}?`}
       >
         <p>
-          {ready.length === 1 ? 'It costs' : 'Together they cost'} {money(total)} and take about{' '}
-          {secondsFor(ready.length)}. They go on being sent while you look at other sections, until you stop
-          them.
+          {ready.length === 1
+            ? `It costs ${money(total)} and takes`
+            : `Together they cost ${money(total)} and take`}{' '}
+          about {secondsFor(ready.length)}. Sending goes on while you look at other sections, until you stop
+          it.
         </p>
         {questions.length > 0 && (
           <ul className="warning">
