@@ -156,9 +156,11 @@ function KeyRow({
   problem(text: string): void
 }) {
   const [passphrase, setPassphrase] = useState('')
+  const [unlocking, setUnlocking] = useState(false)
   const live = environmentOf(stored.keyId) === 'live'
   const unlock = async () => {
-    const secret = await unlockSecret(stored.locked!, passphrase)
+    setUnlocking(true)
+    const secret = await unlockSecret(stored.locked!, passphrase).finally(() => setUnlocking(false))
     setPassphrase('')
     if (secret === undefined) problem('That is not the passphrase of this key. Nothing was sent.')
     else await takeUp(stored.keyId, secret)
@@ -174,6 +176,7 @@ function KeyRow({
               placeholder="passphrase"
               value={passphrase}
               onChange={(e) => setPassphrase(e.currentTarget.value)}
+              readOnly={unlocking}
               size="xs"
               w={160}
             />
@@ -182,6 +185,7 @@ function KeyRow({
               color={live ? 'red' : undefined}
               onClick={unlock}
               disabled={passphrase === ''}
+              loading={unlocking}
             >
               {live ? 'Unlock and go LIVE' : 'Unlock and use'}
             </Button>

@@ -189,6 +189,7 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
   const where = useWhere()
   const zone = useSession().data?.zone
   const [arming, setArming] = useState(false)
+  const [beginning, setBeginning] = useState<'armed' | 'watched'>()
   const full = useCarrying(plan)
   const tried = useSettled(full)
   const other = useInOtherTabs().find((row) => row.plan.id === plan.id)
@@ -196,6 +197,7 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
   const wrong = issues.some(({ is }) => is === 'error')
   const begin = async (acts: boolean, atOnce = false, ends?: string) => {
     setArming(false)
+    setBeginning(acts ? 'armed' : 'watched')
     try {
       const brought = ends === undefined ? undefined : await endElsewhere(ends)
       if (brought) await addMemory(brought)
@@ -204,6 +206,8 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
       tell(acts ? `${version.name} is armed in ${where}.` : `${version.name} watches, and sends nothing.`)
     } catch (error) {
       tellProblem(error)
+    } finally {
+      setBeginning(undefined)
     }
   }
   const duplicate = () =>
@@ -240,7 +244,9 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
             ? `Version ${run.plan.version}, ${run.idle ? 'idle: it does nothing more' : run.acts ? `armed in ${run.where}: acts on its own` : `watching in ${run.where}: sends nothing`} ${run.fired === undefined ? '' : ` · fired ${clockText(new Date(run.fired).toISOString(), false, zone)}`} · runs in this tab, and goes on if it is loaded again`
             : other
               ? `${other.acts ? 'Armed' : 'Watching'} in ${whereOf(other)}, version ${other.plan.version}, in the tab that was opened at ${clock.format(other.tab)}; this tab takes over when that is closed`
-              : 'A draft: nothing looks at the market for it'}
+              : beginning
+                ? `Not ${beginning} yet: it is being begun in ${where} …`
+                : 'A draft: nothing looks at the market for it'}
           {changed && ' · changed since; the version that runs goes on until it is begun anew'}
         </p>
         {changed && (
@@ -317,10 +323,14 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
                   Throw away
                 </Button>
               )}
-              <Button variant="default" disabled={wrong} onClick={() => void begin(false)}>
+              <Button
+                variant="default"
+                disabled={wrong || beginning !== undefined}
+                onClick={() => void begin(false)}
+              >
                 Watch
               </Button>
-              <Button disabled={wrong} onClick={() => setArming(true)}>
+              <Button disabled={wrong || beginning !== undefined} onClick={() => setArming(true)}>
                 Arm in {where} …
               </Button>
             </>

@@ -69,6 +69,7 @@ function KeyNeeded({ row: { keyId, environment, account } }: Pick<WaitingRow, 'r
   const services = useServices()
   const kept = useLiveQuery(() => db.keys.get(keyId!), [keyId])
   const [passphrase, setPassphrase] = useState('')
+  const [unlocking, setUnlocking] = useState(false)
   if (!kept?.locked)
     return (
       <p className="warning">
@@ -77,7 +78,8 @@ function KeyNeeded({ row: { keyId, environment, account } }: Pick<WaitingRow, 'r
       </p>
     )
   const unlock = async () => {
-    const secret = await unlockSecret(kept.locked!, passphrase)
+    setUnlocking(true)
+    const secret = await unlockSecret(kept.locked!, passphrase).finally(() => setUnlocking(false))
     setPassphrase('')
     if (secret === undefined)
       return tellProblem(new Error('That is not the passphrase of this key. Nothing was sent.'))
@@ -97,9 +99,10 @@ function KeyNeeded({ row: { keyId, environment, account } }: Pick<WaitingRow, 'r
         placeholder={`passphrase of ${keyId}`}
         value={passphrase}
         onChange={(e) => setPassphrase(e.currentTarget.value)}
+        readOnly={unlocking}
         style={{ flex: 1 }}
       />
-      <Button type="submit" variant="default" disabled={passphrase === ''}>
+      <Button type="submit" variant="default" disabled={passphrase === ''} loading={unlocking}>
         Unlock
       </Button>
     </form>
