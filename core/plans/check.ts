@@ -237,8 +237,12 @@ function openIssues(side: Side, deed: Open, shared: boolean, say: Say): void {
     )
   if (sessions !== undefined && outAt === undefined)
     say('Then', 'it is held for so many sessions: say at which time of the last it is closed')
+  const isShort = 'open' in side.do && side.do.open === 'Short'
+  const stays = isShort
+    ? 'what is sold short stays until a hand buys it back'
+    : 'what is bought stays until a hand sells it'
   if (parts.length === 0 && !outAt && !leaveIf && !side.then.net)
-    say('Then', 'there is no way out at all: what is bought stays until a hand sells it', 'warning')
+    say('Then', `there is no way out at all: ${stays}`, 'warning')
   else if (!stopped && !('pairs' in side.among))
     say('Then', 'nothing bounds the loss between entry and exit: there is no stop', 'warning')
 }

@@ -80,7 +80,9 @@ describe('a plan as a document', () => {
       ['Then', 'warning'],
     ])
     const bare = { do: { ...side().do, size: { shares: 1 } }, then: {} }
-    expect(issuesOf(bare)[0].text).toContain('no way out at all')
+    expect(issuesOf(bare)[0].text).toContain('no way out at all: what is bought stays')
+    const short = { ...bare, do: { ...bare.do, open: 'Short' as const } }
+    expect(issuesOf(short)[0].text).toContain('no way out at all: what is sold short stays')
     expect(planIssues(Plan.parse(plan({ never: {} })))[0]).toMatchObject({ clause: 'Never', is: 'warning' })
   })
 })

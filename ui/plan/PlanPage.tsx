@@ -192,6 +192,7 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
   const [beginning, setBeginning] = useState<'armed' | 'watched'>()
   const full = useCarrying(plan)
   const tried = useSettled(full)
+  const waits = useRuns((s) => s.waiting).some((one) => one.row.plan.id === plan.id)
   const other = useInOtherTabs().find((row) => row.plan.id === plan.id)
   const issues = planIssues(full)
   const wrong = issues.some(({ is }) => is === 'error')
@@ -246,7 +247,9 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
               ? `${other.acts ? 'Armed' : 'Watching'} in ${whereOf(other)}, version ${other.plan.version}, in the tab that was opened at ${clock.format(other.tab)}; this tab takes over when that is closed`
               : beginning
                 ? `Not ${beginning} yet: it is being begun in ${where} …`
-                : 'A draft: nothing looks at the market for it'}
+                : waits
+                  ? 'It does not run now: it waits for you, as the headline says'
+                  : 'A draft: nothing looks at the market for it'}
           {changed && ' · changed since; the version that runs goes on until it is begun anew'}
         </p>
         {changed && (
