@@ -1,3 +1,4 @@
+import { type Locator } from '@playwright/test'
 import { expect, oneWindow, scan, summary, test } from './app'
 
 test.describe('rules, lists and supplied scans', () => {
@@ -66,15 +67,16 @@ test('a level drawn by hand is named in a rule; dividers answer in a sentence; v
   await expect(page.getByRole('link', { name: /close crosses above level\("level 1"\)/ })).toBeVisible()
   await page.getByRole('button', { name: 'dividers', exact: true }).click()
   // The rule has grown, and the chart moves with it: a click before it stands is made again.
-  await expect(async () => {
-    const now = (await chart.boundingBox())!
-    await page.mouse.click(now.x + 150, now.y + 160)
-    await page.mouse.click(now.x + 350, now.y + 90)
-    await expect(page.getByTestId('dividers')).toHaveText(
-      /^From [\d.]+ to [\d.]+: up .* ticks, .* average ranges\), in \d+ bars\.$/,
-      { timeout: 15_000 },
-    )
-  }).toPass({ timeout: 120_000 })
+  const place = (x: number, y: number, told: Locator) =>
+    expect(async () => {
+      const now = (await chart.boundingBox())!
+      await page.mouse.click(now.x + x, now.y + y)
+      await expect(told).toBeVisible({ timeout: 10_000 })
+    }).toPass({ timeout: 90_000 })
+  const said = page.getByTestId('dividers')
+  await place(150, 160, page.getByText('now the second place'))
+  await place(350, 90, said)
+  await expect(said).toHaveText(/^From [\d.]+ to [\d.]+: up .* ticks, .* average ranges\), in \d+ bars\.$/)
 })
 
 test('bars are brought up to date, stopped half-way, and taken up from there', async ({
