@@ -33,6 +33,7 @@ async function browsing(
 /** Takes away all that the application has kept in this browser, these stores of its database apart. */
 async function forget(spared: string[]): Promise<void> {
   localStorage.clear()
+  sessionStorage.clear()
   const name = 'fleet-heron'
   if (!(await indexedDB.databases()).some((one) => one.name === name)) return
   const db = await new Promise<IDBDatabase>((resolve, reject) => {
@@ -50,19 +51,33 @@ async function forget(spared: string[]): Promise<void> {
 /** Where the browser keeps bars of the market. */
 const BARS = 'barChunks'
 
-/** Closes the tabs of a test, and takes away what it has kept in the browser, these stores apart. */
+/** A page of the application's address that shows nothing and keeps nothing. */
+const QUIET = '/icon.svg'
+
+/**
+ * The tab in which the tests of a worker run one after the other: a new one is a new process, which costs as much again
+ * as the page. The tab before it keeps the browser open when a test closes its own.
+ */
+async function tabOf(context: BrowserContext): Promise<Page> {
+  const page = context.pages()[1] ?? (await context.newPage())
+  await page.unrouteAll()
+  await page.setViewportSize(VIEWPORT)
+  await page.emulateMedia({ colorScheme: 'light' })
+  return page
+}
+
+/** Closes the tabs of a test but one, and takes away what it has kept in the browser, these stores apart. */
 export async function clear(context: BrowserContext, spared = [BARS]): Promise<void> {
-  const [first, ...tabs] = context.pages()
+  const tabs = context.pages().slice(1)
   const origins = new Set(tabs.map((tab) => new URL(tab.url()).origin).filter((origin) => origin !== 'null'))
-  for (const tab of tabs) await tab.close()
+  for (const tab of tabs.slice(1)) await tab.close()
+  const page = await tabOf(context)
   for (const origin of origins) {
     // A demo of the test's own is gone by then, and its port with it.
-    const there = await fetch(`${origin}/icon.svg`).catch(() => undefined)
-    if (!there) continue
-    await first.goto(`${origin}/icon.svg`)
-    await first.evaluate(forget, spared)
+    const there = await fetch(origin + QUIET).catch(() => undefined)
+    await page.goto(there ? origin + QUIET : 'about:blank')
+    if (there) await page.evaluate(forget, spared)
   }
-  await first.goto('about:blank')
 }
 
 /** Begins a broker of a test's own, with none of the bars of another in the browser; `end` ends it. */
@@ -79,8 +94,8 @@ async function beginOwn(
   }
   try {
     await broker.start()
-    const [page] = context.pages()
-    await page.goto(`${demo.url}/icon.svg`)
+    const page = await tabOf(context)
+    await page.goto(demo.url + QUIET)
     await page.evaluate(forget, [])
     await context.addCookies([{ name: BROKER_COOKIE, value: broker.name, url: demo.url }])
   } catch (error) {
@@ -91,8 +106,8 @@ async function beginOwn(
 }
 
 /**
- * A test with the demo running. Tests of a worker share `demo` and the browser; one that moves the clock, or counts, takes
- * a broker of its `own` for the same pages. Nothing is kept in the browser from one test to the next but the code of pages
+ * A test with the demo running. Tests of a worker share `demo`, the browser and its tab; one that moves the clock, or
+ * counts, takes a broker of its `own` for the same pages. Nothing is kept in the browser from one test to the next but the code of pages
  * and bars of the market.
  */
 export const test = base.extend<{ own: OwnBroker }, { demo: Demo; shared: BrowserContext }>({
@@ -114,6 +129,7 @@ export const test = base.extend<{ own: OwnBroker }, { demo: Demo; shared: Browse
     await provide(shared)
     await clear(shared)
   },
+  page: async ({ context }, provide) => provide(await tabOf(context)),
 })
 export { expect }
 
@@ -128,7 +144,7 @@ export function oneWindow(path: string, { own = false } = {}): { page: Page; dem
   test.beforeAll(async ({ shared, demo }) => {
     shares.demo = demo
     if (own) ({ broker: shares.demo, end } = await beginOwn(demo, shared))
-    shares.page = await shared.newPage()
+    shares.page = await tabOf(shared)
     await shares.page.goto(demo.url + path)
   })
   test.afterAll(async ({ shared }) => (end ? end() : clear(shared)))
