@@ -1,6 +1,8 @@
 import { describe, expect, it } from '@jest/globals'
 import { bare } from '@/tests/rules'
 import { type Node, parse } from '.'
+import { RuleParser } from './grammar'
+import { makeLexer } from './tokens'
 
 const tree = (text: string): Node => {
   const { tree, issues } = parse(text)
@@ -9,6 +11,11 @@ const tree = (text: string): Node => {
 }
 /** Two texts that mean the same: equal trees, wherever their parts stand. */
 const same = (one: string, other: string) => expect(bare(tree(one))).toEqual(bare(tree(other)))
+
+it('neither words nor grammar contradict themselves: no rule is ambiguous, none is out of reach', () => {
+  expect(makeLexer({ checked: true }).lexerDefinitionErrors).toEqual([])
+  expect(() => new RuleParser({ checked: true })).not.toThrow()
+})
 
 describe('binding, tightest first: sign, product, sum, comparison, not, and, or', () => {
   it.each([
