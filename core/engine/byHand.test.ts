@@ -39,7 +39,7 @@ describe('where a hand is at it', () => {
     const bench = held()
     bench.byHand({ orderQty: 100 })
     expect(notes(bench)).toEqual([
-      'OSPRY: its 100 were closed (not by this plan); it lets go of them. The plan leaves it alone until you hand it back',
+      'OSPRY: its 100 were closed (not by this plan). The plan leaves it alone until you hand it back',
     ])
     again(bench, 5)
     expect(bench.sent).toHaveLength(1)

@@ -186,13 +186,16 @@ function doOf(
     return [{ clause: 'Do', why: 'enough at a time', most: deed.most, verdict: 'fails' }]
   const { mate, net, wanted } = made
   if (mate)
-    for (const one of [symbol, mate.symbol]) {
-      const text = refusalOf(prepared, state, one, at)
+    for (const one of [undefined, mate.symbol]) {
+      const text = refusalOf(prepared, state, one ?? symbol, at)
       if (text !== undefined)
-        return [{ clause: 'Do', why: 'refused today', symbol: one, text, verdict: 'fails' }]
+        return [{ clause: 'Do', why: 'refused today', text, mate: one, verdict: 'fails' }]
     }
-  const refused = refusal(checkOrder(made.order, facts!)) ?? (mate && refusal(checkOrder(mate, mateFacts!)))
+  const refused = refusal(checkOrder(made.order, facts!))
   if (refused) return [{ clause: 'Do', why: 'refused', finding: refused, verdict: 'fails' }]
+  const mateRefused = mate && refusal(checkOrder(mate, mateFacts!))
+  if (mateRefused)
+    return [{ clause: 'Do', why: 'refused', finding: mateRefused, mate: mate.symbol, verdict: 'fails' }]
   if (net !== undefined) {
     const { orderQty: quantity, legs = [] } = made.order
     return [{ clause: 'Do', why: 'whole', verdict: 'holds', quantity, net, legs, wanted }]

@@ -160,11 +160,14 @@ function ofDo(finding: Of<'Do'>): string {
     case 'no mate':
       return `in a ratio of ${decimal(finding.ratio, 2)} there is less than one lot of ${finding.mate}`
     case 'refused today':
-      return `the broker refused ${finding.symbol} today (${finding.text}): the pair is tried again in the next session`
+      return `refused today (${ofMate(finding)}${finding.text}); the pair is tried again in the next session`
     case 'refused':
-      return sayFinding(finding.finding).sentence
+      return ofMate(finding) + sayFinding(finding.finding).sentence
   }
 }
+
+/** Names the leg that is meant where it is not the one that the line is about. */
+const ofMate = ({ mate }: { mate?: string }): string => (mate === undefined ? '' : `the other leg, ${mate}: `)
 
 function ofThen(finding: Of<'Then'>): string {
   if (finding.why === 'none') return 'no exits at the broker'
@@ -250,8 +253,10 @@ export function sayNote(note: Note): string {
   if (note.why !== 'let go') return `${symbol}: ${ANSWERS[note.why]}`
   const { before, left, by, does } = note
   const whose = by ? `the plan ${by}` : 'not by this plan'
-  const [had, has] = [Math.abs(before), Math.abs(left)].map((x) => decimal(x, 0))
-  return `${symbol}: ${left === 0 ? `its ${had} were closed` : `of its ${had} there are ${has} left, the rest was closed`} (${whose}); it lets go of them${does ? `. ${sentence(doesText(does))}` : ''}`
+  const [had, has, gone] = [before, left, before - left].map((x) => decimal(Math.abs(x), 0))
+  const closed = `${left === 0 ? `its ${had}` : `${gone} of its ${had}`} ${gone === '1' ? 'was' : 'were'} closed (${whose})`
+  const rest = left === 0 ? '' : `, ${has} ${has === '1' ? 'is' : 'are'} left`
+  return `${symbol}: ${closed}${rest}${does ? `. ${sentence(doesText(does))}` : ''}`
 }
 
 const HAND = {

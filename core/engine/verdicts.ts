@@ -70,9 +70,10 @@ export type ClauseWhy =
   | { clause: 'Do'; why: 'nothing held' }
   | { clause: 'Do'; why: 'no mate'; mate: string; ratio: number }
   | { clause: 'Do'; why: 'price unknown'; measure: string }
-  | { clause: 'Do'; why: 'refused'; finding: Finding }
-  /** Of a pair: the broker has refused one of its legs in this session. */
-  | { clause: 'Do'; why: 'refused today'; symbol: string; text: string }
+  /** `mate`: the other leg of the pair, where it is that one that the broker would refuse beside the first. */
+  | { clause: 'Do'; why: 'refused'; finding: Finding; mate?: string }
+  /** Of a pair: the broker has refused one of its legs in this session; `mate` where it was the other. */
+  | { clause: 'Do'; why: 'refused today'; text: string; mate?: string }
   | { clause: 'Then'; why: 'exits'; stop?: number; target?: number }
   | { clause: 'Then'; why: 'none' }
   /** Of several legs: the net prices at which they are closed, as orders tell them. */

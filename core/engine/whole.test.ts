@@ -110,7 +110,7 @@ describe('between the shoals', () => {
     const bench = quiet({ ...PLAN, byHand: 'TakeOver' }, NARROW)
     bench.byHand({ symbol: PUT, side: 'Buy', orderQty: 3 })
     expect(bench.notes.map(sayNote)).toEqual([
-      'BUOYS: of its 5 there are 2 left, the rest was closed (not by this plan); it lets go of them. The plan takes your change over; it enters there no more until you hand it back',
+      'BUOYS: 3 of its 5 were closed (not by this plan), 2 are left. The plan takes your change over; it enters there no more until you hand it back',
     ])
     expect(bench.state.held.BUOYS.quantity).toBe(2)
     quoted(bench, { [CALL]: [2.3, 2.31] })
