@@ -16,6 +16,7 @@ import { barsBy, triedAt } from '@/runner/tried'
 import { momentOf } from '@/core/plans/times'
 import { EXIT, Failure } from './fail'
 import { readPlan } from './plan'
+import { lineOf } from './planLines'
 import { connected, type TradingOptions } from './trading'
 
 export interface WhyOptions extends TradingOptions {
@@ -98,7 +99,17 @@ function writtenIn(
     ({ market, trace }) =>
       trace.clOrdId !== undefined && (isWithin(trace.at) || isWithin(Date.parse(market))),
   )
-  if (ordered.length > 0) return { text: ordered.map(told).join('\n'), orderedAt: ordered.at(-1)!.trace.at }
+  const left = linesOf(folder).flatMap((line) =>
+    line.is === 'intent' &&
+    line.intent.is === 'send' &&
+    line.intent.role === 'out' &&
+    line.intent.order.symbol === symbol &&
+    isWithin(Date.parse(line.market))
+      ? [`Written at ${line.market.slice(11, 19)}: ${lineOf(line, `${symbol}:`)}`]
+      : [],
+  )
+  if (ordered.length > 0 || left.length > 0)
+    return { text: [...ordered.map(told), ...left].join('\n'), orderedAt: ordered.at(-1)?.trace.at }
   const last = traces.findLast(({ trace }) => trace.at < from + span)
   if (!last) return undefined
   // Looks are counted from one trace to the next, that one included, and anew when the plan is begun again.

@@ -88,8 +88,8 @@ async function sentOfPair({ halted, wouldRefuse }: { halted?: string; wouldRefus
 
 it('neither leg of a pair is sent unless the broker would take both and both trade', async () => {
   expect(await sentOfPair({})).toEqual({ sent: ['OSPRY', 'GANET'], whys: [] })
-  const refused = 'neither leg was sent: the broker would refuse GANET (none can be borrowed)'
+  const refused = 'neither leg was sent, since the broker would refuse GANET (none can be borrowed)'
   expect(await sentOfPair({ wouldRefuse: 'GANET' })).toEqual({ sent: [], whys: [refused, refused] })
-  const halted = 'neither leg was sent: trading in OSPRY is halted'
+  const halted = 'neither leg was sent, since trading in OSPRY is halted'
   expect(await sentOfPair({ halted: 'OSPRY' })).toEqual({ sent: [], whys: [halted, halted] })
 })

@@ -82,18 +82,18 @@ export class Sink {
       try {
         const quotes = await this.broker.quotes([first.symbol, second.symbol])
         const halted = quotes.find((quote) => quote.halted)
-        if (halted) return `neither leg was sent: trading in ${halted.symbol} is halted`
+        if (halted) return `neither leg was sent, since trading in ${halted.symbol} is halted`
         for (const order of [first, second]) {
           const { accepted, checks } = await this.broker.check(order)
           const failed = checks.find(({ verdict }) => verdict === 'fails')
           if (!accepted)
-            return `neither leg was sent: the broker would refuse ${order.symbol}${failed ? ` (${failed.sentence.replace(/\.$/, '')})` : ''}`
+            return `neither leg was sent, since the broker would refuse ${order.symbol}${failed ? ` (${failed.sentence.replace(/\.$/, '')})` : ''}`
         }
         return undefined
       } catch (error) {
         if (!(error instanceof BrokerProblem)) throw error
         if (this.ended || tries >= this.again.length)
-          return `neither leg was sent: the broker could not be asked about both (${error.detail})`
+          return `neither leg was sent, since the broker could not be asked about both (${error.detail})`
         await this.pause(tries)
       }
     }

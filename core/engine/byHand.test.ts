@@ -9,7 +9,8 @@ import { askCancel, cancel } from '../venue/orders'
 import { replace } from '../venue/replace'
 import { handKey } from './byHand'
 import { evidenceOf } from './evidence'
-import { sayNote, sayTrace, sayWant } from './say'
+import { sayNote, sayTrace } from './say'
+import { sayWant } from './sayWant'
 
 /** Its stop follows the low of every bar. */
 const planOf = (byHand?: Plan['byHand']): Plan =>
@@ -172,7 +173,7 @@ describe('where a hand is at it', () => {
       )
       return sayWant(bench.wanted.findLast(({ is }) => is === 'send')!)
     }
-    expect(more('TakeOver')).toBe('Sell 150 OSPRY Market')
+    expect(more('TakeOver')).toBe('Sell 150 OSPRY Market, since its rule to leave holds')
     // Left alone, nothing was sent after its entry.
     expect(more()).toBe('Buy 100 OSPRY Market')
   })

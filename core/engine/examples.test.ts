@@ -348,7 +348,7 @@ describe('left running', () => {
     both(2, 9.7, 20)
     expect(sides(bench)).toEqual(['Buy OSPRY', 'SellShort GANET', 'Sell OSPRY'])
     expect(bench.traces.map(sayTrace)).toContain(
-      'OSPRY: no order. Do: refused today (the other leg, GANET: the broker refused it); the pair is tried again in the next session',
+      'OSPRY: no order. Do: refused today: of GANET, the other leg: the broker refused it. The pair is tried again in the next session',
     )
   })
 

@@ -1,13 +1,12 @@
 import { decimal, fromE4, moneyText, priceText } from '../market/money'
 import { CANDIDATE_NAMES, type Candidate, OF_PLANS } from '../market/candidate'
-import { contractText, netText, securityText } from '../options/words'
+import { netText, securityText } from '../options/words'
 import { gateSentence } from '../orders/gates'
 import { sayFinding } from '../orders/say'
 import { timeText } from '../plans/times'
 import { type ByHand } from '../plans/document'
 import { VIEW_TEXT } from '../plans/view'
 import { type ExecutionReport } from '../orders/model'
-import { type Want } from './events'
 import {
   type ClauseFinding,
   deciding,
@@ -160,14 +159,14 @@ function ofDo(finding: Of<'Do'>): string {
     case 'no mate':
       return `in a ratio of ${decimal(finding.ratio, 2)} there is less than one lot of ${finding.mate}`
     case 'refused today':
-      return `refused today (${ofMate(finding)}${finding.text}); the pair is tried again in the next session`
+      return `refused today: ${ofMate(finding)}${finding.text}. The pair is tried again in the next session`
     case 'refused':
       return ofMate(finding) + sayFinding(finding.finding).sentence
   }
 }
 
 /** Names the leg that is meant where it is not the one that the line is about. */
-const ofMate = ({ mate }: { mate?: string }): string => (mate === undefined ? '' : `the other leg, ${mate}: `)
+const ofMate = ({ mate }: { mate?: string }): string => (mate === undefined ? '' : `of ${mate}, the other leg: `)
 
 function ofThen(finding: Of<'Then'>): string {
   if (finding.why === 'none') return 'no exits at the broker'
@@ -305,24 +304,4 @@ export function sayFill({ side, lastQty = 0, symbol, lastPx = 0, legs }: Executi
   return legs
     ? `${much} × ${symbol} filled, each ${netText(lastPx)}`
     : `${side} ${much} ${symbol} at ${priceText(lastPx)}`
-}
-
-/** What a plan wants of the broker, in words: "Buy 100 OSPRY Market". */
-export function sayWant(want: Want): string {
-  if (want.is === 'ask')
-    return `asks whether to send ${sayWant({ is: 'send', role: 'entry', order: want.order })}`
-  if (want.is === 'cancel') return `takes back its order for ${want.symbol}`
-  if (want.is === 'replace') {
-    const { stopPx, price } = want.change
-    return `moves ${stopPx === undefined ? 'its order' : 'the stop'} of ${want.symbol} to ${priceText((stopPx ?? price)!)}`
-  }
-  const { side, orderQty, symbol, ordType, price, stopPx, legs } = want.order
-  if (legs) {
-    const each = legs.map((leg) => `${leg.legSide} ${leg.legRatioQty} ${contractText(leg.symbol)}`)
-    const net = price === undefined ? '' : ` ${netText(price)}`
-    return `${decimal(orderQty!, 0)} × ${symbol} ${each.join(', ')} ${ordType}${net}`
-  }
-  const at = price === undefined ? '' : ` ${priceText(price)}`
-  const from = stopPx === undefined ? '' : ` ${priceText(stopPx)}`
-  return `${side} ${decimal(orderQty!, 0)} ${symbol} ${ordType}${from}${at}`
 }

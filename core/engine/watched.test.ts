@@ -6,7 +6,7 @@ import { planIssues } from '../plans/check'
 import { type Plan } from '../plans/document'
 import { planProse } from '../plans/say'
 import { prepare } from './prepare'
-import { sayWant } from './say'
+import { sayWant } from './sayWant'
 import { freshState } from './state'
 import { step } from './step'
 
@@ -31,7 +31,7 @@ describe('what is held is watched', () => {
     expect(bench.sent).toHaveLength(1)
     // Below the three minutes before it, in the middle of a bar of five.
     minute(bench, 28, 9.99)
-    expect(sayWant(bench.wanted.at(-1)!)).toBe('Sell 100 OSPRY Market')
+    expect(sayWant(bench.wanted.at(-1)!)).toBe('Sell 100 OSPRY Market, since its rule to leave holds')
     expect(planProse(planOf(then)).at(-2)?.text).toBe(
       'all where close < lowest(earlier(close, 1 bar), 3); watched at the end of every 1 min bar',
     )
@@ -83,7 +83,7 @@ describe('what is held is watched', () => {
     }
     told(bar(4, 10), false)
     expect(told(bar(5, 9.9), true)).toEqual([])
-    expect(told(bar(6, 9.8), true)).toEqual(['Sell 100 OSPRY Market'])
+    expect(told(bar(6, 9.8), true)).toEqual(['Sell 100 OSPRY Market, since its rule to leave holds'])
   })
 
   it('at a bar that was completed while nobody followed, once, as soon as it goes on', () => {

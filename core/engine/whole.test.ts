@@ -3,7 +3,8 @@ import { describe, expect, it } from '@jest/globals'
 import { PlanBench } from '@/tests/planBench'
 import { Plan } from '../plans/document'
 import { withInput, bound } from '../plans/inputs'
-import { sayNote, sayTrace, sayWant } from './say'
+import { sayNote, sayTrace } from './say'
+import { sayWant } from './sayWant'
 
 /** Four contracts of one security, opened, held and closed together; every figure can be reckoned by hand. */
 const PLAN = Plan.parse(JSON.parse(readFileSync('plans/between-the-shoals.json', 'utf8')))

@@ -1,4 +1,5 @@
-import { sayFill, sayNote, sayTrace, sayWant } from '@/core/engine/say'
+import { sayFill, sayNote, sayTrace } from '@/core/engine/say'
+import { sayWant } from '@/core/engine/sayWant'
 import { VIEW_TEXT } from '@/core/plans/view'
 import { type RunEntry } from '@/runner/entries'
 

@@ -1,6 +1,7 @@
 import { type Funnel, withTrace } from '@/core/engine/funnel'
 import { type Miss } from '@/core/engine/nearestMiss'
-import { sayTrace, sayWant } from '@/core/engine/say'
+import { sayTrace } from '@/core/engine/say'
+import { sayWant } from '@/core/engine/sayWant'
 import { type Trace } from '@/core/engine/verdicts'
 import { type Plan } from '@/core/plans/document'
 import { type RunEntry } from '@/runner/entries'
