@@ -116,6 +116,7 @@ export function UseKey() {
             description="It is not kept: without it the secret cannot be read, by anyone."
             {...form.getInputProps('passphrase')}
             autoComplete="new-password"
+            readOnly={typed.readOnly}
           />
         )}
         {isLive && (
