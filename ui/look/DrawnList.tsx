@@ -141,6 +141,7 @@ function Name({ drawing, taken, put }: { drawing: Drawing; taken: string[]; put(
   )
 }
 
+/** The price of a drawing. What is typed moves it once it is complete: at Enter, or on leaving the field; arrow keys do at once. */
 function Price({
   label,
   value,
@@ -152,6 +153,12 @@ function Price({
   put(price: number): void
   steps: readonly IncrementBand[]
 }) {
+  const [typed, setTyped] = useState<number | string>()
+  const take = () => {
+    setTyped(undefined)
+    const price = typeof typed === 'number' ? toTick(steps, typed) : 0
+    if (price > 0 && price !== value) put(price)
+  }
   return (
     <NumberInput
       size="xs"
@@ -162,9 +169,11 @@ function Price({
       min={0}
       step={incrementAt(steps, value)}
       decimalScale={4}
-      value={value}
-      onChange={(price) => typeof price === 'number' && price > 0 && put(price)}
-      onBlur={() => put(toTick(steps, value))}
+      value={typed ?? value}
+      onChange={setTyped}
+      onBlur={take}
+      onKeyDown={(e) => e.key === 'Enter' && take()}
+      onKeyUp={(e) => /^Arrow(Up|Down)$/.test(e.key) && take()}
     />
   )
 }
