@@ -76,6 +76,7 @@ test('plans stay with their account, go on after a reload, and every tab tells t
   await expect(page).toHaveTitle('Paper SECOND · 1 armed here · Plan · Fleet Heron')
   await expect(page.getByText('The tab was closed or loaded again: Fast over slow went on')).toBeVisible()
   await expect(region(page)).toContainText('armed in paper PAPER-1: acts on its own')
+  await expect(region(page)).toContainText(/· fired \d\d:\d\d/)
 
   // A second tab says where it runs.
   const second = await page.context().newPage()

@@ -30,6 +30,8 @@ export type RunEntry =
       takenE4: number
       /** Shares that no stop covers, by security; left out by an earlier build. */
       withoutStop?: Readonly<Record<string, number>>
+      /** When it last sent an order that opens, or told the trader. */
+      fired?: number
     }
   | { is: 'connection'; there: boolean; why?: string }
   /** Something that keeps it from looking: a search that failed, bars that did not come. */

@@ -239,7 +239,9 @@ it('bars of one’s own travel in the file and are missed by name; what holds wh
   const carried = await heron('carry', bare, file('LULL.csv', csv.join('\n')))
   expect(carried.err).toContain(`It reads LULL from your own 20 bars of 1 day, up to the close of `)
   const full = file('full.json', carried.out)
-  expect((await heron('check', full, ...at)).out).toContain('fine  own bars: LULL: 20 bars of 1 day')
+  const checked = await heron('check', full, ...at)
+  // A busy machine may be too slow for it, and then it tells all as an error.
+  expect(checked.out + checked.err).toContain('fine  own bars: LULL: 20 bars of 1 day')
   const waits = await heron('arm', full, ...at, '--yes', '--for', '2')
   expect(waits.out).toMatch(/Its condition holds now for OSPRY, /)
   expect(waits.out).not.toContain('sends Buy')

@@ -1,6 +1,7 @@
 import { type Intent, type PlanEvent, type Want } from '@/core/engine/events'
 import { endedText } from '@/core/engine/obstacles'
 import { withoutStop } from '@/core/engine/byHand'
+import { firedAt } from '@/core/engine/fired'
 import { isOwn, setWorks } from '@/core/engine/reports'
 import { unreserve } from '@/core/engine/shared'
 import { prepare, type Prepared, type PreparedReading } from '@/core/engine/prepare'
@@ -200,6 +201,7 @@ export class Run implements Member {
       held: Object.fromEntries(own.map(([symbol, { quantity }]) => [symbol, quantity])),
       takenE4: Object.values(takenE4).reduce((a, b) => a + b, 0),
       ...(bare.length > 0 ? { withoutStop: Object.fromEntries(bare) } : {}),
+      fired: firedAt(this.state),
     })
   }
 

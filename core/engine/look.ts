@@ -5,6 +5,7 @@ import { type When } from '../plans/document'
 import { everyOf } from '../plans/texts'
 import { FAILS, HOLDS } from '../rules'
 import { leavesAlone } from './byHand'
+import { TOLD } from './fired'
 import { clockOf, type WhenWhy } from './clock'
 import { ifFinding, judge, whenFinding } from './judge'
 import { type Follower, keyOf, type Prepared, type PreparedSide, valueOf } from './prepare'
@@ -79,7 +80,7 @@ export function noteMiss({ state, out }: Stepping, look: LookMissed): void {
 function tell({ state, shared, at, out }: Stepping, { symbol, watched }: Look): void {
   watched.stands = false
   state.entries[symbol] = (state.entries[symbol] ?? 0) + 1
-  const key = `told ${symbol} ${at}`
+  const key = `${TOLD}${symbol} ${at}`
   const entry = { symbol, at, became: 'Filled' as const, text: 'you were told' }
   state.seen[key] = entry
   out.seen.push({ key, entry })

@@ -1,3 +1,4 @@
+import { TOLD } from './fired'
 import { money } from '../orders/findings'
 import { fromE4 } from '../market/money'
 import { reckonedPrice } from '../orders/check'
@@ -130,7 +131,7 @@ function entriesInAll({ orders, seen }: PlanState): number {
     const { role, works, filled, second } = orders[id]
     if (role === 'entry' && !second && (works || filled)) count++
   }
-  for (const key in seen) if (key.startsWith('told ')) count++
+  for (const key in seen) if (key.startsWith(TOLD)) count++
   return count
 }
 

@@ -114,6 +114,7 @@ function takeOwn(
 ): void {
   const { orderId, clOrdId, ordStatus, cumQty, price, stopPx, symbol } = report
   own.orderId = orderId
+  own.sentAt ??= Date.parse(report.transactTime)
   state.byOrderId[orderId] = first
   if (clOrdId !== first) own.clOrdId = clOrdId
   own.price = stopPx ?? price

@@ -166,7 +166,8 @@ function ofDo(finding: Of<'Do'>): string {
 }
 
 /** Names the leg that is meant where it is not the one that the line is about. */
-const ofMate = ({ mate }: { mate?: string }): string => (mate === undefined ? '' : `of ${mate}, the other leg: `)
+const ofMate = ({ mate }: { mate?: string }): string =>
+  mate === undefined ? '' : `of ${mate}, the other leg: `
 
 function ofThen(finding: Of<'Then'>): string {
   if (finding.why === 'none') return 'no exits at the broker'

@@ -65,6 +65,8 @@ export interface OwnOrder {
   /** The broker's id, once it is known; exits are attached to it. */
   orderId?: string
   works: boolean
+  /** When the broker first told of it. */
+  sentAt?: number
   /** When it ended, and whether the broker refused it: then its id is free. */
   endedAt?: number
   refused?: boolean

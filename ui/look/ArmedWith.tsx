@@ -10,7 +10,7 @@ import { useServices, useSession } from '../link/LinkProvider'
 import { useElsewhere } from '../plan/runnerHere'
 import { useRuns } from '../services/useRuns'
 import { type RunHere } from '../services/runHere'
-import { clockText } from '../shell/marketTime'
+import { useFiredText } from '../plan/useFiredText'
 import { tell, tellProblem } from '../shell/tell'
 import { InlineAction } from '../ticket/Inline'
 
@@ -85,18 +85,13 @@ function Moved({
 export function PlansAt({ symbol, name }: { symbol: string; name: string }) {
   const runs = useRuns((s) => s.runs)
   const zone = useSession().data?.zone
+  const firedText = useFiredText()
   const own = Object.values(runs).filter(({ plan }) =>
     plan.drawings?.[symbol]?.some((drawing) => drawing.name === name),
   )
   return own.map(({ plan, acts, idle, fired }) => (
     <Link key={plan.id} href={`/plan?plan=${plan.id}`} className="soft" title={plan.name}>
-      {fired !== undefined
-        ? `fired ${clockText(new Date(fired).toISOString(), false, zone)}`
-        : idle
-          ? 'idle'
-          : acts
-            ? 'armed'
-            : 'watching'}
+      {fired !== undefined ? firedText(fired, zone) : idle ? 'idle' : acts ? 'armed' : 'watching'}
     </Link>
   ))
 }

@@ -21,7 +21,7 @@ import { useRuns } from '../services/useRuns'
 import { useInOtherTabs } from '../services/useBegun'
 import { type RunHere } from '../services/runHere'
 import { download } from '../shell/download'
-import { clockText } from '../shell/marketTime'
+import { useFiredText } from './useFiredText'
 import page from '../shell/Page.module.css'
 import { tell, tellProblem } from '../shell/tell'
 import { tellUndo } from '../shell/tellUndo'
@@ -188,6 +188,7 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
   const broker = useBroker()
   const where = useWhere()
   const zone = useSession().data?.zone
+  const firedText = useFiredText()
   const [arming, setArming] = useState(false)
   const [beginning, setBeginning] = useState<'armed' | 'watched'>()
   const full = useCarrying(plan)
@@ -242,7 +243,7 @@ function One({ row, run }: { row: KeptPlan; run?: RunHere }) {
         <WhileAway />
         <p className="soft">
           {run
-            ? `Version ${run.plan.version}, ${run.idle ? 'idle: it does nothing more' : run.acts ? `armed in ${run.where}: acts on its own` : `watching in ${run.where}: sends nothing`} ${run.fired === undefined ? '' : ` · fired ${clockText(new Date(run.fired).toISOString(), false, zone)}`} · runs in this tab, and goes on if it is loaded again`
+            ? `Version ${run.plan.version}, ${run.idle ? 'idle: it does nothing more' : run.acts ? `armed in ${run.where}: acts on its own` : `watching in ${run.where}: sends nothing`} ${run.fired === undefined ? '' : ` · ${firedText(run.fired, zone)}`} · runs in this tab, and goes on if it is loaded again`
             : other
               ? `${other.acts ? 'Armed' : 'Watching'} in ${whereOf(other)}, version ${other.plan.version}, in the tab that was opened at ${clock.format(other.tab)}; this tab takes over when that is closed`
               : beginning

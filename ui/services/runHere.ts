@@ -65,7 +65,11 @@ export function withHeard(run: RunHere, { entry, at }: HeardEntry): RunHere {
     said: said ? [said, ...run.said].slice(0, MOST_SAID) : run.said,
     funnel: entry.is === 'trace' ? withTrace(run.funnel, entry.trace) : run.funnel,
     ...(entry.is === 'result'
-      ? { result: { held: entry.held, takenE4: entry.takenE4, withoutStop: entry.withoutStop } }
+      ? {
+          result: { held: entry.held, takenE4: entry.takenE4, withoutStop: entry.withoutStop },
+          // What it did before the page was loaded again is not heard once more.
+          fired: run.fired ?? entry.fired,
+        }
       : {}),
     ...(entry.is === 'idle' ? { idle: entry.why } : {}),
     ...(isFired(entry) ? { fired: at } : {}),
