@@ -24,6 +24,7 @@ const becauseText = (order: Order): string =>
   (order.approval === undefined ? undefined : `${order.approval}: waits until another key approves it`) ??
   order.text ??
   originText(order) ??
+  exitText(order) ??
   (order.clOrdId.startsWith('sheet-')
     ? 'from a sheet'
     : order.clOrdId.startsWith('desk-')
@@ -53,6 +54,12 @@ function originText({ origin }: Order): string | undefined {
     .filter(Boolean)
     .join(' ')
 }
+
+/** What a stop or a target belongs to, which the broker holds with it. */
+const exitText = ({ role, parentOrderId }: Order): string | undefined =>
+  parentOrderId !== undefined && (role === 'Stop' || role === 'Target')
+    ? `the ${role.toLowerCase()} of its entry`
+    : undefined
 
 function CompanyName({ symbol }: { symbol: string }) {
   const name = useSecurities().data?.find((s) => s.symbol === symbol)?.name
