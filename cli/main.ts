@@ -96,6 +96,7 @@ function trading(heron: Command, print: (text: string) => void): void {
     .option('--price <price>', 'limit price', number)
     .option('--stop <price>', 'stop price', number)
     .option(...SEND)
+    .option('--sure', 'change it although its price is questioned')
     .action(async (id: string, options: ReplaceOptions) => print(await replace(id, options)))
   command('cancel [id]', 'cancels one order, or all that are meant')
     .option('--symbol <symbol>', 'all working orders of this security')

@@ -1,5 +1,15 @@
 import { readFileSync, statSync } from 'node:fs'
-import { Access, baseOf, Broker, BrokerProblem, clOrdIdOf, follow, keyTokens, type WorldName } from '@/client'
+import {
+  Access,
+  baseOf,
+  Broker,
+  BrokerProblem,
+  clOrdIdOf,
+  follow,
+  keyTokens,
+  priceAsked,
+  type WorldName,
+} from '@/client'
 import { writeCsv } from '@/core/formats/csv'
 import { API_VERSION } from '@/core/orders/access'
 import { ExecutionReport, NewOrder, type Order, OrderChange, type SentOrder } from '@/core/orders/model'
@@ -157,6 +167,8 @@ export interface ReplaceOptions extends TradingOptions {
   price?: number
   stop?: number
   send?: boolean
+  /** Changes it although its price is questioned. */
+  sure?: boolean
 }
 
 /** Changes a working order; prints what would be changed where it is not said to send. */
@@ -171,7 +183,13 @@ export const replace = (clOrdId: string, options: ReplaceOptions): Promise<strin
         ...(options.stop === undefined ? {} : { stopPx: options.stop }),
       }),
     )
+    const question = await priceAsked(broker, before, change)
+    if (options.send && question && !options.sure)
+      throw new Failure(
+        `Nothing was changed. ${question.sentence} Correct the price, or add --sure if you mean it.`,
+      )
     if (options.send) return `${JSON.stringify(await broker.replace(clOrdId, change), null, 2)}\n`
+    if (question) note(`${question.verdict}: ${question.sentence} ${question.mend ?? ''}`.trimEnd())
     note(DRY)
     return `${JSON.stringify(change, null, 2)}\n`
   })

@@ -3,4 +3,5 @@ export { Access, baseOf, type WorldName, type Granted, granted, keyTokens, type 
 export { Broker } from './broker'
 export { clOrdIdOf } from './ids'
 export { follow, type StreamEvent } from './follow'
+export { priceAsked } from './priceAsked'
 export { BrokerProblem, problemOf, unreachable } from './problem'

@@ -193,6 +193,13 @@ describe('heron at the command line', () => {
     expect(JSON.parse((await heron(...send, '--send')).out)).toMatchObject({ ordStatus: 'New' })
     await heron('replace', 'cli-1', '--price', '1.6', ...common())
     expect((await order('cli-1')).price).toBe(1.5)
+    // Far through the market it is asked about, as a new order is.
+    const far = await heron('replace', 'cli-1', '--price', '9000', '--send', ...common())
+    expect([far.code, far.err]).toEqual([
+      1,
+      expect.stringMatching(/The limit of 9,000\.00 lies .* beyond the ask/),
+    ])
+    expect((await order('cli-1')).price).toBe(1.5)
     const changed = await heron('replace', 'cli-1', '--price', '1.6', '--send', ...common())
     expect(JSON.parse(changed.out)).toMatchObject({ clOrdId: 'cli-1.2', price: 1.6 })
     const { columns, rows } = readCsv((await heron('orders', '--begins', 'cli-', ...common())).out)

@@ -86,7 +86,13 @@ test.describe('orders', () => {
     await page.keyboard.press('Enter')
     await expect(form.getByRole('alert')).toContainText('Use 2.00 or 2.01.')
     await expect(form.getByLabel('Limit price')).toHaveValue('2.005')
+    // A limit far through the market is asked about here too, and asked again once it is another.
+    await form.getByLabel('Limit price').fill('9000')
+    await page.keyboard.press('Enter')
+    await expect(form.getByRole('alert')).toContainText(/The limit of 9,000.00 lies .* beyond the ask of/)
+    await expect(form.getByRole('button', { name: 'Change it all the same' })).toBeVisible()
     await form.getByLabel('Limit price').fill('2.01')
+    await expect(form.getByRole('button', { name: 'Change it', exact: true })).toBeVisible()
     await form.getByLabel('Quantity in all').fill('25')
     await page.keyboard.press('Enter')
     await expect(orders).toContainText('Buy 25 Limit 2.01')

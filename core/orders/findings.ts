@@ -20,7 +20,7 @@ export type Why =
   | { code: 'locate'; why: 'easy' | 'located' | 'not to be had'; symbol: string }
   | { code: 'tick'; why: 'on the tick'; prices: readonly number[]; net?: true }
   | { code: 'tick'; why: 'off the tick'; field: string; down: number; up: number }
-  | { code: 'price'; why: 'far through'; side: 'bid' | 'ask'; percent: number }
+  | { code: 'price'; why: 'far through'; side: 'bid' | 'ask' | 'stop'; percent: number }
   | { code: 'price'; why: 'brings a credit' | 'gives away' | 'hardly trades'; mid: number; natural: number }
   | { code: 'market-open'; why: 'open' | 'halted' | 'rests' | 'closed'; venue: string; opens: string }
   | { code: 'expiry'; why: 'ends' | 'past'; date: string }

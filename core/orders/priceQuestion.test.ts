@@ -22,6 +22,10 @@ describe('a limit price', () => {
     // 81 * 1.05 = 85.05
     expect([said(shares({ price: 85.05 })), said(shares({ price: 40 }))]).toEqual([undefined, undefined])
     expect(said(shares({ ordType: 'Market' }))).toBeUndefined()
+    // That of a stop limit lies beside its stop, wherever the market is.
+    const stop = (price: number) => said(shares({ ordType: 'StopLimit', stopPx: 100, price }))
+    expect(stop(105)).toBeUndefined()
+    expect(stop(200)).toBe('The limit of 200.00 lies 100.0 % beyond the stop of 100.00.')
     expect(said(shares({ price: 200 }), { currency: 'USD' })).toBeUndefined()
   })
 })

@@ -21,16 +21,20 @@ export function priceQuestion(order: NewOrder, known: Known): Finding | undefine
   const { price: limit } = order
   if (limit === undefined || !hasLimit(order.ordType)) return undefined
   if (order.legs) return ofNet(order, limit, known)
-  // The limit of a stop-limit order is measured from its stop, which may lie anywhere.
-  return order.ordType === 'Limit' ? ofShares(order, limit, known) : undefined
+  return ofShares(order, limit, known)
 }
 
-function ofShares({ side }: NewOrder, limit: number, { bid, ask, currency }: Known): Finding | undefined {
-  const other = side === 'Buy' ? ask : bid
+function ofShares(
+  { side, ordType, stopPx }: NewOrder,
+  limit: number,
+  { bid, ask, currency }: Known,
+): Finding | undefined {
+  // The limit of a stop-limit order is measured from its stop, which may lie anywhere.
+  const against = ordType === 'StopLimit' ? 'stop' : side === 'Buy' ? 'ask' : 'bid'
+  const other = { stop: stopPx, ask, bid }[against]
   if (!other) return undefined
   const percent = (100 * (side === 'Buy' ? limit - other : other - limit)) / other
   if (percent <= THROUGH) return undefined
-  const against = side === 'Buy' ? ('ask' as const) : ('bid' as const)
   return unknown(
     { code: 'price', why: 'far through', side: against, percent },
     price(limit, currency),

@@ -2,7 +2,7 @@ import { Button, Popover, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { BrokerProblem } from '@/client'
+import { BrokerProblem, priceAsked } from '@/client'
 import { readNumber } from '@/core/formats/numbers'
 import { priceText } from '@/core/market/money'
 import { hasLimit, hasStop, type Order } from '@/core/orders/model'
@@ -64,6 +64,8 @@ function ChangeForm({ order, close }: { order: Order; close(): void }) {
   const of = useOf()
   const queries = useQueryClient()
   const [problem, setProblem] = useState('')
+  /** What was asked about these values: pressed again they are meant. */
+  const [asked, setAsked] = useState<{ values: Values; question: string }>()
   const [before] = useState(() => valuesOf(order))
   const shown = {
     orderQty: order.role === 'Entry',
@@ -78,14 +80,20 @@ function ChangeForm({ order, close }: { order: Order; close(): void }) {
       price: (text) => (!shown.price ? null : order.legs ? anyNumber(text) : positive(text)),
     },
   })
+  const isAsked = asked !== undefined && JSON.stringify(asked.values) === JSON.stringify(form.values)
   const fields = (['orderQty', 'stopPx', 'price'] as const).filter((field) => shown[field])
   const send = form.onSubmit(async (values) => {
     setProblem('')
     const changed = fields.filter((field) => values[field].trim() !== before[field])
     if (changed.length === 0) return close()
-    const change = Object.fromEntries(changed.map((field) => [field, readNumber(values[field])]))
+    const change = {
+      clOrdId: newId(order.symbol),
+      ...Object.fromEntries(changed.map((field) => [field, readNumber(values[field])])),
+    }
     try {
-      await broker.replace(order.clOrdId, { clOrdId: newId(order.symbol), ...change })
+      const question = isAsked ? undefined : await priceAsked(broker, order, change)
+      if (question) return setAsked({ values, question: question.sentence })
+      await broker.replace(order.clOrdId, change)
       close()
     } catch (error) {
       if (!(error instanceof BrokerProblem)) throw error
@@ -112,8 +120,13 @@ function ChangeForm({ order, close }: { order: Order; close(): void }) {
           {problem}
         </p>
       )}
+      {isAsked && (
+        <p role="alert" className="warning">
+          {asked.question} Correct it, or change it all the same if you mean it.
+        </p>
+      )}
       <Button type="submit" size="xs">
-        Change it
+        {isAsked ? 'Change it all the same' : 'Change it'}
       </Button>
     </form>
   )

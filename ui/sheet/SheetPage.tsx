@@ -2,6 +2,7 @@
 import { Button, Menu, Modal, Progress } from '@mantine/core'
 import { useQueryClient } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
+import { priceAsked } from '@/client'
 import { writeCsv } from '@/core/formats/csv'
 import { readSheet, SHEET_COLUMNS, SHEET_TEMPLATE } from '@/core/formats/orderSheet'
 import { sayFailure } from '@/workers/say'
@@ -11,6 +12,7 @@ import { useWhere } from '../link/connection'
 import { type Order } from '@/core/orders/model'
 import { download } from '../shell/download'
 import { tellProblem } from '../shell/tell'
+import { tellOffer } from '../shell/tellUndo'
 import page from '../shell/Page.module.css'
 import { DataTable } from '../table/DataTable'
 import { exportTable, workbook } from '../table/exportTable'
@@ -225,9 +227,18 @@ function useMending(orders: readonly Order[] | undefined) {
       change({ clOrdId, order: row }: PricedRow) {
         const order = orders?.find((one) => one.clOrdId === clOrdId || one.origClOrdId === clOrdId)
         if (!order || !row) return
-        broker
-          .replace(order.clOrdId, changeInto(row, order))
-          .then(() => queries.invalidateQueries())
+        const change = changeInto(row, order)
+        const replace = () => broker.replace(order.clOrdId, change).then(() => queries.invalidateQueries())
+        priceAsked(broker, order, change)
+          .then((question) =>
+            question
+              ? tellOffer(
+                  `${question.sentence} Correct it, or change it if you mean it.`,
+                  'Change it all the same',
+                  replace,
+                )
+              : replace(),
+          )
           .catch(tellProblem)
       },
       rename: ({ line, clOrdId = 'row' }: PricedRow) =>

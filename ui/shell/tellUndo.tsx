@@ -2,15 +2,15 @@ import { notifications } from '@mantine/notifications'
 import { InlineAction } from '../ticket/Inline'
 import { tell, tellProblem } from './tell'
 
-/** How long what was thrown away can be taken back, milliseconds. */
+/** How long what is offered stands there, milliseconds. */
 const OFFERED = 15_000
 
-/** Says in passing that something is gone, and offers to bring it back. */
-export function tellUndo(message: string, undo: () => Promise<unknown>): void {
-  const id = `undo ${crypto.randomUUID()}`
-  const bringBack = () => {
+/** Says something in passing, and offers what may be done about it; `offer` is the label, which is read in lower case. */
+export function tellOffer(message: string, offer: string, act: () => Promise<unknown>): void {
+  const id = `offer ${crypto.randomUUID()}`
+  const take = () => {
     notifications.hide(id)
-    undo().then(() => tell('It is back.'), tellProblem)
+    act().catch(tellProblem)
   }
   notifications.show({
     id,
@@ -19,10 +19,14 @@ export function tellUndo(message: string, undo: () => Promise<unknown>): void {
     message: (
       <>
         {message}{' '}
-        <InlineAction label="Undo" onAct={bringBack}>
-          undo
+        <InlineAction label={offer} onAct={take}>
+          {offer.toLowerCase()}
         </InlineAction>
       </>
     ),
   })
 }
+
+/** Says in passing that something is gone, and offers to bring it back. */
+export const tellUndo = (message: string, undo: () => Promise<unknown>): void =>
+  tellOffer(message, 'Undo', () => undo().then(() => tell('It is back.')))
