@@ -30,7 +30,8 @@ export interface JobOptions {
 /**
  * Some workers over the same sets of bars. A job is made ready in each worker once; its rows are cut into pieces which
  * the workers fetch as they get free. One that is called off stops after the pieces that are under way. The first
- * worker is loaded alone, since several that load at once hold each other up; no job waits for the others.
+ * worker is loaded alone, since several that load at once hold each other up, and the others once there is a job; no job
+ * waits for them.
  */
 export class ScanPool {
   private readonly hands: Hand[]
@@ -39,8 +40,6 @@ export class ScanPool {
 
   constructor(size = Math.max(1, Math.min(8, globalThis.navigator?.hardwareConcurrency ?? 2))) {
     this.hands = Array.from({ length: size }, newHand)
-    const [first, ...others] = this.hands
-    void first.whenReady.then(() => others.forEach((hand) => hand.load()))
   }
 
   get size(): number {
@@ -84,6 +83,9 @@ export class ScanPool {
     const { progress, signal } = options
     const rows = options.rows ?? Array.from({ length: this.rowsIn.get(job.data) ?? 0 }, (_, i) => i)
     if (rows.length === 0) return
+    const [first, ...others] = this.hands
+    first.load()
+    void first.whenReady.then(() => others.forEach((hand) => hand.load()))
     const number = ++this.jobs
     let next = 0
     let done = 0
@@ -120,10 +122,11 @@ export class ScanPool {
   }
 
   explain(about: { rule: Node; symbol: string; by?: string } & On): Promise<Part | undefined> {
+    this.warm()
     return this.hands[0].ask({ ask: 'explain', ...about })
   }
 
-  /** Starts the workers, so that they are ready when the first job comes. */
+  /** Starts the first worker, so that it is ready when the first job comes. */
   warm(): void {
     this.hands[0].load()
   }

@@ -20,9 +20,11 @@ import { useSheet } from '../sheet/sheetStore'
 import { useConnection } from './connection'
 import { useLink } from './useLink'
 
-/** The workers load while the page does. */
+/** Pages that ask the workers at once: there they load while the page does. */
+const ASKS_AT_ONCE = /^\/(find|look|plan)\b/
+
 const workers = new ScanPool()
-if (typeof Worker !== 'undefined') workers.warm()
+if (typeof Worker !== 'undefined' && ASKS_AT_ONCE.test(location.pathname)) workers.warm()
 
 /** The services, given anew where a part of the page stands alone. */
 export const ServicesContext = createContext<Services | undefined>(undefined)
