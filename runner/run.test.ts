@@ -83,19 +83,28 @@ it('watching, it says what it would send and sends nothing', async () => {
 })
 
 it('armed and killed again and again, it doubles no order and forgets none; at the end everything is explained', async () => {
-  await ask('POST', '/market-time', { jumpTo: 'open' })
-  await ask('POST', '/market-time', { sessionTakes: 40, running: true })
   const wants = () => intents().filter(({ sends }) => sends).length
-  for (let lives = 0; lives < 3 && !(await closed()); lives++) {
-    const before = wants()
+  /** A life that is killed once this is so, or at the end of the day. */
+  const lived = async (sessionTakes: number, isOver: (out: string) => boolean) => {
     // The market waits for it, however long a start takes.
     await ask('POST', '/market-time', { running: false })
     const life = new Life(args('--arm'))
     await life.until(() => life.out.includes('armed: '))
-    await ask('POST', '/market-time', { sessionTakes: 40, running: true })
-    // In the middle of sending, or at the end of the day.
-    await life.until(async () => wants() > before || (await closed()))
+    await ask('POST', '/market-time', { sessionTakes, running: true })
+    await life.until(async () => isOver(life.out) || (await closed()))
     await life.end('SIGKILL')
+  }
+  await ask('POST', '/market-time', { jumpTo: 'open' })
+  for (let lives = 0; lives < 3 && !(await closed()); lives++) {
+    const before = wants()
+    // In the middle of sending.
+    await lived(40, () => wants() > before)
+  }
+  // Each may have been killed with its order written down and not sent: one lives on until the broker has something.
+  for (const sessionTakes of [120, 480]) {
+    if ((await entries()).length > 0) break
+    await ask('POST', '/market-time', { jumpTo: 'open' })
+    await lived(sessionTakes, (out) => out.includes('the broker took'))
   }
   // What is asked for one after the other is of one moment.
   await ask('POST', '/market-time', { running: false })
