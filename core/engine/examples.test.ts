@@ -352,6 +352,19 @@ describe('left running', () => {
     )
   })
 
+  it('the other leg has its entries a day too: one that a hand has entered is not entered again', () => {
+    const { bench, both } = pair(({ never }) => {
+      never.entriesPerSecurityAndDay = 1
+    })
+    bench.bar(0, 10)
+    bench.byHand({ symbol: 'GANET', side: 'SellShort', orderQty: 1 })
+    both(1, 9.7, 20)
+    expect(bench.sent).toEqual([])
+    expect(bench.traces.map(sayTrace)).toContain(
+      'OSPRY: no order. Never: entries of the security today: 2, at most 1',
+    )
+  })
+
   it('whichever bar of the two comes first, and after a restart, it does the same', () => {
     const { bench } = pair()
     bench.bar(0, 9.7)

@@ -62,13 +62,11 @@ export function neverOf(
   const second = mate ? worthOf(shared, mate.symbol, mate.orderQty!) : 0
   const wanted = first + second
   const { entriesPerSecurityAndDay, entriesPerDay } = never
-  if (entriesPerSecurityAndDay !== undefined)
-    bound(
-      'entries of the security today',
-      entriesOf(state, shared, asked) + 1,
-      entriesPerSecurityAndDay,
-      'count',
-    )
+  if (entriesPerSecurityAndDay !== undefined) {
+    // Of a pair whichever of its two was entered more often.
+    const before = [symbol, ...(mate ? [mate.symbol] : [])].map((one) => entriesOf(state, shared, one, at))
+    bound('entries of the security today', Math.max(...before) + 1, entriesPerSecurityAndDay, 'count')
+  }
   bound('entries of the plan today', sums.entries + 1, entriesPerDay, 'count')
   if (never.entriesInAll !== undefined)
     bound('entries of the plan in all', entriesInAll(state) + 1, never.entriesInAll, 'count')
@@ -117,7 +115,7 @@ export function neverOf(
 }
 
 /** Entries of a security today: of the whole account, by hand, script and plan alike, those included that were just sent. */
-function entriesOf({ entries: own }: PlanState, shared: Shared, { symbol, at }: Asked): number {
+function entriesOf({ entries: own }: PlanState, shared: Shared, symbol: string, at: number): number {
   const { entries, book, pending, noted, listed } = shared
   let all = countEntries(entries, book, symbol, clockOf(listed[symbol].venue).at(at).date)
   for (const clOrdId in pending) if (pending[clOrdId].symbol === symbol && noted[clOrdId]?.opening) all++
