@@ -29,7 +29,11 @@ export function sayWant(want: Want): string {
     const { stopPx, price } = want.change
     return `moves ${stopPx === undefined ? 'its order' : 'the stop'} of ${want.symbol} to ${priceText((stopPx ?? price)!)}`
   }
-  const { side, orderQty, symbol, ordType, price, stopPx, legs } = want.order
+  const why = want.role === 'out' ? whyLeft(want.order) : undefined
+  return why === undefined ? orderText(want.order) : `${orderText(want.order)}, since ${why}`
+}
+
+function orderText({ side, orderQty, symbol, ordType, price, stopPx, legs }: NewOrder): string {
   if (legs) {
     const each = legs.map((leg) => `${leg.legSide} ${leg.legRatioQty} ${contractText(leg.symbol)}`)
     const net = price === undefined ? '' : ` ${netText(price)}`
@@ -37,6 +41,5 @@ export function sayWant(want: Want): string {
   }
   const at = price === undefined ? '' : ` ${priceText(price)}`
   const from = stopPx === undefined ? '' : ` ${priceText(stopPx)}`
-  const why = want.role === 'out' ? whyLeft(want.order) : undefined
-  return `${side} ${decimal(orderQty!, 0)} ${symbol} ${ordType}${from}${at}${why === undefined ? '' : `, since ${why}`}`
+  return `${side} ${decimal(orderQty!, 0)} ${symbol} ${ordType}${from}${at}`
 }

@@ -44,7 +44,7 @@ const wants = ({ wanted }: PlanBench) => wanted.map(sayWant)
 const OPENED =
   '5 × BUOYS Buy 1 19 Jun 26 67.50 put, SellShort 1 19 Jun 26 72.50 put, SellShort 1 19 Jun 26 92.50 call, Buy 1 19 Jun 26 97.50 call Limit receives 2.07'
 const CLOSED =
-  '5 × BUOYS Sell 1 19 Jun 26 67.50 put, Buy 1 19 Jun 26 72.50 put, Buy 1 19 Jun 26 92.50 call, Sell 1 19 Jun 26 97.50 call Market'
+  '5 × BUOYS Sell 1 19 Jun 26 67.50 put, Buy 1 19 Jun 26 72.50 put, Buy 1 19 Jun 26 92.50 call, Sell 1 19 Jun 26 97.50 call Market, since '
 
 describe('between the shoals', () => {
   it('orders four legs at eighteen cents below the middle, as many units as may be kept for them', () => {
@@ -82,7 +82,7 @@ describe('between the shoals', () => {
     quoted(bench, { [CALL]: [2.5, 2.51] })
     expect(wants(bench)).toHaveLength(1)
     quoted(bench, { [CALL]: [2.45, 2.46] })
-    expect(wants(bench).slice(1)).toEqual([CLOSED])
+    expect(wants(bench).slice(1)).toEqual([CLOSED + 'its gain or its loss is reached'])
     expect([LOW_PUT, PUT, CALL, HIGH_CALL].map(bench.heldOf)).toEqual([0, 0, 0, 0])
     // Bought back for 2.66 + 2.46, sold for 1.54 + 2.34: 1.24. 99 a unit, less 65 cents a contract both ways.
     expect(bench.state.takenE4.BUOYS).toBe((5 * 99 - 40 * 0.65) * 10_000)
@@ -94,7 +94,7 @@ describe('between the shoals', () => {
     quoted(bench, { [CALL]: [5.46, 5.48] })
     expect(wants(bench)).toHaveLength(1)
     quoted(bench, { [CALL]: [5.49, 5.51] })
-    expect(wants(bench).slice(1)).toEqual([CLOSED])
+    expect(wants(bench).slice(1)).toEqual([CLOSED + 'its gain or its loss is reached'])
   })
 
   it('closes with twelve days left, an hour before the close', () => {
@@ -104,7 +104,7 @@ describe('between the shoals', () => {
     at('2026-06-08T14:59:00-03:00')
     expect(wants(bench)).toHaveLength(1)
     at('2026-06-08T15:00:00-03:00')
-    expect(wants(bench).slice(1)).toEqual([CLOSED])
+    expect(wants(bench).slice(1)).toEqual([CLOSED + 'its time has come'])
   })
 
   it('where one leg is closed by hand it goes on with the rest, and says so', () => {
@@ -115,7 +115,7 @@ describe('between the shoals', () => {
     ])
     expect(bench.state.held.BUOYS.quantity).toBe(2)
     quoted(bench, { [CALL]: [2.3, 2.31] })
-    expect(wants(bench).at(-1)).toBe(CLOSED.replace('5 ×', '2 ×'))
+    expect(wants(bench).at(-1)).toBe(`${CLOSED.replace('5 ×', '2 ×')}its gain or its loss is reached`)
     expect(bench.heldOf(CALL)).toBe(-3)
   })
 
@@ -138,6 +138,6 @@ describe('between the shoals', () => {
     const { legs, quantity, paid } = held.BUOYS
     expect(bench.state.held).toMatchObject({ BUOYS: { legs, quantity, paid } })
     quoted(bench, { [CALL]: [2.3, 2.31] })
-    expect(wants(bench).slice(1)).toEqual([CLOSED])
+    expect(wants(bench).slice(1)).toEqual([CLOSED + 'its gain or its loss is reached'])
   })
 })
