@@ -73,7 +73,10 @@ function failures() {
       ? [`${file.name}\n    ${brief(file.message)}`]
       : file.assertionResults
           .filter((test) => test.status === 'failed')
-          .map((test) => `${test.fullName}\n    ${brief(test.failureMessages[0])}`),
+          .map(
+            (test) =>
+              `${[...test.ancestorTitles, test.title].join(' ')}\n    ${brief(test.failureMessages[0])}`,
+          ),
   )
   const browser = specsOf(json('e2e.json')).flatMap((spec) =>
     spec.tests.flatMap((test) =>

@@ -1,0 +1,46 @@
+import type * as Jest from '@jest/globals'
+import '../properties'
+
+/**
+ * What a test takes from `@jest/globals`, as the plain runner gives it. That runner knows no limit of time: here is one.
+ */
+const given = globalThis as unknown as typeof Jest
+export const { afterAll, afterEach, beforeAll, beforeEach, describe, expect, jest } = given
+
+/** Tests wait for what they mean; this only keeps one that waits in vain from staying for ever, ms. */
+const LIMIT = 300_000
+
+type Tested = (...given: never[]) => unknown
+
+/** The test, which fails when its time is over. */
+const inTime =
+  (test: Tested) =>
+  async (...given: never[]): Promise<unknown> => {
+    let timer: NodeJS.Timeout | undefined
+    const over = new Promise((_, reject) => {
+      timer = setTimeout(
+        () => reject(new Error(`The test was not done after ${LIMIT / 1000} seconds.`)),
+        LIMIT,
+      )
+    })
+    try {
+      return await Promise.race([over, (async () => test(...given))()])
+    } finally {
+      clearTimeout(timer)
+    }
+  }
+
+const timed = (name: string, test: Tested): void => given.it(name, inTime(test))
+const eachTimed =
+  (...table: unknown[]) =>
+  (name: string, test: Tested): void =>
+    (given.it.each as unknown as (...table: unknown[]) => (name: string, test: Tested) => void)(...table)(
+      name,
+      inTime(test),
+    )
+
+export const it = Object.assign(timed, {
+  each: eachTimed,
+  only: (name: string, test: Tested) => given.it.only(name, inTime(test)),
+  skip: (name: string, test: Tested) => given.it.skip(name, inTime(test)),
+})
