@@ -259,6 +259,7 @@ export class Broker {
     await this.fetch(this.of(`/stand-down${of}`), { method: 'DELETE' })
   }
 
+  clock = () => this.get(Clock, '/market-time')
   setClock = (change: {
     running?: boolean
     sessionTakes?: number

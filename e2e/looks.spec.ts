@@ -7,6 +7,7 @@ const PAGES: [path: string, go: (page: Page) => Promise<void>][] = [
   ['/find', () => Promise.resolve()],
   ['/look/OSPRY', (page) => find(page, 'OSPRY')],
   ['/desk', (page) => section(page, 'Desk')],
+  ['/plan', (page) => section(page, 'Plan')],
   ['/sheet', (page) => section(page, 'Sheet')],
   ['/data', toData],
 ]
@@ -19,6 +20,20 @@ async function violations(page: Page, rules?: string[]): Promise<string[]> {
     rules ? axe.withRules(rules) : axe.withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
   ).analyze()
   return found.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)
+}
+
+/** A plan that is begun: the list of plans, its sentence and the evidence stand beside one another. */
+async function expectColumns(page: Page): Promise<void> {
+  await page.getByRole('button', { name: '+ Fast over slow', exact: true }).click()
+  const columns = [
+    page.getByRole('navigation', { name: 'Plans' }),
+    page.getByRole('region', { name: 'Plan', exact: true }),
+    page.getByRole('region', { name: 'Evidence' }),
+  ]
+  await expect(columns[2]!.getByRole('list', { name: 'Clauses' })).toBeVisible()
+  const boxes = await Promise.all(columns.map((column) => column.boundingBox()))
+  const edges = boxes.flatMap((box) => [box!.x, box!.x + box!.width])
+  expect(edges).toEqual(edges.toSorted((a, b) => a - b))
 }
 
 test.describe('every page', () => {
@@ -43,6 +58,7 @@ test.describe('every page', () => {
         await page.keyboard.press('o')
         await expect(page.getByRole('region', { name: 'Order ticket' })).toContainText('Costs')
       }
+      if (path === '/plan') await expectColumns(page)
       expect(await violations(page)).toEqual([])
       // By night only the colours are others.
       await page.emulateMedia({ colorScheme: 'dark' })

@@ -111,8 +111,17 @@ test('an event waits for points and for an answer; what became of it stands in t
   const dialog = page.getByRole('dialog')
   await expect(dialog).toContainText('At most 3 entries a day.')
   await expect(dialog).toContainText('Its condition holds now for')
+  // The event comes while the plan is still being begun.
+  let come = () => {}
+  const comes = new Promise<void>((resolve) => (come = resolve))
+  await page.route(/\/api\/demo\/token$/, (route) => comes.then(() => route.continue()))
   await dialog.getByRole('button', { name: 'Arm in paper' }).click()
+  await expect(dialog).toBeHidden()
   await demo.request('POST', '/paper/market-time', { sessionTakes: 300, running: true })
+  const passed = async () =>
+    Date.parse((await demo.request<{ now: string }>('GET', '/paper/market-time')).now) > Date.parse(soon)
+  await expect.poll(passed).toBe(true)
+  come()
   const waits = page.getByRole('region', { name: 'Waits for you' })
   await expect(waits).toContainText('OSPRY, h-1: waits for my reading, size of the contract')
   await waits.getByLabel('Points for my reading').fill('3')

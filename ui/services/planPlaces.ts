@@ -39,6 +39,9 @@ export class Places {
     return place
   }
 
+  /** Market time where the page looks. Throws BrokerProblem if the broker is away. */
+  now = async (): Promise<number> => Date.parse((await this.broker.clock()).now)
+
   /** Whether this page can trade with the key of a plan that was begun. */
   has = ({ keyId }: Pick<BegunRow, 'keyId'>): boolean => keyId === undefined || this.sources.has(keyId)
 

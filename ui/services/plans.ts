@@ -16,7 +16,10 @@ import { changeRun, trouble, useRuns, type WaitingRow } from './useRuns'
 
 /** What another tab may ask of the one that runs plans. */
 const Asked = z.discriminatedUnion('ask', [
-  z.object({ ask: z.literal('run'), plan: Plan, acts: z.boolean(), atOnce: z.boolean() }),
+  z.object({
+    ...{ ask: z.literal('run'), plan: Plan, acts: z.boolean(), atOnce: z.boolean() },
+    pressed: z.number(),
+  }),
   z.object({ ask: z.literal('stop'), id: z.string() }),
   z.object({ ask: z.literal('stop all') }),
   z.object({ ask: z.literal('tell all'), told: Told, only: z.string().optional() }),
@@ -27,6 +30,8 @@ const BEAT = 10_000
 
 interface Beginning {
   atOnce?: boolean
+  /** Market time at which it was asked for: an event that comes while it is still being begun counts. */
+  pressed?: number
   goesOn?: boolean
 }
 
@@ -172,19 +177,24 @@ export class Plans {
    * sends, else it watches. If it runs already it is ended first. Throws Error that says why it does not begin.
    */
   async run(plan: Plan, acts: boolean, atOnce = false): Promise<void> {
-    const place = await this.places.current()
+    const [place, pressed] = await Promise.all([this.places.current(), this.places.now()])
     const before = await begunRow(plan.id)
     if (before && before.of !== place.of) await this.stop(plan.id)
-    if (await this.lead.lead(place.of)) return this.runHere(plan, acts, atOnce, place)
-    await this.lead.ask(place.of, { ask: 'run', plan, acts, atOnce })
+    if (await this.lead.lead(place.of)) return this.runHere(plan, acts, { atOnce, pressed }, place)
+    await this.lead.ask(place.of, { ask: 'run', plan, acts, atOnce, pressed })
     this.lead.wait(place.of)
   }
 
-  private async runHere(plan: Plan, acts: boolean, atOnce: boolean, place: Place): Promise<void> {
+  private async runHere(
+    plan: Plan,
+    acts: boolean,
+    { atOnce, pressed }: Beginning,
+    place: Place,
+  ): Promise<void> {
     await this.beginInTurn(plan.id, place.of, async () => {
       await this.endNow(plan.id)
       try {
-        await this.begin(plan, acts, place, { atOnce })
+        await this.begin(plan, acts, place, { atOnce, pressed })
       } finally {
         this.leaveIfIdle(place.of)
       }
@@ -230,12 +240,7 @@ export class Plans {
   private async asked(of: string, asked: z.infer<typeof Asked>): Promise<unknown> {
     switch (asked.ask) {
       case 'run':
-        return this.runHere(
-          asked.plan,
-          asked.acts,
-          asked.atOnce,
-          this.placeLed(of) ?? (await this.places.current()),
-        )
+        return this.runHere(asked.plan, asked.acts, asked, this.placeLed(of) ?? (await this.places.current()))
       case 'stop':
         return this.stopHere(asked.id)
       case 'stop all':
@@ -257,7 +262,7 @@ export class Plans {
     plan: Plan,
     acts: boolean,
     place: Place,
-    { atOnce = false, goesOn = false }: Beginning,
+    { atOnce = false, goesOn = false, pressed = Infinity }: Beginning,
   ): Promise<void> {
     const where = this.places.where(place)
     try {
@@ -270,10 +275,11 @@ export class Plans {
       useRuns.setState(({ runs }) => ({ runs: { ...runs, [plan.id]: fresh } }))
       // Before it runs: a page that is loaded again meanwhile begins it.
       if (!goesOn) await this.note(plan, acts, place, atOnce)
+      const from = Math.min(at, pressed)
       const [seen, view, since] = await Promise.all([
         seenBook(plan.id, worldId),
         dayView(date),
-        acts ? sinceFor(plan.id, at, worldId) : at,
+        acts ? sinceFor(plan.id, from, worldId) : from,
       ])
       if (this.unwanted.has(plan.id)) throw new Error(`${plan.name} was stopped before it had begun.`)
       await this.inThread((thread) => thread.begin({ where, plan, acts, atOnce, goesOn, seen, view, since }))
