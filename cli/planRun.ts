@@ -280,7 +280,9 @@ function begin(
       `${one.name} goes on where it was interrupted: it waits for the next time that its condition begins.`,
     )
   const seen = { ...brought?.seen, ...earlier.seen }
-  const [since, view] = [earlier.since ?? brought?.since, earlier.view ?? brought?.view]
+  // Plans that are begun one after the other count from one moment what is in their lists of events.
+  const since = earlier.since ?? brought?.since ?? hub.known.now
+  const view = earlier.view ?? brought?.view
   const running = new Run({
     ...{ hub, plan: one, acts, seen, since, view, atOnce: options.now && !after, goesOn: after },
     trouble: (why) =>
