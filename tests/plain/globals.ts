@@ -39,8 +39,7 @@ const eachTimed =
       inTime(test),
     )
 
-export const it = Object.assign(timed, {
-  each: eachTimed,
-  only: (name: string, test: Tested) => given.it.only(name, inTime(test)),
-  skip: (name: string, test: Tested) => given.it.skip(name, inTime(test)),
-})
+/** A test that is run alone, or left out, while somebody looks for a fault. */
+const marked = (mark: 'only' | 'skip') => (name: string, test: Tested) => given.it[mark](name, inTime(test))
+
+export const it = Object.assign(timed, { each: eachTimed, only: marked('only'), skip: marked('skip') })

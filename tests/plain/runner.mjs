@@ -36,9 +36,8 @@ const make = (paths, folder) =>
   })
 
 /**
- * Runs test files in plain Node. All of them are made into JavaScript at once, with what they share in files of its own,
- * and the files that one process runs share what it has loaded: to load it anew for each of them took a third of the
- * time. A test here must leave no global changed.
+ * Runs test files in plain Node. It makes all of them into JavaScript at once. The files that one process runs share the
+ * modules that it has loaded: loading them for each file took a third of the time. So a test leaves no global changed.
  */
 export default class PlainRunner extends LightRunner {
   async runTests(tests, watcher, onStart, onResult, onFailure) {
