@@ -21,6 +21,8 @@ test('what the command line runs is ended by arming it in the page, which goes o
   try {
     await expect.poll(() => out, { timeout: 120_000 }).toContain('armed: fast-over-slow')
     await page.goto(`${demo.url}/plan`)
+    // What the command line runs moves the examples down when it has come.
+    await expect(page.getByRole('navigation', { name: 'Plans' })).toContainText('fast-over-slow')
     await page.getByRole('button', { name: '+ Fast over slow' }).click()
     const plan = page.getByRole('region', { name: 'Plan', exact: true })
     await plan.getByRole('button', { name: 'Arm in paper PAPER-1 …' }).click()
