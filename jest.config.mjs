@@ -25,7 +25,6 @@ export default {
       testMatch: testsIn('core', 'broker', 'cli', 'client', 'clients', 'runner', 'bench', 'scripts', 'tests'),
       runner: '<rootDir>/tests/plain/runner.mjs',
       setupFiles: ['<rootDir>/tests/plain/setup.mjs'],
-      extensionsToTreatAsEsm: ['.ts'],
     },
     {
       ...IGNORED,

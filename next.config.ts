@@ -17,7 +17,7 @@ const config: NextConfig = {
   ],
   // Types are checked by npm test, once.
   typescript: { ignoreBuildErrors: true },
-  // They take a tenth of the build; who looks for a fault runs `npm run dev`.
+  // Source maps take a tenth of the build; whoever looks for a fault runs `npm run dev`.
   experimental: { turbopackSourceMaps: false },
   turbopack: { root: import.meta.dirname },
 }

@@ -2,26 +2,24 @@ import type * as Jest from '@jest/globals'
 import '../properties'
 
 /**
- * What a test takes from `@jest/globals`, as the plain runner gives it. That runner knows no limit of time: here is one.
+ * What a test takes from `@jest/globals`, as the plain runner gives it. That runner knows no limit of time: here is one, for
+ * tests and for what goes before and after them.
  */
 const given = globalThis as unknown as typeof Jest
-export const { afterAll, afterEach, beforeAll, beforeEach, describe, expect, jest } = given
+export const { describe, expect, jest } = given
 
 /** Tests wait for what they mean; this only keeps one that waits in vain from staying for ever, ms. */
 const LIMIT = 300_000
 
 type Tested = (...given: never[]) => unknown
 
-/** The test, which fails when its time is over. */
+/** The test, or what goes before or after it, which fails when its time is over. */
 const inTime =
   (test: Tested) =>
   async (...given: never[]): Promise<unknown> => {
     let timer: NodeJS.Timeout | undefined
     const over = new Promise((_, reject) => {
-      timer = setTimeout(
-        () => reject(new Error(`The test was not done after ${LIMIT / 1000} seconds.`)),
-        LIMIT,
-      )
+      timer = setTimeout(() => reject(new Error(`It was not done after ${LIMIT / 1000} seconds.`)), LIMIT)
     })
     try {
       return await Promise.race([over, (async () => test(...given))()])
@@ -29,6 +27,11 @@ const inTime =
       clearTimeout(timer)
     }
   }
+
+const hook = (name: 'afterAll' | 'afterEach' | 'beforeAll' | 'beforeEach') => (work: Tested) =>
+  given[name](inTime(work))
+export const [afterAll, afterEach] = [hook('afterAll'), hook('afterEach')]
+export const [beforeAll, beforeEach] = [hook('beforeAll'), hook('beforeEach')]
 
 const timed = (name: string, test: Tested): void => given.it(name, inTime(test))
 const eachTimed =

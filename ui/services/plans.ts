@@ -18,7 +18,8 @@ import { changeRun, trouble, useRuns, type WaitingRow } from './useRuns'
 const Asked = z.discriminatedUnion('ask', [
   z.object({
     ...{ ask: z.literal('run'), plan: Plan, acts: z.boolean(), atOnce: z.boolean() },
-    pressed: z.number(),
+    // A tab of an earlier build does not tell it.
+    pressed: z.number().optional(),
   }),
   z.object({ ask: z.literal('stop'), id: z.string() }),
   z.object({ ask: z.literal('stop all') }),
