@@ -11,5 +11,7 @@ export const CHROMIUM = {
     '--disable-background-networking',
     '--disable-component-update',
     '--disable-sync',
+    // Its own tabs and buttons move no more than the pages do.
+    '--force-prefers-reduced-motion',
   ],
 }

@@ -4,6 +4,7 @@ import { emptyBook } from '@/core/book/book'
 import { type PlanEvent } from '@/core/engine/events'
 import { sharedOf } from '@/core/engine/shared'
 import { encodeBars } from '@/core/formats/barsBinary'
+import { type ExtraName } from '@/core/market/bars'
 import { toE4 } from '@/core/market/money'
 import { BRACKWATER } from '@/core/market/venue'
 import { barSetOf } from '@/tests/bars'
@@ -63,7 +64,12 @@ class Written {
     this.followed.push([...symbols])
     return Promise.resolve()
   }
-  bars = (_every: string, { symbols = ['OSPRY', 'GANET'] }: { symbols?: string[] }): Promise<ArrayBuffer> => {
+  readonly counted: string[] = []
+  bars = (
+    _every: string,
+    { symbols = ['OSPRY', 'GANET'], extras = [] }: { symbols?: string[]; extras?: readonly string[] },
+  ): Promise<ArrayBuffer> => {
+    this.counted.push(extras.join())
     const set = barSetOf(Object.fromEntries(symbols.map((symbol) => [symbol, [10, 11]])))
     const bytes = encodeBars(set, '2026-05-04T12:30:00Z')
     return Promise.resolve(bytes.slice().buffer as ArrayBuffer)
@@ -119,9 +125,9 @@ const planOf = (rule: string, every: string): Plan =>
 
 class Listener implements Member {
   readonly frames = ['1 day']
-  readonly growing = []
+  growing: string[] = []
   readonly contracts = []
-  readonly counts = []
+  counts: ExtraName[] = []
   readonly past: Member['past']
   readonly before: string[] = []
   readonly heard: string[] = []
@@ -174,6 +180,20 @@ it('tells each plan in the order of arming, once it has caught up with the past'
   hub.leave(first)
   hub.leave(second)
   expect(hub.isEmpty).toBe(true)
+})
+
+it('bars are counted only for plans that read counts, and where they grow for all', async () => {
+  const { broker, hub } = hubOf()
+  const counted = () =>
+    broker.asked.filter((path) => path.startsWith('/bars/stream')).map((path) => path.split('extras=')[1])
+  const [plain, reads, grows, late] = ['OSPRY', 'GANET', 'OSPRY', 'OSPRY'].map((one) => new Listener([one]))
+  reads!.counts = ['downtrades']
+  grows!.growing = ['1 day']
+  for (const member of [plain!, reads!, grows!, late!]) await hub.join(member)
+  // The last one reads no counts, and yet takes the bars that grow over anew.
+  expect(broker.counted).toEqual(['', 'downtrades', 'uptrades,downtrades', 'uptrades,downtrades'])
+  await until(() => counted().length === 3)
+  expect(counted()).toEqual(['', 'downtrades', 'uptrades,downtrades'])
 })
 
 it('the last plan that leaves while quotes are being asked for anew leaves no stream open', async () => {

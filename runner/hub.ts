@@ -43,10 +43,14 @@ export interface Member {
 const MISSING = 10_000
 /** Bars that one answer may hold. */
 const MOST_BARS = 900_000
-/** Counts of trades that bars are asked for: those that grow count ups and downs in any case. */
-const extrasOf = (members: readonly Member[]): ExtraName[] => [
-  ...new Set<ExtraName>(['uptrades', 'downtrades', ...members.flatMap(({ counts }) => counts)]),
-]
+/**
+ * Counts of trades that bars are asked for: what plans read of them, and ups and downs where they grow, for all plans together.
+ * The broker makes the seconds of every minute to count them.
+ */
+const extrasOf = (members: readonly Member[], grow: boolean): ExtraName[] => {
+  const read = members.flatMap(({ counts }) => counts)
+  return [...new Set<ExtraName>([...(grow ? (['uptrades', 'downtrades'] as const) : []), ...read])]
+}
 const listOf = (symbols: readonly string[]): string => symbols.map(encodeURIComponent).join(',')
 
 /**
@@ -119,7 +123,8 @@ export class Hub {
     const { growing } = this.known.shared
     const limit = member.barsBefore(every)
     const prices = member.prices(every)
-    const asked = { limit, prices, soFar: growing[every] !== undefined, extras: extrasOf([member]) }
+    const grow = growing[every] !== undefined
+    const asked = { limit, prices, soFar: grow, extras: extrasOf([member], grow) }
     const past: { symbol: string; bar: LiveBar }[] = []
     const atOnce = Math.max(1, Math.floor(MOST_BARS / limit))
     for (let from = 0; from < member.symbols.length; from += atOnce) {
@@ -272,7 +277,7 @@ export class Hub {
   private followBars(every: string): void {
     const wanted = [...this.members.keys()].filter(({ frames }) => frames.includes(every))
     const symbols = [...new Set(wanted.flatMap((member) => member.symbols))]
-    const extras = extrasOf(wanted).join(',')
+    const extras = extrasOf(wanted, this.known.shared.growing[every] !== undefined).join(',')
     const there = this.stopBars.get(every)
     const follows = `${symbols.join()} ${extras}`
     if (there?.follows === follows) return

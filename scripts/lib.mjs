@@ -51,7 +51,8 @@ function newest(path) {
 /** Builds the application where there is no build or a source is newer than it. */
 export async function ensureBuild() {
   const id = join(ROOT, '.next', 'BUILD_ID')
-  const sources = ['app', 'ui', 'core', 'store', 'workers', 'package-lock.json', 'next.config.ts']
+  const folders = ['app', 'ui', 'core', 'client', 'runner', 'store', 'workers']
+  const sources = [...folders, 'package-lock.json', 'next.config.ts']
   if (existsSync(id) && sources.every((name) => newest(join(ROOT, name)) < statSync(id).mtimeMs)) return
   console.log('Building …')
   const code = await run(process.execPath, ['node_modules/next/dist/bin/next', 'build'], {

@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { brokerBundle } from './bundle.mjs'
-import { ensureBuild, ensurePackages, requireNode, ROOT } from './lib.mjs'
+import { ensureBuild, ensurePackages, requireNode, ROOT, run } from './lib.mjs'
 import { endWithMe, within } from './within.mjs'
 
 /**
@@ -21,7 +21,7 @@ const NEEDED = [
   [['python3'], 'python3', 'Python, for the sample script'],
 ]
 
-function ensureTools() {
+async function ensureTools() {
   const has = (command) => spawnSync('sh', ['-c', `command -v ${command}`]).status === 0
   const missing = NEEDED.filter(([commands]) => !commands.some(has)).map(([, name]) => name)
   if (missing.length === 0) return
@@ -38,10 +38,9 @@ function ensureTools() {
     process.exit(1)
   }
   console.log(`Installing ${missing.join(' and ')} …`)
-  const done = spawnSync('sh', ['-c', `apt-get update -qq && apt-get install -y -qq ${missing.join(' ')}`], {
-    stdio: ['ignore', 'ignore', 'inherit'],
-  })
-  if (done.status !== 0) {
+  const install = `apt-get update -qq && apt-get install -y -qq ${missing.join(' ')}`
+  const code = await run('sh', ['-c', install], { stdio: ['ignore', 'ignore', 'inherit'] })
+  if (code !== 0) {
     console.error(`apt-get could not install ${missing.join(' ')}; see the lines above.`)
     process.exit(1)
   }
@@ -163,8 +162,7 @@ const STEPS = {
 }
 
 endWithMe()
-await ensurePackages()
-ensureTools()
+await Promise.all([ensurePackages(), ensureTools()])
 mkdirSync(RESULTS, { recursive: true })
 for (const name of ['unit.json', 'e2e.json', 'summary.json']) rmSync(join(RESULTS, name), { force: true })
 let [passed, failed] = [0, 0]
@@ -180,10 +178,10 @@ async function take(name) {
     `${result.failed === 0 ? 'ok    ' : 'FAILED'} ${name}: ${result.passed} passed, ${result.failed} failed (${Math.round((Date.now() - began) / 1000)} s)`,
   )
 }
-// What waits for one another on one core has the other: the checks side by side, the build beside the unit tests.
+// What waits for one another on one core has the other: the checks, and the build after them, go beside the unit tests.
 await brokerBundle()
-await Promise.all(['lint and format', 'types', 'layers'].map(take))
-const built = ensureBuild()
+const checked = Promise.all(['lint and format', 'types', 'layers'].map(take))
+const built = checked.then(ensureBuild)
 await take('unit and process tests')
 await take('browser tests')
 writeFileSync(join(RESULTS, 'summary.json'), JSON.stringify({ passed, failed }))

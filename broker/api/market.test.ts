@@ -159,6 +159,14 @@ describe('market data', () => {
       expect(bar.uptrades! + bar.downtrades!).toBeLessThanOrEqual(300)
       expect(bar.uptrades! + bar.downtrades!).toBeGreaterThan(0)
     }
+    // Counted from a moment on they are what they are among all of the session.
+    for (const every of ['1 min', '5 min', '1 hour']) {
+      const path = `/paper/securities/OSPRY/bars?every=${every}&limit=100&extras=uptrades,downtrades`
+      const all = await desk.get<{ bars: { time: string }[] }>(path)
+      const { time } = all.bars[all.bars.length - 2]!
+      const last = await desk.get<{ bars: unknown[] }>(`${path}&from=${encodeURIComponent(time)}`)
+      expect(last.bars).toEqual(all.bars.slice(-2))
+    }
     const days = await desk.get<{ bars: { optionvolume?: number }[] }>(
       '/paper/securities/OSPRY/bars?every=1%20day&limit=5&extras=optionvolume',
     )

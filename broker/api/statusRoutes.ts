@@ -1,5 +1,5 @@
 import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi'
-import { parseTimeframe, roughMinutes } from '@/core/market/timeframe'
+import { isIntraday, parseTimeframe, roughMinutes } from '@/core/market/timeframe'
 import { type SSEStreamingApi } from 'hono/streaming'
 import { type World } from '../world'
 import { type Env } from './access'
@@ -49,9 +49,10 @@ const barStream = createRoute({
 })
 
 const MINUTE = 60_000
+const DAY = 1440 * MINUTE
 
 /** Bars that one stream sends of at most so many sessions that were missed. */
-const MOST_MISSED = 5 * 86_400_000
+const MOST_MISSED = 5 * DAY
 
 export function statusRoutes(app: OpenAPIHono<Env>): void {
   app.openapi(statusStream, (c) => {
@@ -95,7 +96,7 @@ export function statusRoutes(app: OpenAPIHono<Env>): void {
         const { venue } = world.markets.of(listed)
         const bars = world.markets.bars(listed, every, now, {
           ...{
-            from: sent - roughMinutes(every) * MINUTE - 86_400_000,
+            from: sent - roughMinutes(every) * MINUTE - (isIntraday(every) ? 0 : DAY),
             limit: 50_000,
             soFar: false,
             extras: counts,

@@ -155,10 +155,11 @@ export class History {
     return bars
   }
 
-  private countTrades(listed: Listed, session: Session, now: number, minutes: Bars): void {
+  /** Ups and downs of the minutes from a moment on: to count them the seconds of a minute are made. */
+  private countTrades(listed: Listed, session: Session, now: number, minutes: Bars, from: number): void {
     const n = minutes.time.length
     const [up, down] = [new Float64Array(n), new Float64Array(n)]
-    for (let k = 0; k < n; k++) {
+    for (let k = n - 1; k >= 0 && minutes.time[k] >= from; k--) {
       const seconds = Math.min(60, Math.floor((now - minutes.time[k]) / 1000) + 1)
       const trades = this.market.tradesOf(listed, session, k, seconds)
       up[k] = trades.up
@@ -208,7 +209,7 @@ export class History {
     for (let i = sessions.length - 1; i >= 0 && rows < ask.limit && sessions[i].close > from; i--) {
       const minutes = adjust(this.minutes(listed, sessions[i], now, ask.soFar))
       if (ask.extras?.includes('uptrades') || ask.extras?.includes('downtrades'))
-        this.countTrades(listed, sessions[i], now, minutes)
+        this.countTrades(listed, sessions[i], now, minutes, from)
       const whole = every.count === 1 && every.unit === 'min' ? minutes : resample(minutes, every).bars
       const last = whole.end.length - 1
       const { close } = sessions[i]

@@ -225,9 +225,14 @@ export class Market {
 
   /** How often the price rose and fell from second to second in a minute of a session: its trades, counted. */
   tradesOf(listed: Listed, session: Session, at: number, seconds = 60): { up: number; down: number } {
-    const out: Traded = { high: -Infinity, low: Infinity, volume: 0, up: 0, down: 0 }
-    this.addTraded(out, listed, session, at, 0, seconds - 1)
-    return { up: out.up, down: out.down }
+    const { prices } = this.secondsIn(listed, session, at)
+    let [up, down, before] = [0, 0, this.priceBefore(listed, session, at, prices)]
+    for (let s = 0; s < seconds; s++) {
+      if (prices[s] > before) up++
+      else if (prices[s] < before) down++
+      before = prices[s]
+    }
+    return { up, down }
   }
 
   /** The minute under way at a moment, of which only the seconds up to it have happened. */
@@ -273,6 +278,11 @@ export class Market {
     return out.high === -Infinity ? undefined : out
   }
 
+  /** The price that the first second of a minute is compared with: its own, where the session begins with it. */
+  private priceBefore(listed: Listed, session: Session, at: number, prices: Int32Array): number {
+    return at > 0 ? this.minutesOf(listed, session).close[at - 1] : prices[0]
+  }
+
   /** Adds the seconds of a minute from one to another, both included. */
   private addTraded(
     out: Traded,
@@ -284,8 +294,7 @@ export class Market {
   ): void {
     const { prices, volumes } = this.secondsIn(listed, session, at)
     const traded = volumes()
-    const earlier = () => (at > 0 ? this.minutesOf(listed, session).close[at - 1] : prices[0])
-    let before = from > 0 ? prices[from - 1] : earlier()
+    let before = from > 0 ? prices[from - 1] : this.priceBefore(listed, session, at, prices)
     for (let s = from; s <= to; s++) {
       const price = prices[s]
       if (price > out.high) out.high = price
