@@ -42,6 +42,7 @@ export default {
       setupFilesAfterEnv: ['<rootDir>/tests/properties.ts'],
     },
   ],
+  testSequencer: '<rootDir>/tests/longestFirst.mjs',
   // Tests wait for what they mean; this only keeps one that waits in vain from staying for ever.
   testTimeout: 300_000,
 }
