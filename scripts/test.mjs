@@ -162,7 +162,8 @@ const STEPS = {
 }
 
 endWithMe()
-await Promise.all([ensurePackages(), ensureTools()])
+// Tools first: where they cannot be installed nothing is begun.
+await Promise.all([ensureTools(), ensurePackages()])
 mkdirSync(RESULTS, { recursive: true })
 for (const name of ['unit.json', 'e2e.json', 'summary.json']) rmSync(join(RESULTS, name), { force: true })
 let [passed, failed] = [0, 0]

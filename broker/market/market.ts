@@ -39,6 +39,8 @@ const DAY = 86_400_000
 const AHEAD = 250
 /** How long before the open prices are indicated. */
 const INDICATED_FOR = 120 * MINUTE
+/** No shares, in each second of a minute. */
+const NOTHING = new Int32Array(60)
 
 /**
  * The stand-in market: every bar and quote is a pure function of the seed, the security and the moment, so it
@@ -225,14 +227,9 @@ export class Market {
 
   /** How often the price rose and fell from second to second in a minute of a session: its trades, counted. */
   tradesOf(listed: Listed, session: Session, at: number, seconds = 60): { up: number; down: number } {
-    const { prices } = this.secondsIn(listed, session, at)
-    let [up, down, before] = [0, 0, this.priceBefore(listed, session, at, prices)]
-    for (let s = 0; s < seconds; s++) {
-      if (prices[s] > before) up++
-      else if (prices[s] < before) down++
-      before = prices[s]
-    }
-    return { up, down }
+    const out: Traded = { high: -Infinity, low: Infinity, volume: 0, up: 0, down: 0 }
+    this.addTraded(out, listed, session, at, 0, seconds - 1, NOTHING)
+    return { up: out.up, down: out.down }
   }
 
   /** The minute under way at a moment, of which only the seconds up to it have happened. */
@@ -278,12 +275,7 @@ export class Market {
     return out.high === -Infinity ? undefined : out
   }
 
-  /** The price that the first second of a minute is compared with: its own, where the session begins with it. */
-  private priceBefore(listed: Listed, session: Session, at: number, prices: Int32Array): number {
-    return at > 0 ? this.minutesOf(listed, session).close[at - 1] : prices[0]
-  }
-
-  /** Adds the seconds of a minute from one to another, both included. */
+  /** Adds the seconds of a minute from one to another, both included; `shares` stand for those traded in them, which take long to make. */
   private addTraded(
     out: Traded,
     listed: Listed,
@@ -291,10 +283,12 @@ export class Market {
     at: number,
     from: number,
     to: number,
+    shares?: Int32Array,
   ): void {
     const { prices, volumes } = this.secondsIn(listed, session, at)
-    const traded = volumes()
-    let before = from > 0 ? prices[from - 1] : this.priceBefore(listed, session, at, prices)
+    const traded = shares ?? volumes()
+    const earlier = () => (at > 0 ? this.minutesOf(listed, session).close[at - 1] : prices[0])
+    let before = from > 0 ? prices[from - 1] : earlier()
     for (let s = from; s <= to; s++) {
       const price = prices[s]
       if (price > out.high) out.high = price
